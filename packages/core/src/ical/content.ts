@@ -1,0 +1,151 @@
+/** One property of a component. `source` is the physical text it came in: what is not edited is written back as it was. */
+export interface Line {
+  name: string;
+  params: Param[];
+  /** the raw value, still escaped */
+  value: string;
+  source: string | null;
+}
+
+export interface Param {
+  name: string;
+  values: string[];
+}
+
+export interface Component {
+  name: string;
+  lines: Line[];
+  components: Component[];
+}
+
+/** Longest physical text of one event that is read at all, and longest single line, in characters. */
+export const limits = { event: 2_000_000, line: 200_000, depth: 8 };
+
+export class UnreadableEvent extends Error {
+  override name = 'UnreadableEvent';
+}
+
+/**
+ * Reads iCalendar text (RFC 5545, 3.1) into lines and components without judging what they mean.
+ * @throws UnreadableEvent naming the line
+ */
+export function parseComponents(text: string): Component[] {
+  if (text.length > limits.event) throw new UnreadableEvent(`the event has ${text.length} characters; ${limits.event} are read`);
+  const roots: Component[] = [];
+  const open: Component[] = [];
+  for (const { source, logical, number } of unfold(text)) {
+    const line = parseLine(logical, source, number);
+    const parent = open.at(-1);
+    if (line.name === 'BEGIN') {
+      if (open.length >= limits.depth) throw new UnreadableEvent(`line ${number}: components are nested too deep`);
+      const component: Component = { name: line.value.trim().toUpperCase(), lines: [], components: [] };
+      (parent?.components ?? roots).push(component);
+      open.push(component);
+    } else if (line.name === 'END') {
+      if (parent === undefined || parent.name !== line.value.trim().toUpperCase())
+        throw new UnreadableEvent(`line ${number}: END:${line.value} closes nothing`);
+      open.pop();
+    } else if (parent === undefined) throw new UnreadableEvent(`line ${number}: a property outside of every component`);
+    else parent.lines.push(line);
+  }
+  if (open.length > 0) throw new UnreadableEvent(`${open.at(-1)!.name} is not ended`);
+  return roots;
+}
+
+function* unfold(text: string): Generator<{ source: string; logical: string; number: number }> {
+  const physical = text.split(/\r\n|\n|\r/);
+  for (let i = 0; i < physical.length; i++) {
+    if (physical[i]!.trim() === '') continue;
+    const number = i + 1;
+    const parts = [physical[i]!];
+    while (i + 1 < physical.length && /^[ \t]/.test(physical[i + 1]!)) parts.push(physical[++i]!);
+    const logical =
+      parts[0] +
+      parts
+        .slice(1)
+        .map((p) => p.slice(1))
+        .join('');
+    if (logical.length > limits.line) throw new UnreadableEvent(`line ${number} has ${logical.length} characters; ${limits.line} are read`);
+    yield { source: parts.join('\r\n'), logical, number };
+  }
+}
+
+function parseLine(logical: string, source: string, number: number): Line {
+  const head = /^([A-Za-z0-9-]+)/.exec(logical);
+  if (head === null) throw new UnreadableEvent(`line ${number}: no property name`);
+  let at = head[0].length;
+  const params: Param[] = [];
+  while (logical[at] === ';') {
+    const equals = logical.indexOf('=', at);
+    if (equals < 0) throw new UnreadableEvent(`line ${number}: a parameter without a value`);
+    const name = logical.slice(at + 1, equals).toUpperCase();
+    const values: string[] = [];
+    at = equals;
+    do {
+      at++;
+      const quoted = logical[at] === '"';
+      const end = quoted ? logical.indexOf('"', at + 1) : at + logical.slice(at).search(/[,;:]|$/);
+      if (end < 0) throw new UnreadableEvent(`line ${number}: a quoted parameter value is not closed`);
+      values.push(logical.slice(quoted ? at + 1 : at, end));
+      at = quoted ? end + 1 : end;
+    } while (logical[at] === ',');
+    params.push({ name, values });
+  }
+  if (logical[at] !== ':') throw new UnreadableEvent(`line ${number}: "${head[0]}" has no value`);
+  return { name: head[1]!.toUpperCase(), params, value: logical.slice(at + 1), source };
+}
+
+/** Writes components as iCalendar text with CRLF and lines of at most 75 octets (RFC 5545, 3.1). */
+export function writeComponents(components: Component[]): string {
+  const out: string[] = [];
+  const write = (component: Component) => {
+    out.push(`BEGIN:${component.name}`);
+    for (const line of component.lines) out.push(line.source ?? fold(formatLine(line)));
+    for (const part of component.components) write(part);
+    out.push(`END:${component.name}`);
+  };
+  components.forEach(write);
+  return `${out.join('\r\n')}\r\n`;
+}
+
+function formatLine(line: Line): string {
+  const quote = (v: string) => (/[,;:]/.test(v) ? `"${v}"` : v);
+  return `${line.name}${line.params.map((p) => `;${p.name}=${p.values.map((v) => quote(v.replaceAll('"', "'"))).join(',')}`).join('')}:${line.value}`;
+}
+
+const octets = new TextEncoder();
+
+function fold(line: string): string {
+  if (line.length <= 75 && octets.encode(line).length <= 75) return line;
+  let out = '';
+  let width = 0;
+  for (const character of line) {
+    const size = octets.encode(character).length;
+    if (width + size > 75) {
+      out += '\r\n ';
+      width = 1;
+    }
+    out += character;
+    width += size;
+  }
+  return out;
+}
+
+/** TEXT values (RFC 5545, 3.3.11). */
+export const escapeText = (text: string): string => text.replace(/[\\;,]/g, (c) => `\\${c}`).replaceAll('\n', '\\n');
+export const unescapeText = (value: string): string => value.replace(/\\([\\;,nN])/g, (_m, c: string) => (c === 'n' || c === 'N' ? '\n' : c));
+
+/** Splits a list of TEXT values at its unescaped commas. */
+export const splitText = (value: string): string[] => (value.match(/(?:\\.|[^,\\])+/g) ?? []).map(unescapeText);
+
+export const lineOf = (component: Component, name: string): Line | undefined => component.lines.find((l) => l.name === name);
+export const paramOf = (line: Line, name: string): string | undefined => line.params.find((p) => p.name === name)?.values[0];
+
+/** Puts a line in place of the first one of its name (its neighbours stay where they are) and drops the others; null removes all. */
+export function setLine(component: Component, name: string, line: Omit<Line, 'name' | 'source'> | null): void {
+  const at = component.lines.findIndex((l) => l.name === name);
+  component.lines = component.lines.filter((l, i) => l.name !== name || i === at);
+  if (line === null) {
+    if (at >= 0) component.lines.splice(at, 1);
+  } else component.lines.splice(at < 0 ? component.lines.length : at, at < 0 ? 0 : 1, { name, ...line, source: null });
+}

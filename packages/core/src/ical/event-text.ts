@@ -1,0 +1,268 @@
+import { Temporal } from 'temporal-polyfill';
+import type { EventValues, MappedValues, PropertyName } from '../maps/properties.ts';
+import { spanOf, type When } from '../time/when.ts';
+import { formatInstant, parseInstant, toInstant, UTC, type Zone, type ZoneTable } from '../time/zones.ts';
+import {
+  type Component,
+  escapeText,
+  type Line,
+  lineOf,
+  paramOf,
+  parseComponents,
+  setLine,
+  splitText,
+  UnreadableEvent,
+  unescapeText,
+  writeComponents,
+} from './content.ts';
+import { timezoneComponent } from './timezone.ts';
+
+/** Which lane and pair an event was made for. Plain values: some servers cut or escape others. */
+export interface Mark {
+  lane: string;
+  pair: string;
+}
+
+/** An event as it is stored, read as far as Monsoon understands it. */
+export interface EventRead {
+  uid: string;
+  values: EventValues;
+  mark: Mark | null;
+  repeating: boolean;
+  /** RFC 3339; when its server or client says it was last changed */
+  modified: string | null;
+}
+
+const MARK_LANE = 'X-MONSOON-LANE';
+const MARK_PAIR = 'X-MONSOON-PAIR';
+
+/**
+ * Reads the text of one calendar object (RFC 4791, 4.1): one UID; the values are those of the event itself, not of
+ * its overridden occurrences.
+ * @throws UnreadableEvent when there is no event or no usable time in it
+ */
+export function readEvent(text: string, zones: ZoneTable): EventRead {
+  const roots = parseComponents(text);
+  const event = masterOf(roots);
+  const uid = lineOf(event, 'UID')?.value.trim();
+  if (!uid) throw new UnreadableEvent('the event has no UID');
+  const lane = lineOf(event, MARK_LANE)?.value;
+  const pair = lineOf(event, MARK_PAIR)?.value;
+  const modified = lineOf(event, 'LAST-MODIFIED')?.value;
+  return {
+    uid,
+    mark: lane !== undefined && pair !== undefined ? { lane, pair } : null,
+    repeating: lineOf(event, 'RRULE') !== undefined || lineOf(event, 'RDATE') !== undefined,
+    modified: modified !== undefined && /^\d{8}T\d{6}Z$/.test(modified) ? expand(modified) : null,
+    values: {
+      title: textOf(event, 'SUMMARY'),
+      description: textOf(event, 'DESCRIPTION'),
+      location: textOf(event, 'LOCATION'),
+      when: readWhen(event, roots, zones),
+      status: word(event, 'STATUS', { TENTATIVE: 'tentative', CONFIRMED: 'confirmed', CANCELLED: 'cancelled' }),
+      busy: word(event, 'TRANSP', { OPAQUE: 'busy', TRANSPARENT: 'free' }),
+      visibility: word(event, 'CLASS', { PUBLIC: 'public', PRIVATE: 'private', CONFIDENTIAL: 'confidential' }),
+      categories: readCategories(event),
+      link: lineOf(event, 'URL')?.value || null,
+      colour: textOf(event, 'COLOR'),
+    },
+  };
+}
+
+function masterOf(roots: Component[]): Component {
+  const events = roots.flatMap((r) => (r.name === 'VCALENDAR' ? r.components : [r])).filter((c) => c.name === 'VEVENT');
+  const master = events.find((e) => lineOf(e, 'RECURRENCE-ID') === undefined) ?? events[0];
+  if (master === undefined) throw new UnreadableEvent('there is no VEVENT in the text');
+  return master;
+}
+
+const textOf = (event: Component, name: string): string | null => {
+  const line = lineOf(event, name);
+  return line === undefined || line.value === '' ? null : unescapeText(line.value);
+};
+
+function word<T extends string>(event: Component, name: string, words: Record<string, T>): T | null {
+  return words[lineOf(event, name)?.value.trim().toUpperCase() ?? ''] ?? null;
+}
+
+function readCategories(event: Component): string[] | null {
+  const words = event.lines
+    .filter((l) => l.name === 'CATEGORIES')
+    .flatMap((l) => splitText(l.value))
+    .filter((w) => w !== '');
+  return words.length > 0 ? [...new Set(words)] : null;
+}
+
+/** `20261215T120000` to `2026-12-15T12:00:00`, a trailing Z kept. @throws UnreadableEvent for days that do not exist */
+function expand(value: string): string {
+  const match = /^(\d{4})(\d\d)(\d\d)(?:T(\d\d)(\d\d)(\d\d)(Z)?)?$/i.exec(value.trim());
+  if (match === null) throw new UnreadableEvent(`"${value}" is no date or date-time`);
+  const [, y, m, d, h, min, s, z] = match;
+  const day = `${y}-${m}-${d}`;
+  try {
+    if (h === undefined) return Temporal.PlainDate.from(day, { overflow: 'reject' }).toString();
+    return `${Temporal.PlainDateTime.from(`${day}T${h}:${min}:${s === '60' ? '59' : s}`, { overflow: 'reject' }).toString({ smallestUnit: 'second' })}${z === undefined ? '' : 'Z'}`;
+  } catch {
+    throw new UnreadableEvent(`"${value}" is a date that does not exist`);
+  }
+}
+
+interface Clock {
+  local: string;
+  /** null: floating */
+  zone: Zone | null;
+}
+
+function readClock(line: Line, roots: Component[], zones: ZoneTable): Clock {
+  const text = expand(line.value);
+  if (text.endsWith('Z')) return { local: text.slice(0, -1), zone: UTC };
+  const tzid = paramOf(line, 'TZID');
+  if (tzid === undefined) return { local: text, zone: null };
+  return { local: text, zone: zones.find(tzid) ?? customZone(tzid, text, roots) };
+}
+
+/**
+ * A zone that only this text defines: the offset in force by its own VTIMEZONE observances. Their yearly rules are
+ * not followed here, so an event is pinned by the latest listed change before it.
+ */
+function customZone(tzid: string, local: string, roots: Component[]): Zone {
+  const own = roots.flatMap((r) => r.components).find((c) => c.name === 'VTIMEZONE' && lineOf(c, 'TZID')?.value === tzid);
+  const observances = (own?.components ?? [])
+    .flatMap((c) => {
+      const start = lineOf(c, 'DTSTART');
+      const offset = /^([+-])(\d\d)(\d\d)/.exec(lineOf(c, 'TZOFFSETTO')?.value ?? '');
+      if (start === undefined || offset === null) return [];
+      return [{ from: expand(start.value), offset: (offset[1] === '-' ? -1 : 1) * (Number(offset[2]) * 3600 + Number(offset[3]) * 60) }];
+    })
+    .sort((a, b) => (a.from < b.from ? -1 : 1));
+  const found = observances.findLast((o) => o.from <= local) ?? observances[0];
+  if (found === undefined) throw new UnreadableEvent(`the time zone "${tzid}" is neither known nor defined in the event`);
+  return { name: tzid, period: () => ({ offset: found.offset, daylight: false, abbreviation: tzid, from: null, until: null }) };
+}
+
+function readWhen(event: Component, roots: Component[], zones: ZoneTable): When {
+  const start = lineOf(event, 'DTSTART');
+  if (start === undefined) throw new UnreadableEvent('the event has no DTSTART');
+  const end = lineOf(event, 'DTEND');
+  const length = lineOf(event, 'DURATION')?.value;
+  if (/^\d{8}$/.test(start.value.trim())) {
+    const first = expand(start.value);
+    const days = length === undefined ? 1 : Math.max(1, Math.round(Temporal.Duration.from(length).total({ unit: 'days', relativeTo: first })));
+    const stated = end === undefined ? Temporal.PlainDate.from(first).add({ days }).toString() : expand(end.value).slice(0, 10);
+    // An end on the first day, or before it, is a common mistake of writers; the day itself is meant.
+    return { kind: 'all-day', first, end: stated > first ? stated : Temporal.PlainDate.from(first).add({ days: 1 }).toString() };
+  }
+  const from = readClock(start, roots, zones);
+  if (end === undefined) {
+    const local = Temporal.PlainDateTime.from(from.local).add(Temporal.Duration.from(length ?? 'PT0S'));
+    return { kind: 'timed', start: from.local, end: local.toString({ smallestUnit: 'second' }), zone: from.zone?.name ?? null };
+  }
+  const to = readClock(end, roots, zones);
+  if (to.zone?.name === from.zone?.name) return { kind: 'timed', start: from.local, end: to.local, zone: from.zone?.name ?? null };
+  const zone = from.zone ?? UTC;
+  const until = toInstant(to.local, to.zone ?? zone).instant;
+  const local = formatInstant(until + zone.period(until).offset).slice(0, -1);
+  return { kind: 'timed', start: from.local, end: local, zone: from.zone?.name ?? null };
+}
+
+export interface EditContext {
+  zones: ZoneTable;
+  /** RFC 3339, UTC: goes into DTSTAMP and LAST-MODIFIED */
+  now: string;
+}
+
+/** The text of a new event. */
+export function makeEvent(uid: string, values: MappedValues, mark: Mark, context: EditContext): string {
+  const line = (name: string, value: string): Line => ({ name, params: [], value, source: null });
+  const event: Component = { name: 'VEVENT', lines: [line('UID', uid), line('DTSTAMP', compactInstant(context.now))], components: [] };
+  const calendar: Component = { name: 'VCALENDAR', lines: [line('VERSION', '2.0'), line('PRODID', '-//Monsoon//Monsoon//EN')], components: [event] };
+  edit(calendar, event, values, context);
+  event.lines.push(line('SEQUENCE', '0'), line(MARK_LANE, mark.lane), line(MARK_PAIR, mark.pair));
+  return writeComponents([calendar]);
+}
+
+/**
+ * Changes the given properties in an event's stored text and leaves every other property, parameter and component,
+ * known or not, as it was.
+ * @throws UnreadableEvent when the text cannot be read
+ */
+export function editEvent(text: string, changes: MappedValues, context: EditContext & { mark?: Mark | undefined }): string {
+  const roots = parseComponents(text);
+  const event = masterOf(roots);
+  const calendar = roots.find((r) => r.components.includes(event)) ?? event;
+  edit(calendar, event, changes, context);
+  const plain = (value: string) => ({ params: [], value });
+  if (context.mark !== undefined) {
+    setLine(event, MARK_LANE, plain(context.mark.lane));
+    setLine(event, MARK_PAIR, plain(context.mark.pair));
+  }
+  setLine(event, 'DTSTAMP', plain(compactInstant(context.now)));
+  setLine(event, 'LAST-MODIFIED', plain(compactInstant(context.now)));
+  setLine(event, 'SEQUENCE', plain(String(Number.parseInt(lineOf(event, 'SEQUENCE')?.value ?? '0', 10) + 1 || 1)));
+  return writeComponents(roots);
+}
+
+const compact = (text: string) => text.replace(/[-:]/g, '');
+const compactInstant = (now: string) => compact(formatInstant(parseInstant(now)));
+
+const lineNames: Record<Exclude<PropertyName, 'when'>, string> = {
+  title: 'SUMMARY',
+  description: 'DESCRIPTION',
+  location: 'LOCATION',
+  status: 'STATUS',
+  busy: 'TRANSP',
+  visibility: 'CLASS',
+  categories: 'CATEGORIES',
+  link: 'URL',
+  colour: 'COLOR',
+};
+const transparency: Record<string, string> = { busy: 'OPAQUE', free: 'TRANSPARENT' };
+
+function edit(calendar: Component, event: Component, changes: MappedValues, context: EditContext): void {
+  if (changes.when) setWhen(calendar, event, changes.when, context.zones);
+  for (const property of Object.keys(lineNames) as (keyof typeof lineNames)[]) {
+    const value = changes[property];
+    if (value === undefined) continue;
+    const name = lineNames[property];
+    const params = lineOf(event, name)?.params ?? [];
+    setLine(event, name, value === null ? null : { params, value: written(property, value) });
+  }
+}
+
+function written(property: keyof typeof lineNames, value: string | string[]): string {
+  if (Array.isArray(value)) return value.map(escapeText).join(',');
+  if (property === 'busy') return transparency[value]!;
+  if (property === 'status' || property === 'visibility') return value.toUpperCase();
+  return property === 'link' ? value.replace(/\s/g, '%20') : escapeText(value);
+}
+
+function setWhen(calendar: Component, event: Component, when: When, zones: ZoneTable): void {
+  for (const [name, value] of when.kind === 'all-day'
+    ? ([
+        ['DTSTART', when.first],
+        ['DTEND', when.end],
+      ] as const)
+    : ([
+        ['DTSTART', when.start],
+        ['DTEND', when.end],
+      ] as const)) {
+    const kept = (lineOf(event, name)?.params ?? []).filter((p) => p.name !== 'VALUE' && p.name !== 'TZID');
+    if (when.kind === 'all-day') setLine(event, name, { params: [...kept, { name: 'VALUE', values: ['DATE'] }], value: compact(value) });
+    else if (when.zone === 'UTC') setLine(event, name, { params: kept, value: `${compact(value)}Z` });
+    else setLine(event, name, { params: when.zone === null ? kept : [...kept, { name: 'TZID', values: [when.zone] }], value: compact(value) });
+  }
+  setLine(event, 'DURATION', null);
+  if (calendar !== event && when.kind === 'timed' && when.zone !== null && when.zone !== 'UTC') defineZone(calendar, when, zones);
+}
+
+/** Makes the text define the zone it names (RFC 5545, 3.2.19), in place of an older definition of the same zone. */
+function defineZone(calendar: Component, when: When & { kind: 'timed' }, zones: ZoneTable): void {
+  const zone = zones.find(when.zone!);
+  if (zone === undefined) return;
+  const { from, until } = spanOf(when, UTC, zones);
+  const names = (c: Component) => c.name === 'VTIMEZONE' && lineOf(c, 'TZID')?.value === when.zone;
+  const used = calendar.components.some((c) => c.name === 'VEVENT' && lineOf(c, 'RRULE') !== undefined);
+  // A repeating event may need changes of the clock that a short list would not name: its own definition stays.
+  if (used && calendar.components.some(names)) return;
+  calendar.components = [timezoneComponent(zone, from - 86_400, until), ...calendar.components.filter((c) => !names(c))];
+}

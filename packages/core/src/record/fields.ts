@@ -1,0 +1,96 @@
+/** The types a record field can have. */
+export const fieldTypes = [
+  'text',
+  'long text',
+  'number',
+  'yes/no',
+  'choice',
+  'choices',
+  'date',
+  'time',
+  'date-time',
+  'duration',
+  'person',
+  'people',
+  'reference',
+  'references',
+  'web address',
+  'place',
+] as const;
+export type FieldType = (typeof fieldTypes)[number];
+
+export const durationUnits = ['seconds', 'minutes', 'hours', 'days'] as const;
+export type DurationUnit = (typeof durationUnits)[number];
+
+/** Seconds in one of each unit. A day of length is 24 hours; days of a calendar are dates, not lengths. */
+export const unitSeconds: Record<DurationUnit, number> = { seconds: 1, minutes: 60, hours: 3600, days: 86_400 };
+
+/** One field of a collection. */
+export interface Field {
+  name: string;
+  label: string;
+  type: FieldType;
+  /** the values of a choice */
+  choices?: string[] | undefined;
+  /** the unit of a duration */
+  unit?: DurationUnit | undefined;
+}
+
+export interface Person {
+  name?: string;
+  email?: string;
+}
+
+export interface Reference {
+  id: string;
+  label?: string;
+}
+
+/**
+ * The value of a field, by its type: text types and choice are strings; number and duration (in the field's unit)
+ * are numbers; date `2026-12-15`; time `09:30:00`; date-time in the RFC 9557 text form of time/date-time.ts.
+ * null is "nothing there", for every type.
+ */
+export type FieldValue = string | number | boolean | string[] | Person | Person[] | Reference | Reference[] | null;
+
+export type FieldValues = Record<string, FieldValue>;
+
+/** A record as its system gave it. */
+export interface RecordItem {
+  id: string;
+  fields: FieldValues;
+  /** what the system calls this state of the record: an ETag or version */
+  version?: string | undefined;
+  /** RFC 3339 */
+  created?: string | undefined;
+  /** RFC 3339 */
+  modified?: string | undefined;
+  /** where a person can see the record */
+  url?: string | undefined;
+}
+
+/** Records of one kind in a system. */
+export interface Collection {
+  name: string;
+  label: string;
+  fields: Field[];
+}
+
+export const isEmpty = (value: FieldValue | undefined): boolean =>
+  value === null || value === undefined || value === '' || (Array.isArray(value) && value.length === 0);
+
+/** A value in words for titles, tables and reasons. */
+export function sayValue(value: FieldValue | undefined): string {
+  if (value === null || value === undefined) return '';
+  if (typeof value === 'boolean') return value ? 'yes' : 'no';
+  if (Array.isArray(value)) return value.map((v) => sayValue(v)).join(', ');
+  if (typeof value === 'object') return 'id' in value ? (value.label ?? value.id) : (value.name ?? value.email ?? '');
+  return String(value);
+}
+
+/** One text for equal values whatever the order of their keys, because databases reorder them. */
+export function canonical(value: unknown): string {
+  return JSON.stringify(value, (_key, v: unknown) =>
+    v !== null && typeof v === 'object' && !Array.isArray(v) ? Object.fromEntries(Object.entries(v).sort(([a], [b]) => (a < b ? -1 : 1))) : v,
+  );
+}

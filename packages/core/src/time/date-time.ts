@@ -1,0 +1,57 @@
+import { Temporal } from 'temporal-polyfill';
+import { formatInstant, parseInstant, toInstant, toLocal, UTC, type Zone, type ZoneTable } from './zones.ts';
+
+/**
+ * A date-time value of a record, in the text form of RFC 9557:
+ * `2026-12-15T12:00:00` (naive), `2026-12-15T12:00:00[America/Vancouver]` (a wall clock in a zone),
+ * `2026-12-15T19:00:00Z` (an instant), `2026-12-15T19:00:00Z[America/Vancouver]` (an instant and where it is looked at).
+ */
+export type DateTimeText = string;
+
+export interface ZonedMoment {
+  instant: number;
+  zone: Zone;
+  /** wall clock in `zone` */
+  local: string;
+  /** a plain note when the wall clock did not exist or existed twice */
+  note?: string;
+}
+
+const FORM = /^(\d{4}-\d\d-\d\dT\d\d:\d\d(?::\d\d)?)(?:\.\d+)?(Z|[+-]\d\d:?\d\d)?(?:\[([^\]]+)\])?$/;
+
+/**
+ * Puts a date-time value on the line of instants.
+ *
+ * @param fallback the zone for values that name none: the lane's or the system's
+ * @throws RangeError naming what is wrong with the value
+ */
+export function readDateTime(text: DateTimeText, fallback: Zone, zones: ZoneTable): ZonedMoment {
+  const match = FORM.exec(text);
+  if (match === null) throw new RangeError(`"${text}" is not a date and time such as 2026-12-15T12:00:00`);
+  const [, wall, offset, zoneName] = match;
+  const zone = zoneName === undefined ? fallback : zones.find(zoneName);
+  if (zone === undefined) throw new RangeError(`the zone "${zoneName}" is not known (tzdata ${zones.version})`);
+  if (offset !== undefined) {
+    const instant = parseInstant(`${wall}${offset}`);
+    return { instant, zone, local: toLocal(instant, zone) };
+  }
+  const local = Temporal.PlainDateTime.from(wall!, { overflow: 'reject' }).toString({ smallestUnit: 'second' });
+  const { instant, resolution } = toInstant(local, zone);
+  if (resolution === 'exact') return { instant, zone, local };
+  const moved = toLocal(instant, zone);
+  const note =
+    resolution === 'gap'
+      ? `${local} does not exist in ${zone.name} (clocks go forward): read as ${moved}`
+      : `${local} comes twice in ${zone.name} (clocks go back): the first is meant`;
+  return { instant, zone, local: moved, note };
+}
+
+/**
+ * The wall clock and zone that say an instant without doubt. The second passage through an overlap has no
+ * wall-clock form of its own (RFC 5545, 3.3.5), so it can only be said in UTC.
+ */
+export function sayable(instants: readonly number[], zone: Zone): { zone: Zone; locals: string[] } {
+  const locals = instants.map((instant) => toLocal(instant, zone));
+  const exact = locals.every((local, i) => toInstant(local, zone).instant === instants[i]);
+  return exact ? { zone, locals } : { zone: UTC, locals: instants.map((instant) => formatInstant(instant).slice(0, -1)) };
+}

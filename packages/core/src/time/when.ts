@@ -1,0 +1,81 @@
+import { Temporal } from 'temporal-polyfill';
+import { readDateTime, sayable } from './date-time.ts';
+import { toInstant, UTC, type Zone, type ZoneTable } from './zones.ts';
+
+/**
+ * When an event takes place: one value that is never merged by halves.
+ * All-day: `first` day and `end`, the day after the last (ISO dates).
+ * Timed: wall clocks (`2026-12-15T12:00:00`) in one IANA zone; `end` may equal `start`.
+ * Floating times (no zone of their own) carry the zone null and are read on the clock of whoever looks.
+ */
+export type When = { kind: 'all-day'; first: string; end: string } | { kind: 'timed'; start: string; end: string; zone: string | null };
+
+/** The instants a `when` covers, in seconds since 1970. All-day and floating times are read in `home`. */
+export function spanOf(when: When, home: Zone, zones: ZoneTable): { from: number; until: number } {
+  if (when.kind === 'all-day') {
+    return { from: toInstant(`${when.first}T00:00:00`, home).instant, until: toInstant(`${when.end}T00:00:00`, home).instant };
+  }
+  const zone = when.zone === null ? home : (zones.find(when.zone) ?? UTC);
+  return { from: toInstant(when.start, zone).instant, until: toInstant(when.end, zone).instant };
+}
+
+/** True when both say the same time: the same days, or the same instants on the same clock. */
+export function sameWhen(a: When, b: When, zones: ZoneTable): boolean {
+  if (a.kind === 'all-day' || b.kind === 'all-day') return JSON.stringify(a) === JSON.stringify(b);
+  const name = (zone: string | null) => (zone === null ? null : (zones.find(zone)?.name ?? zone));
+  return a.start === b.start && a.end === b.end && name(a.zone) === name(b.zone);
+}
+
+export interface WhenRead {
+  when: When;
+  notes: string[];
+}
+
+/**
+ * Start and end date-times of a record. The start's zone is the event's.
+ * @throws RangeError when a value is no date-time or the end lies before the start
+ */
+export function whenFromStartEnd(start: string, end: string, home: Zone, zones: ZoneTable): WhenRead {
+  const from = readDateTime(start, home, zones);
+  const to = readDateTime(end, from.zone, zones);
+  if (to.instant < from.instant) throw new RangeError(`the end ${end} lies before the start ${start}`);
+  return timed(from.instant, to.instant, from.zone, [from.note, to.note]);
+}
+
+/**
+ * A start date-time and a length. The length is elapsed time: an hour is an hour on a daylight-saving night too.
+ * @param seconds the length, zero or more
+ */
+export function whenFromStartLength(start: string, seconds: number, home: Zone, zones: ZoneTable): WhenRead {
+  if (!Number.isFinite(seconds) || seconds < 0) throw new RangeError(`a length of ${seconds} seconds is not possible`);
+  const from = readDateTime(start, home, zones);
+  return timed(from.instant, from.instant + Math.round(seconds), from.zone, [from.note]);
+}
+
+/** One day, or a range of days whose last day is counted. @throws RangeError when the last lies before the first */
+export function whenFromDays(first: string, last: string): WhenRead {
+  const from = Temporal.PlainDate.from(first, { overflow: 'reject' });
+  const to = Temporal.PlainDate.from(last, { overflow: 'reject' });
+  if (Temporal.PlainDate.compare(to, from) < 0) throw new RangeError(`the last day ${last} lies before the first ${first}`);
+  return { when: { kind: 'all-day', first: from.toString(), end: to.add({ days: 1 }).toString() }, notes: [] };
+}
+
+function timed(from: number, until: number, zone: Zone, notes: (string | undefined)[]): WhenRead {
+  const { zone: said, locals } = sayable([from, until], zone);
+  const kept = notes.filter((n): n is string => n !== undefined);
+  if (said !== zone) kept.push(`said in UTC: ${zone.name} has no wall clock of its own for the repeated hour`);
+  return { when: { kind: 'timed', start: locals[0]!, end: locals[1]!, zone: said.name }, notes: kept };
+}
+
+/** A short text for people: `15 Dec 2026 12:00-13:30 America/Vancouver`, `3-5 Nov 2026`. */
+export function formatWhen(when: When): string {
+  const months = ['Jan', 'Feb', 'Mar', 'Apr', 'May', 'Jun', 'Jul', 'Aug', 'Sep', 'Oct', 'Nov', 'Dec'];
+  const day = (iso: string) => `${Number(iso.slice(8, 10))} ${months[Number(iso.slice(5, 7)) - 1]} ${iso.slice(0, 4)}`;
+  if (when.kind === 'all-day') {
+    const last = Temporal.PlainDate.from(when.end).subtract({ days: 1 }).toString();
+    return when.first === last ? day(when.first) : `${day(when.first)} to ${day(last)}`;
+  }
+  const zone = when.zone === null ? '' : ` ${when.zone}`;
+  const end = when.start.slice(0, 10) === when.end.slice(0, 10) ? when.end.slice(11, 16) : `${day(when.end)} ${when.end.slice(11, 16)}`;
+  return `${day(when.start)} ${when.start.slice(11, 16)}-${end}${zone}`;
+}

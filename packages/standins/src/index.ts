@@ -1,0 +1,1 @@
+export { Store } from './front-desk/store.ts';

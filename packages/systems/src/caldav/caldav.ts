@@ -1,0 +1,159 @@
+import { randomUUID } from 'node:crypto';
+import { failure } from '../http/answers.ts';
+import type { Call } from '../http/call.ts';
+import type { CalendarChanges, CalendarInfo, Calendars, ProbeStep, StoredEvent } from '../interfaces.ts';
+import { OutsideError } from '../outside-error.ts';
+import { pullChanges } from './changes.ts';
+import { Dav, hrefElements, NAMESPACES } from './dav.ts';
+import { findHomes, listCalendars } from './discovery.ts';
+import { withSlash } from './hrefs.ts';
+import { CAL, DAV, escapeXml } from './multistatus.ts';
+
+/** Events fetched by one multiget; more make some servers slow. */
+const BATCH = 50;
+
+/** Calendars over CalDAV (RFC 4791). */
+export class CalDav implements Calendars {
+  readonly #dav: Dav;
+  readonly #address: string;
+  #homes: string[] | null = null;
+
+  constructor(call: Call, address: string) {
+    this.#dav = new Dav(call, address);
+    this.#address = address;
+  }
+
+  async #findHomes(signal: AbortSignal): Promise<string[]> {
+    this.#homes ??= await findHomes(this.#dav, this.#address, signal);
+    return this.#homes;
+  }
+
+  async *probe(signal: AbortSignal): AsyncIterable<ProbeStep> {
+    try {
+      // A server may greet strangers: only an answer that needs the account shows that the credentials are good.
+      const homes = await this.#findHomes(signal);
+      yield { name: 'reachable', outcome: 'ok', detail: `${this.#dav.host} answers as a calendar server` };
+      const calendars = await this.calendars(signal);
+      yield { name: 'credentials', outcome: 'ok', detail: `accepted; the calendars are at ${homes.join(', ')}` };
+      yield {
+        name: 'calendars',
+        outcome: calendars.length > 0 ? 'ok' : 'warning',
+        detail: calendars.length > 0 ? `${calendars.length} found: ${calendars.map((c) => c.name).join(', ')}` : 'none yet; Monsoon can make one',
+      };
+      const closed = calendars.filter((c) => !c.writable);
+      yield {
+        name: 'writing',
+        outcome: closed.length > 0 ? 'warning' : 'ok',
+        detail: closed.length > 0 ? `not permitted in ${closed.map((c) => c.name).join(', ')}` : 'nothing speaks against it',
+      };
+    } catch (error) {
+      if (!(error instanceof OutsideError)) throw error;
+      yield { name: error.trouble === 'not authorised' ? 'credentials' : 'reachable', outcome: 'failed', detail: error.message };
+    }
+  }
+
+  async calendars(signal: AbortSignal): Promise<CalendarInfo[]> {
+    return listCalendars(this.#dav, await this.#findHomes(signal), signal);
+  }
+
+  async make(name: string, colour: string | null, signal: AbortSignal): Promise<CalendarInfo> {
+    const home = (await this.#findHomes(signal))[0]!;
+    const href = `${home}${randomUUID()}/`;
+    const props = (withColour: boolean) =>
+      `<D:set><D:prop><D:displayname>${escapeXml(name)}</D:displayname>${withColour && colour !== null ? `<A:calendar-color>${escapeXml(colour)}</A:calendar-color>` : ''}</D:prop></D:set>`;
+    const headers = { 'content-type': 'application/xml; charset=utf-8' };
+    try {
+      await this.#dav.write('MKCALENDAR', href, signal, headers, `<C:mkcalendar ${NAMESPACES}>${props(true)}</C:mkcalendar>`);
+    } catch (error) {
+      // Some servers make no calendar with a colour, and take the colour afterwards.
+      if (colour === null || !(error instanceof OutsideError) || error.trouble === 'not authorised') throw error;
+      await this.#dav.write('MKCALENDAR', href, signal, headers, `<C:mkcalendar ${NAMESPACES}>${props(false)}</C:mkcalendar>`);
+      await this.#dav
+        .write(
+          'PROPPATCH',
+          href,
+          signal,
+          headers,
+          `<D:propertyupdate ${NAMESPACES}><D:set><D:prop><A:calendar-color>${escapeXml(colour)}</A:calendar-color></D:prop></D:set></D:propertyupdate>`,
+        )
+        .catch(() => undefined);
+    }
+    const made = (await this.calendars(signal)).find((c) => c.href === href);
+    if (made === undefined) throw new OutsideError('nonsense', `${this.#dav.host} said that it made the calendar "${name}", and does not list it`);
+    return made;
+  }
+
+  changes(calendar: string, cursor: string | null, signal: AbortSignal): Promise<CalendarChanges> {
+    return pullChanges(this.#dav, withSlash(calendar), cursor, signal);
+  }
+
+  async read(calendar: string, hrefs: string[], signal: AbortSignal): Promise<Map<string, StoredEvent | null>> {
+    const found = new Map<string, StoredEvent | null>();
+    // A single event is a plain GET: it is what every server does best.
+    if (hrefs.length > 1) {
+      for (let at = 0; at < hrefs.length; at += BATCH) {
+        for (const event of await this.#multiget(withSlash(calendar), hrefs.slice(at, at + BATCH), signal)) found.set(event.href, event);
+      }
+    }
+    // Some servers leave missing events out, and one broken event can cut an answer short: look directly.
+    const missing = hrefs.filter((h) => !found.has(h));
+    await Promise.all(missing.map(async (href) => found.set(href, await this.#get(href, signal))));
+    return found;
+  }
+
+  async #multiget(calendar: string, hrefs: string[], signal: AbortSignal): Promise<StoredEvent[]> {
+    const body = `<C:calendar-multiget ${NAMESPACES}><D:prop><D:getetag/><C:calendar-data/></D:prop>${hrefElements(hrefs)}</C:calendar-multiget>`;
+    const wanted = new Set(hrefs);
+    const { responses } = await this.#dav.report(calendar, 1, body, signal);
+    return responses.flatMap((r) => {
+      const text = r.properties.get(`${CAL}calendar-data`)?.text;
+      if (text === undefined || text.trim() === '' || !wanted.has(r.href)) return [];
+      return [{ href: r.href, etag: r.properties.get(`${DAV}getetag`)?.text.trim() || null, text }];
+    });
+  }
+
+  async #get(href: string, signal: AbortSignal): Promise<StoredEvent | null> {
+    const answer = await this.#dav.send('GET', href, signal);
+    if (answer.status === 404 || answer.status === 410) return null;
+    const text = answer.body.toString('utf8');
+    if (answer.status !== 200) throw failure(answer, `reading ${href}`);
+    // A login page with 200 is not an event.
+    if (!/^\ufeff?BEGIN:VCALENDAR/i.test(text.trimStart())) throw new OutsideError('nonsense', `${this.#dav.host} did not send an event for ${href}`);
+    return { href, etag: answer.headers['etag'] ?? null, text };
+  }
+
+  hrefFor(calendar: string, uid: string): string {
+    return `${withSlash(calendar)}${encodeURIComponent(uid)}.ics`;
+  }
+
+  async create(calendar: string, uid: string, text: string, signal: AbortSignal): Promise<{ href: string }> {
+    const href = this.hrefFor(calendar, uid);
+    try {
+      await this.#dav.write('PUT', href, signal, { 'content-type': 'text/calendar; charset=utf-8', 'if-none-match': '*' }, text);
+    } catch (error) {
+      if (error instanceof OutsideError && error.trouble === 'changed meanwhile')
+        throw new OutsideError('exists', `there is an event at ${href} already`, { href });
+      // A PUT into a calendar that is not there is a trouble of the calendar, not of the event.
+      if (error instanceof OutsideError && (error.trouble === 'gone' || error.status === 409))
+        throw new OutsideError(
+          error.trouble === 'gone' ? 'nonsense' : error.trouble,
+          `the calendar ${calendar} does not take events: ${error.message}`,
+          error.href === null ? {} : { href: error.href },
+        );
+      throw error;
+    }
+    return { href };
+  }
+
+  async change(href: string, etag: string, text: string, signal: AbortSignal): Promise<void> {
+    await this.#dav.write('PUT', href, signal, { 'content-type': 'text/calendar; charset=utf-8', 'if-match': etag }, text);
+  }
+
+  async remove(href: string, etag: string, signal: AbortSignal): Promise<void> {
+    try {
+      await this.#dav.write('DELETE', href, signal, { 'if-match': etag });
+    } catch (error) {
+      if (!(error instanceof OutsideError) || error.trouble !== 'gone') throw error;
+    }
+  }
+}

@@ -1,0 +1,81 @@
+import type { CalendarChanges } from '../interfaces.ts';
+import { OutsideError } from '../outside-error.ts';
+import { type Dav, NAMESPACES } from './dav.ts';
+import { DAV, type DavResponse, escapeXml } from './multistatus.ts';
+
+/** What is kept between two pulls. A token's age counts: some servers forget deletions silently after a week. */
+interface Cursor {
+  token: string;
+  /** RFC 3339 */
+  since: string;
+}
+
+const LONGEST_TOKEN_AGE = 6 * 86_400_000;
+
+/** Troubles with a token: the standard's (RFC 6578, 3.2), and what servers answer in its place. */
+const tokenTrouble = (error: unknown): boolean =>
+  error instanceof OutsideError &&
+  (['refused', 'broken', 'changed meanwhile', 'gone'].includes(error.trouble) || (error.trouble === 'unreachable' && error.status === null));
+
+/**
+ * What changed in a calendar (RFC 6578). Without a usable token, everything is listed: with an empty token where the
+ * server has sync-collection, else by PROPFIND.
+ */
+export async function pullChanges(
+  dav: Dav,
+  calendar: string,
+  cursor: string | null,
+  signal: AbortSignal,
+  now: () => number = Date.now,
+): Promise<CalendarChanges> {
+  const known = cursor === null ? null : (JSON.parse(cursor) as Cursor);
+  const since = new Date(now()).toISOString();
+  if (known !== null && now() - Date.parse(known.since) < LONGEST_TOKEN_AGE) {
+    try {
+      const found = await syncCollection(dav, calendar, known.token, signal);
+      if (found !== null) return { ...found, cursor: JSON.stringify({ token: found.token, since }), complete: false };
+    } catch (error) {
+      if (!tokenTrouble(error)) throw error;
+    }
+  }
+  try {
+    const found = await syncCollection(dav, calendar, '', signal);
+    if (found !== null) return { ...found, removed: [], cursor: JSON.stringify({ token: found.token, since }), complete: true };
+  } catch (error) {
+    if (!(error instanceof OutsideError) || !['refused', 'broken'].includes(error.trouble)) throw error;
+  }
+  const listing = await dav.propfind(calendar, 1, '<D:getetag/><D:resourcetype/>', signal);
+  if (!listing.intact) throw new OutsideError('nonsense', `${dav.host} broke off while listing ${calendar}`);
+  return { changed: members(listing.responses, calendar), removed: [], cursor: null, complete: true };
+}
+
+/** Null when the server does not answer with a token, which means that it does not know the report. */
+async function syncCollection(dav: Dav, calendar: string, token: string, signal: AbortSignal) {
+  const changed = new Map<string, string | null>();
+  const removed = new Set<string>();
+  for (let current = token, page = 0; page < 10_000; page++) {
+    const body = `<D:sync-collection ${NAMESPACES}><D:sync-token>${escapeXml(current)}</D:sync-token><D:sync-level>1</D:sync-level><D:prop><D:getetag/><D:resourcetype/></D:prop></D:sync-collection>`;
+    const answer = await dav.report(calendar, 0, body, signal);
+    if (!answer.intact) throw new OutsideError('nonsense', `${dav.host} broke off while listing the changes of ${calendar}`);
+    if (answer.syncToken === null) return null;
+    for (const response of answer.responses.filter((r) => r.status === 404)) {
+      removed.add(response.href);
+      changed.delete(response.href);
+    }
+    for (const member of members(answer.responses, calendar)) {
+      changed.set(member.href, member.etag);
+      removed.delete(member.href);
+    }
+    const more = answer.responses.some((r) => r.status === 507);
+    if (!more || answer.syncToken === current)
+      return { changed: [...changed].map(([href, etag]) => ({ href, etag })), removed: [...removed], token: answer.syncToken };
+    current = answer.syncToken;
+  }
+  throw new OutsideError('nonsense', `${dav.host} never comes to the end of the changes of ${calendar}`);
+}
+
+const members = (responses: DavResponse[], calendar: string) =>
+  responses
+    .filter((r) => r.status !== 404 && r.status !== 507 && r.href !== calendar && `${r.href}/` !== calendar)
+    .filter((r) => !r.properties.get(`${DAV}resourcetype`)?.children.some((c) => c.name === `${DAV}collection`))
+    .map((r) => ({ href: r.href, etag: r.properties.get(`${DAV}getetag`)?.text.trim() || null }));

@@ -1,0 +1,73 @@
+import { Agent, request as send } from 'undici';
+import { OutsideError } from '../outside-error.ts';
+import { type AddressRules, checkAddress, checkedLookup, ForbiddenAddress } from './addresses.ts';
+import type { Answer, Call } from './call.ts';
+
+export interface DirectOptions {
+  /** most connections to the system at once */
+  connections: number;
+  /** milliseconds to connect, and until the headers and between two pieces of the body */
+  connectTimeout: number;
+  timeout: number;
+  addresses: AddressRules;
+}
+
+const DEFAULT_LIMIT = 64 * 1024 * 1024;
+
+/** The innermost call: one exchange over a small connection pool, with time-outs, a size limit and checked addresses. */
+export function direct(options: DirectOptions): { call: Call; close: () => Promise<void> } {
+  const agent = new Agent({
+    connections: options.connections,
+    pipelining: 1,
+    connect: { timeout: options.connectTimeout, lookup: checkedLookup(options.addresses) },
+    headersTimeout: options.timeout,
+    bodyTimeout: options.timeout,
+    keepAliveTimeout: 4_000,
+  });
+  const call: Call = async (request) => {
+    const host = new URL(request.url).host;
+    try {
+      checkAddress(new URL(request.url), options.addresses);
+      const answer = await send(request.url, {
+        method: request.method as 'GET',
+        headers: request.headers,
+        body: request.body === undefined ? null : Buffer.from(request.body, 'utf8'),
+        dispatcher: agent,
+        signal: request.signal ?? null,
+      });
+      const body = await collect(answer.body, request.limit ?? DEFAULT_LIMIT, host);
+      const headers = Object.fromEntries(
+        Object.entries(answer.headers).map(([k, v]) => [k.toLowerCase(), Array.isArray(v) ? v.join(', ') : (v ?? '')]),
+      );
+      return { status: answer.statusCode, headers, body, url: request.url } satisfies Answer;
+    } catch (error) {
+      throw explain(error, host, options.timeout);
+    }
+  };
+  return { call, close: () => agent.close() };
+}
+
+async function collect(stream: AsyncIterable<Buffer>, limit: number, host: string): Promise<Buffer> {
+  const parts: Buffer[] = [];
+  let size = 0;
+  for await (const part of stream) {
+    size += part.length;
+    if (size > limit) throw new OutsideError('nonsense', `${host} sent more than ${limit} bytes for one answer`);
+    parts.push(part);
+  }
+  return Buffer.concat(parts);
+}
+
+function explain(error: unknown, host: string, timeout: number): unknown {
+  if (error instanceof OutsideError || (error as Error).name === 'AbortError') return error;
+  const code = String((error as { code?: unknown }).code ?? '');
+  const root = (error as { cause?: unknown }).cause ?? error;
+  if (root instanceof ForbiddenAddress || error instanceof ForbiddenAddress)
+    return new OutsideError('forbidden address', (root instanceof ForbiddenAddress ? root : (error as Error)).message);
+  if (/TIMEOUT|ETIMEDOUT/.test(code))
+    return new OutsideError('timed out', `${host} did not answer within ${Math.round(timeout / 1000)} seconds`, { cause: error });
+  if (code === 'ENOTFOUND' || code === 'EAI_AGAIN')
+    return new OutsideError('unreachable', `the name of ${host} cannot be looked up`, { cause: error });
+  if (code === 'ECONNREFUSED') return new OutsideError('unreachable', `nothing answers at ${host} (connection refused)`, { cause: error });
+  return new OutsideError('unreachable', `the connection to ${host} failed (${code || (error as Error).message})`, { cause: error });
+}

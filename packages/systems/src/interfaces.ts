@@ -1,0 +1,80 @@
+import type { Collection, RecordItem } from '@monsoon/core';
+
+/** One step of connecting, for people to read as it happens. */
+export interface ProbeStep {
+  name: string;
+  outcome: 'ok' | 'warning' | 'failed';
+  detail: string;
+}
+
+export interface RecordPage {
+  items: RecordItem[];
+  /** ids of records that the system itself says are deleted */
+  gone: string[];
+  /** where the next pull goes on; on the last page only */
+  cursor?: string | null;
+}
+
+/** The records of a system. Every method rejects with OutsideError when the system does not do its part. */
+export interface Records {
+  /** Checks address, credentials and collections, step by step; ends after the first failed step. */
+  probe(signal: AbortSignal): AsyncIterable<ProbeStep>;
+  /** The collections with their typed fields. */
+  describe(): Promise<Collection[]>;
+  /** All records, or with a cursor those changed since, each at least once; a listing that breaks off throws. */
+  pull(collection: string, cursor: string | null, signal: AbortSignal): AsyncIterable<RecordPage>;
+  /** One record as it is now; null when the system says that there is none. */
+  read(collection: string, id: string, signal: AbortSignal): Promise<RecordItem | null>;
+}
+
+export interface CalendarInfo {
+  /** the calendar's path on its server, percent-encoded, ending in "/" */
+  href: string;
+  name: string;
+  colour: string | null;
+  /** false when the server says that we may not write */
+  writable: boolean;
+}
+
+export interface StoredEvent {
+  href: string;
+  etag: string | null;
+  /** the calendar object as stored, lines ended by CRLF or LF */
+  text: string;
+}
+
+export interface CalendarChanges {
+  changed: { href: string; etag: string | null }[];
+  /** hrefs that the server says are gone */
+  removed: string[];
+  cursor: string | null;
+  /** true when `changed` lists everything there is; what is missing then may be deleted, or just not listed */
+  complete: boolean;
+}
+
+/** The calendars of a system. Every method rejects with OutsideError when the system does not do its part. */
+export interface Calendars {
+  probe(signal: AbortSignal): AsyncIterable<ProbeStep>;
+  calendars(signal: AbortSignal): Promise<CalendarInfo[]>;
+  /** Makes a calendar for events; a refused colour is left out. */
+  make(name: string, colour: string | null, signal: AbortSignal): Promise<CalendarInfo>;
+  /** What changed since the cursor, or everything; never fewer than the truth because of an old cursor. */
+  changes(calendar: string, cursor: string | null, signal: AbortSignal): Promise<CalendarChanges>;
+  /** The events as they are now; null only for those whose absence a direct read confirmed. */
+  read(calendar: string, hrefs: string[], signal: AbortSignal): Promise<Map<string, StoredEvent | null>>;
+  /** Stores a new event under a name made from its UID. Throws `exists` (with the href if known) when it is there already. */
+  create(calendar: string, uid: string, text: string, signal: AbortSignal): Promise<{ href: string }>;
+  /** Replaces an event that still has this ETag. Throws `changed meanwhile` or `gone` otherwise. */
+  change(href: string, etag: string, text: string, signal: AbortSignal): Promise<void>;
+  /** Removes an event that still has this ETag; nothing to remove is fine. Throws `changed meanwhile` otherwise. */
+  remove(href: string, etag: string, signal: AbortSignal): Promise<void>;
+  /** Where `create` would store an event of that UID. */
+  hrefFor(calendar: string, uid: string): string;
+}
+
+/** A connected system: what it offers, and how to let go of it. */
+export interface OpenSystem {
+  records?: Records;
+  calendars?: Calendars;
+  close(): Promise<void>;
+}
