@@ -26,15 +26,10 @@ export interface RecordView {
 export interface EventView {
   href: string;
   etag: string | null;
-  text: string;
+  /** null when the ETag alone says that nothing changed since the last agreement */
+  text: string | null;
   read: EventRead | null;
   unreadable?: string | undefined;
-}
-
-/** A person's answer to a hold, waiting for the next run. */
-export interface Settlement {
-  hold: string;
-  choice: string;
 }
 
 /**
@@ -47,6 +42,6 @@ export interface Gathered {
   events: ReadonlyMap<string, EventView | null>;
   /** events on the calendar that no pair of the lane speaks of: what a record could adopt */
   strangers: EventView[];
-  /** by pair */
-  settlements: ReadonlyMap<string, Settlement>;
+  /** what people answered to holds, by pair */
+  settlements: ReadonlyMap<string, string>;
 }

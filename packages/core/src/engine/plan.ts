@@ -2,7 +2,7 @@ import type { Departure, Moment } from '../lane/definition.ts';
 import type { MappedValues } from '../maps/properties.ts';
 import { type EventValues, type PropertyName, propertyNames } from '../maps/properties.ts';
 import type { RecordItem } from '../record/fields.ts';
-import type { EventView, Gathered, LaneContext, RecordView, Settlement } from './context.ts';
+import type { EventView, Gathered, LaneContext, RecordView } from './context.ts';
 import { judge, type Verdict } from './judge.ts';
 import { match } from './match.ts';
 import { type Change, mappedPart, merge } from './merge.ts';
@@ -24,8 +24,8 @@ export type Operation = Step &
     | { kind: 'change'; values: MappedValues; event: EventView }
     | { kind: 'adopt'; values: MappedValues; event: EventView }
     | { kind: 'agree'; values: MappedValues; event: EventView }
-    | { kind: 'remove'; event: EventView | null; settled: string | null }
-    | { kind: 'part'; settled: string | null }
+    | { kind: 'remove'; event: EventView | null }
+    | { kind: 'part' }
     | { kind: 'hold'; question: HoldQuestion; event: EventView | null }
   );
 
@@ -198,23 +198,22 @@ function depart(
   again?: { values: MappedValues; notes: string[] },
 ): Operation | null {
   const question = questions[departure];
-  const settlement: Settlement | undefined = at.gathered.settlements.get(pair.id);
-  const answered = settlement !== undefined && (holdChoices[question] as readonly string[]).includes(settlement.choice) ? settlement : undefined;
-  const choice = answered?.choice ?? at.context.definition.departures[departure];
+  const settlement = at.gathered.settlements.get(pair.id);
+  const answered = (holdChoices[question] as readonly string[]).find((c) => c === settlement);
+  const choice = answered ?? at.context.definition.departures[departure];
   const told = answered === undefined ? cause : `${cause}; settled by a person: ${choice}`;
   const to = (state: PairState): Pair => ({ ...pair, state: step(pair.state, state) });
-  const settled = answered?.hold ?? null;
   // An event whose making was never confirmed may be there all the same: the removal looks for it by its name.
   if (choice === 'remove' && event === null && pair.state !== 'making')
-    return { kind: 'part', pair: to('removed'), cause: `${told}; the event is gone already`, changes: [], notes: [], settled };
+    return { kind: 'part', pair: to('removed'), cause: `${told}; the event is gone already`, changes: [], notes: [] };
   if (choice === 'remove') {
     const before = event?.read == null ? {} : mappedPart(event.read.values, pair.baseline?.record ?? {});
     const changes = propertyNames
       .filter((p) => before[p] != null)
       .map((property) => ({ property, before: before[property] ?? null, after: null, cause: told }));
-    return { kind: 'remove', pair: to('removed'), event, cause: told, changes, notes: [], settled };
+    return { kind: 'remove', pair: to('removed'), event, cause: told, changes, notes: [] };
   }
-  if (choice === 'keep' || choice === 'part') return { kind: 'part', pair: to('parted'), cause: told, changes: [], notes: [], settled };
+  if (choice === 'keep' || choice === 'part') return { kind: 'part', pair: to('parted'), cause: told, changes: [], notes: [] };
   if (choice === 'make again' && again !== undefined) return makeOperation(at.context, pair, again.values, pair.label, again.notes, told);
   return pair.state === 'held' ? null : { kind: 'hold', pair: to('held'), cause: told, changes: [], notes: [], question, event };
 }

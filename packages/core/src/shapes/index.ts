@@ -1,1 +1,335 @@
-export {};
+import * as yup from 'yup';
+import { verdictReasons } from '../engine/judge.ts';
+import type { Change } from '../engine/merge.ts';
+import { pairStates } from '../engine/pair.ts';
+import { type HoldQuestion, holdChoices } from '../engine/plan.ts';
+import { type LaneDefinition, laneSchema } from '../lane/definition.ts';
+import type { MappedValues } from '../maps/properties.ts';
+import { fieldTypes } from '../record/fields.ts';
+
+/** The shapes of what the HTTP interface takes and gives: checked, documented and typed from here alone. */
+
+const text = () => yup.string().defined();
+const maybe = () => yup.string().defined().nullable();
+const time = () =>
+  yup
+    .string()
+    .defined()
+    .meta({ schema: { type: 'string', format: 'date-time' } });
+const maybeTime = () =>
+  yup
+    .string()
+    .defined()
+    .nullable()
+    .meta({ schema: { type: ['string', 'null'], format: 'date-time' } });
+const count = () => yup.number().integer().min(0).defined();
+const values = () =>
+  yup
+    .mixed<MappedValues>()
+    .defined()
+    .meta({ schema: { type: 'object', description: 'event properties by name' } });
+const list = <T extends yup.ISchema<unknown, unknown>>(of: T) =>
+  yup.array(of as never).defined() as unknown as yup.ArraySchema<yup.InferType<T>[], yup.AnyObject>;
+export const page = <T extends yup.ISchema<unknown, unknown>>(of: T) => yup.object({ items: list(of), next: maybe() }).noUnknown();
+
+export const credentialsShape = yup
+  .object({ email: yup.string().email().max(200).required(), password: yup.string().max(1000).required() })
+  .noUnknown()
+  .required();
+export const personShape = yup.object({ id: text(), email: text(), name: text() }).noUnknown();
+
+export const tokenRequestShape = yup
+  .object({ name: yup.string().min(1).max(100).required(), may: yup.string<'read' | 'write'>().oneOf(['read', 'write']).default('write') })
+  .noUnknown()
+  .required();
+export const tokenShape = yup.object({ id: text(), name: text(), may: text(), createdAt: time(), lastUsedAt: maybeTime() }).noUnknown();
+export const newTokenShape = tokenShape.shape({ token: text() });
+
+const healthShape = yup
+  .object({ state: yup.string<'unknown' | 'well' | 'failing'>().oneOf(['unknown', 'well', 'failing']).defined(), detail: text(), at: maybeTime() })
+  .noUnknown();
+export const systemRequestShape = yup
+  .object({
+    slug: yup
+      .string()
+      .matches(/^[a-z0-9][a-z0-9-]{0,62}$/, '${path} is 1 to 63 small letters, digits and dashes')
+      .required(),
+    name: yup.string().min(1).max(200).required(),
+    kind: yup.string().required(),
+    settings: yup.object().required(),
+    secrets: yup.object().required(),
+  })
+  .noUnknown()
+  .required();
+export const systemChangeShape = yup
+  .object({ name: yup.string().min(1).max(200), settings: yup.object().default(undefined), secrets: yup.object().default(undefined) })
+  .noUnknown()
+  .required();
+export const systemShape = yup
+  .object({
+    id: text(),
+    slug: text(),
+    name: text(),
+    kind: text(),
+    address: text(),
+    offers: list(yup.string<'records' | 'calendars'>().defined()),
+    push: yup.boolean().defined(),
+    health: healthShape,
+    lanes: list(yup.string().defined()),
+    createdAt: time(),
+  })
+  .noUnknown();
+export const probeStepShape = yup
+  .object({ name: text(), outcome: yup.string<'ok' | 'warning' | 'failed'>().oneOf(['ok', 'warning', 'failed']).defined(), detail: text() })
+  .noUnknown();
+export const checkShape = yup.object({ ok: yup.boolean().defined(), steps: list(probeStepShape) }).noUnknown();
+export const collectionShape = yup
+  .object({
+    name: text(),
+    label: text(),
+    fields: list(
+      yup.object({
+        name: text(),
+        label: text(),
+        type: yup
+          .string()
+          .oneOf([...fieldTypes])
+          .defined(),
+        choices: yup.array(yup.string().defined()),
+        unit: yup.string(),
+      }),
+    ),
+  })
+  .noUnknown();
+export const calendarRequestShape = yup
+  .object({
+    name: yup.string().trim().min(1).max(200).required(),
+    colour: yup
+      .string()
+      .matches(/^#[0-9a-fA-F]{6}$/, '${path} is a colour such as #b3702a')
+      .nullable()
+      .default(null),
+  })
+  .noUnknown()
+  .required();
+export const calendarShape = yup.object({ href: text(), name: text(), colour: maybe(), writable: yup.boolean().defined() }).noUnknown();
+
+export const runStates = ['waiting', 'running', 'done', 'failed', 'held'] as const;
+export type RunState = (typeof runStates)[number];
+export const countNames = ['made', 'changed', 'removed', 'adopted', 'agreed', 'parted', 'held', 'unchanged', 'leftOut', 'failed'] as const;
+export type RunCounts = Record<(typeof countNames)[number], number>;
+const countsShape = yup
+  .object(Object.fromEntries(countNames.map((n) => [n, count()])) as Record<keyof RunCounts, yup.NumberSchema<number>>)
+  .noUnknown();
+export const runShape = yup
+  .object({
+    id: text(),
+    lane: text(),
+    laneName: text(),
+    laneVersion: count(),
+    cause: text(),
+    scope: text(),
+    state: yup
+      .string<RunState>()
+      .oneOf([...runStates])
+      .defined(),
+    reason: maybe(),
+    counts: countsShape,
+    planned: count(),
+    done: count(),
+    startedAt: maybeTime(),
+    endedAt: maybeTime(),
+    createdAt: time(),
+  })
+  .noUnknown();
+export const runRequestShape = yup
+  .object({ sweep: yup.boolean().default(false), records: yup.array(yup.string().min(1).max(500).required()).max(1000).default(undefined) })
+  .noUnknown()
+  .required();
+
+const definition = yup.mixed<LaneDefinition>().defined().meta({ schemaOf: laneSchema });
+export const laneRequestShape = yup
+  .object({
+    slug: yup
+      .string()
+      .matches(/^[a-z0-9][a-z0-9-]{0,62}$/, '${path} is 1 to 63 small letters, digits and dashes')
+      .required(),
+    definition: yup.object().required().meta({ schemaOf: laneSchema }),
+    start: yup.boolean().default(true),
+  })
+  .noUnknown()
+  .required();
+export const laneShape = yup
+  .object({
+    id: text(),
+    slug: text(),
+    version: count(),
+    state: yup.string<'running' | 'paused'>().oneOf(['running', 'paused']).defined(),
+    definition,
+    recordsName: text(),
+    calendarName: text(),
+    pairs: count(),
+    leftOut: count(),
+    failed: count(),
+    holds: count(),
+    trouble: maybe(),
+    failures: count(),
+    lastRunAt: maybeTime(),
+    nextRunAt: maybeTime(),
+    lastRun: runShape.nullable().defined(),
+  })
+  .noUnknown();
+
+const change = yup
+  .mixed<Change>()
+  .defined()
+  .meta({ schema: { type: 'object', properties: { property: { type: 'string' }, before: {}, after: {}, cause: { type: 'string' } } } });
+export const forecastShape = yup
+  .object({
+    operations: list(
+      yup
+        .object({
+          kind: text(),
+          recordId: text(),
+          moment: text(),
+          label: text(),
+          cause: text(),
+          changes: list(change),
+          notes: list(yup.string().defined()),
+        })
+        .noUnknown(),
+    ),
+    verdicts: list(yup.object({ recordId: text(), moment: text(), label: text(), reason: text(), condition: text(), value: text() }).noUnknown()),
+    unchanged: count(),
+    counts: countsShape,
+    guard: list(yup.string().defined()),
+    scope: text(),
+  })
+  .noUnknown();
+
+export const verdictShape = yup
+  .object({
+    reason: yup
+      .string()
+      .oneOf([...verdictReasons])
+      .defined(),
+    condition: text(),
+    value: text(),
+    recheckAt: maybeTime(),
+    at: time(),
+  })
+  .noUnknown();
+export const itemShape = yup
+  .object({
+    lane: text(),
+    recordId: text(),
+    moment: text(),
+    label: text(),
+    state: yup
+      .string()
+      .oneOf([...pairStates, 'left out', 'failed'])
+      .defined(),
+    when: yup.mixed().defined().nullable().meta({ schema: {} }),
+    verdict: verdictShape.nullable().defined(),
+    updatedAt: time(),
+  })
+  .noUnknown();
+export const journalShape = yup
+  .object({
+    id: count(),
+    run: text(),
+    lane: text(),
+    recordId: text(),
+    moment: text(),
+    label: text(),
+    kind: text(),
+    cause: text(),
+    changes: list(change),
+    notes: list(yup.string().defined()),
+    laneVersion: count(),
+    at: time(),
+  })
+  .noUnknown();
+export const holdShape = yup
+  .object({
+    id: text(),
+    lane: text(),
+    recordId: text(),
+    moment: text(),
+    label: text(),
+    question: yup
+      .string<HoldQuestion>()
+      .oneOf(Object.keys(holdChoices) as HoldQuestion[])
+      .defined(),
+    choices: list(yup.string().defined()),
+    cause: text(),
+    record: values(),
+    event: values(),
+    state: text(),
+    choice: maybe(),
+    createdAt: time(),
+  })
+  .noUnknown();
+export const settleShape = yup.object({ choice: yup.string().required() }).noUnknown().required();
+export const itemDetailShape = itemShape.shape({
+  record: yup
+    .object({ url: maybe(), values: values().nullable(), fields: yup.mixed().defined().nullable().meta({ schema: {} }), trouble: maybe() })
+    .defined(),
+  event: yup.object({ href: maybe(), uid: maybe(), values: values().nullable(), trouble: maybe() }).defined(),
+  baseline: yup
+    .mixed<{ record: MappedValues; event: MappedValues }>()
+    .defined()
+    .nullable()
+    .meta({ schema: { type: ['object', 'null'] } }),
+  history: list(journalShape),
+  hold: holdShape.nullable().defined(),
+  why: text(),
+  next: text(),
+});
+
+export const todayShape = yup
+  .object({
+    holds: list(holdShape),
+    failed: list(itemShape),
+    heldRuns: list(runShape),
+    troubles: list(yup.object({ noun: text(), slug: text(), name: text(), detail: text() }).noUnknown()),
+    lanes: list(laneShape),
+    crossed: list(journalShape),
+    crossedCount: count(),
+  })
+  .noUnknown();
+
+export const healthAnswerShape = yup
+  .object({ ok: yup.boolean().defined(), version: text(), tzdata: text(), database: yup.boolean().defined(), jobs: yup.boolean().defined() })
+  .noUnknown();
+
+export type Credentials = yup.InferType<typeof credentialsShape>;
+export type PersonAnswer = yup.InferType<typeof personShape>;
+export type SystemAnswer = yup.InferType<typeof systemShape>;
+export type CheckAnswer = yup.InferType<typeof checkShape>;
+export type ProbeStepAnswer = yup.InferType<typeof probeStepShape>;
+export type CollectionAnswer = yup.InferType<typeof collectionShape>;
+export type CalendarAnswer = yup.InferType<typeof calendarShape>;
+export type LaneAnswer = yup.InferType<typeof laneShape>;
+export type RunAnswer = yup.InferType<typeof runShape>;
+export type ForecastAnswer = yup.InferType<typeof forecastShape>;
+export type ItemAnswer = yup.InferType<typeof itemShape>;
+export type ItemDetail = yup.InferType<typeof itemDetailShape>;
+export type JournalAnswer = yup.InferType<typeof journalShape>;
+export type HoldAnswer = yup.InferType<typeof holdShape>;
+export type TodayAnswer = yup.InferType<typeof todayShape>;
+export type TokenAnswer = yup.InferType<typeof tokenShape>;
+export type HealthAnswer = yup.InferType<typeof healthAnswerShape>;
+export interface Page<T> {
+  items: T[];
+  next: string | null;
+}
+
+/** A problem as the HTTP interface tells it (RFC 9457), with every finding about the input. */
+export interface ProblemDetails {
+  type: string;
+  title: string;
+  status: number;
+  detail: string;
+  problems?: { pointer: string; reason: string }[];
+}

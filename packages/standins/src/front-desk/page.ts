@@ -4,7 +4,7 @@ import { change, create, remove } from './api.ts';
 import { visitKinds, visitStatuses } from './shapes.ts';
 import type { Row, Store } from './store.ts';
 
-const escape = (value: unknown) => String(value ?? '').replace(/[&<>"']/g, (c) => `&#${c.charCodeAt(0)};`);
+const html = (value: unknown) => String(value ?? '').replace(/[&<>"']/g, (c) => `&#${c.charCodeAt(0)};`);
 
 /** A plain page to see and edit visits, for people at the desk. */
 export function page(store: Store): Router {
@@ -66,29 +66,29 @@ function visitTable(store: Store): string {
     .sort((a, b) => (String(a['start'] ?? '') < String(b['start'] ?? '') ? -1 : 1));
   const body = rows.map(
     (r) =>
-      `<tr><td><a href="/visits/${escape(r.id)}">${escape(r.id)}</a></td><td>${escape(
+      `<tr><td><a href="/visits/${html(r.id)}">${html(r.id)}</a></td><td>${html(
         String(r['start'] ?? '')
           .replace('T', ' ')
           .slice(0, 16),
-      )}</td><td>${escape(r['time_zone'])}</td><td>${escape(r['length_minutes'])}</td><td>${escape(customerName(store, r))}</td><td>${escape(r['instrument'])}</td><td>${escape(r['kind'])}</td><td>${escape(r['status'])}</td></tr>`,
+      )}</td><td>${html(r['time_zone'])}</td><td>${html(r['length_minutes'])}</td><td>${html(customerName(store, r))}</td><td>${html(r['instrument'])}</td><td>${html(r['kind'])}</td><td>${html(r['status'])}</td></tr>`,
   );
   return `<form method="post" action="/visits"><button>New visit</button></form><table><thead><tr><th>Visit<th>Start<th>Zone<th>Minutes<th>Customer<th>Instrument<th>Kind<th>Status</thead><tbody>${body.join('')}</tbody></table>`;
 }
 
 function visitForm(store: Store, row: Row, wrong: string): string {
   const select = (name: string, values: string[]) =>
-    `<select name="${name}" id="${name}">${values.map((v) => `<option${row[name] === v ? ' selected' : ''}>${escape(v)}</option>`).join('')}</select>`;
+    `<select name="${name}" id="${name}">${values.map((v) => `<option${row[name] === v ? ' selected' : ''}>${html(v)}</option>`).join('')}</select>`;
   const line = (name: string, label: string, input: string) => `<p><label for="${name}">${label}</label>${input}</p>`;
-  return `<p><a href="/">All visits</a> ${escape(customerName(store, row))} ${wrong === '' ? '' : `<strong role="alert">${escape(wrong)}</strong>`}</p><form method="post">
-${line('start', `Start (${escape(row['time_zone'])})`, `<input type="datetime-local" id="start" name="start" value="${escape(String(row['start'] ?? '').slice(0, 16))}">`)}
-${line('length_minutes', 'Minutes', `<input type="number" id="length_minutes" name="length_minutes" value="${escape(row['length_minutes'])}">`)}
-${line('instrument', 'Instrument', `<input id="instrument" name="instrument" value="${escape(row['instrument'])}">`)}
+  return `<p><a href="/">All visits</a> ${html(customerName(store, row))} ${wrong === '' ? '' : `<strong role="alert">${html(wrong)}</strong>`}</p><form method="post">
+${line('start', `Start (${html(row['time_zone'])})`, `<input type="datetime-local" id="start" name="start" value="${html(String(row['start'] ?? '').slice(0, 16))}">`)}
+${line('length_minutes', 'Minutes', `<input type="number" id="length_minutes" name="length_minutes" value="${html(row['length_minutes'])}">`)}
+${line('instrument', 'Instrument', `<input id="instrument" name="instrument" value="${html(row['instrument'])}">`)}
 ${line('kind', 'Kind', select('kind', visitKinds))}${line('status', 'Status', select('status', visitStatuses))}
 ${line('private', 'Private', `<input type="checkbox" id="private" name="private"${row['private'] === true ? ' checked' : ''}>`)}
-${line('notes', 'Notes', `<textarea id="notes" name="notes" rows="4">${escape(row['notes'])}</textarea>`)}
+${line('notes', 'Notes', `<textarea id="notes" name="notes" rows="4">${html(row['notes'])}</textarea>`)}
 <p><button name="do" value="save">Save</button> <button name="do" value="delete">Delete this visit</button></p></form>`;
 }
 
-const render = (title: string, body: string) => `<!doctype html><html lang="en"><meta charset="utf-8"><title>${escape(title)} - Front desk</title>
+const render = (title: string, body: string) => `<!doctype html><html lang="en"><meta charset="utf-8"><title>${html(title)} - Front desk</title>
 <style>body{font:15px/1.5 sans-serif;max-width:70rem;margin:1.5rem auto;padding:0 1rem;color:#222}table{border-collapse:collapse;width:100%}td,th{text-align:left;padding:.25rem .6rem;border-bottom:1px solid #ddd}label{display:inline-block;min-width:14rem}textarea{width:30rem}</style>
-<h1>Front desk: ${escape(title)}</h1>${body}</html>`;
+<h1>Front desk: ${html(title)}</h1>${body}</html>`;

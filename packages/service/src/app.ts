@@ -1,0 +1,22 @@
+import type { ZoneTable } from '@monsoon/core';
+import type pg from 'pg';
+import type { Logger } from 'pino';
+import type { Config } from './config.ts';
+import type { Announcer } from './jobs/announcements.ts';
+import type { Database } from './storage/database.ts';
+import type { Vault } from './storage/secrets.ts';
+import type { Systems } from './systems/registry.ts';
+
+/** What every part of the service works with. */
+export interface App {
+  config: Config;
+  log: Logger;
+  db: Database;
+  pool: pg.Pool;
+  vault: Vault;
+  zones: ZoneTable;
+  systems: Systems;
+  announcer: Announcer;
+}
+
+export const VERSION = '0.1.0';

@@ -1,0 +1,67 @@
+import type { Problem } from '@monsoon/core';
+import { OutsideError } from '@monsoon/systems';
+import type { ErrorRequestHandler, Response } from 'express';
+import type { Logger } from 'pino';
+import type { ValidationError } from 'yup';
+
+/** An answer that says no, and what to do (RFC 9457). */
+export class HttpProblem extends Error {
+  override name = 'HttpProblem';
+  readonly status: number;
+  readonly title: string;
+  readonly problems: Problem[];
+
+  constructor(status: number, title: string, detail: string, problems: Problem[] = []) {
+    super(detail);
+    this.status = status;
+    this.title = title;
+    this.problems = problems;
+  }
+}
+
+export const notFound = (noun: string, given: string, known: readonly string[] = []): HttpProblem =>
+  new HttpProblem(404, `No such ${noun}`, `there is no ${noun} "${given}"${known.length > 0 ? `; there are ${known.join(', ')}` : ''}`);
+
+/** A Yup path (`settings.address`, `moments[0].name`) as a JSON Pointer. */
+export const pointerOf = (path: string): string =>
+  path === ''
+    ? ''
+    : `/${path
+        .replace(/\[(\d+)\]/g, '.$1')
+        .replace(/\["([^"]+)"\]/g, '.$1')
+        .split('.')
+        .filter(Boolean)
+        .join('/')}`;
+
+export function invalid(error: ValidationError, where: string): HttpProblem {
+  const inner = error.inner.length > 0 ? error.inner : [error];
+  const problems = inner.map((e) => ({ pointer: pointerOf(e.path ?? ''), reason: e.errors.join('; ') }));
+  return new HttpProblem(422, `The ${where} does not fit`, problems.map((p) => p.reason).join('; '), problems);
+}
+
+export function send(response: Response, problem: HttpProblem): void {
+  response
+    .status(problem.status)
+    .type('application/problem+json')
+    .json({
+      type: 'about:blank',
+      title: problem.title,
+      status: problem.status,
+      detail: problem.message,
+      ...(problem.problems.length > 0 ? { problems: problem.problems } : {}),
+    });
+}
+
+/** Turns whatever was thrown into a problem; only what nobody foresaw is logged as an error, and told without its insides. */
+export function problemHandler(log: Logger): ErrorRequestHandler {
+  return (error: unknown, request, response, next) => {
+    if (response.headersSent) return next(error);
+    if (error instanceof HttpProblem) return send(response, error);
+    if (error instanceof OutsideError) return send(response, new HttpProblem(502, 'An outside system did not do its part', error.message));
+    const status = Number((error as { status?: unknown }).status);
+    if (status === 413) return send(response, new HttpProblem(413, 'Too large', 'the body is larger than 1 MB, which is the most that is read'));
+    if (status >= 400 && status < 500) return send(response, new HttpProblem(status, 'The request cannot be read', (error as Error).message));
+    log.error({ error: (error as Error).stack, path: request.path }, 'a request failed inside Monsoon');
+    send(response, new HttpProblem(500, 'Monsoon failed', 'this is a fault in Monsoon; its log has the details'));
+  };
+}

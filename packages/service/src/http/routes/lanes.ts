@@ -1,0 +1,233 @@
+import {
+  forecastShape,
+  itemDetailShape,
+  itemShape,
+  laneRequestShape,
+  laneSchema,
+  laneShape,
+  page,
+  pairStates,
+  runRequestShape,
+  runShape,
+} from '@monsoon/core';
+import { eq } from 'drizzle-orm';
+import type { Response } from 'express';
+import * as yup from 'yup';
+import type { App } from '../../app.ts';
+import { addLaneJob } from '../../jobs/queue.ts';
+import { laneAnswers, runAnswer } from '../../lanes/answers.ts';
+import { type LaneRow, openLane } from '../../lanes/context.ts';
+import { findItem, itemDetail, listItems } from '../../lanes/items.ts';
+import { changeLane, createLane } from '../../lanes/save.ts';
+import { foresee, noCounts, prepare } from '../../run/execute.ts';
+import { runStore } from '../../storage/run-store.ts';
+import { lanes, runs } from '../../storage/schema.ts';
+import { HttpProblem, notFound } from '../problem.ts';
+import { type AnyRoute, route } from '../route.ts';
+
+const FORECAST_TIME = 300_000;
+
+export async function findLane(app: App, slug: string): Promise<LaneRow> {
+  const [row] = await app.db.select().from(lanes).where(eq(lanes.slug, slug));
+  if (row !== undefined) return row;
+  const all = await app.db.select({ slug: lanes.slug }).from(lanes);
+  throw notFound(
+    'lane',
+    slug,
+    all.map((l) => l.slug),
+  );
+}
+
+async function one(app: App, lane: LaneRow, response: Response) {
+  response.set('etag', `"${lane.version}"`);
+  return (await laneAnswers(app, [lane]))[0];
+}
+
+const setState = async (app: App, slug: string, state: 'running' | 'paused', response: Response) => {
+  const lane = await findLane(app, slug);
+  const [changed] = await app.db
+    .update(lanes)
+    .set({ state, ...(state === 'paused' ? { nextRunAt: null } : { failures: 0 }) })
+    .where(eq(lanes.id, lane.id))
+    .returning();
+  if (state === 'running') await addLaneJob(app.db, { lane: lane.id, cause: 'check', scope: 'auto' });
+  await app.announcer.announce(['lanes']);
+  return one(app, changed!, response);
+};
+
+/** Lanes: arranging, forecasting, running, and their items. */
+export const laneRoutes = (app: App): AnyRoute[] => [
+  route({ method: 'get', path: '/lanes', summary: 'All lanes', may: 'read', answer: page(laneShape) }, async () => ({
+    items: await laneAnswers(app, await app.db.select().from(lanes).orderBy(lanes.slug)),
+    next: null,
+  })),
+  route(
+    { method: 'post', path: '/lanes', summary: 'Make a lane and start it', may: 'write', body: laneRequestShape, answer: laneShape },
+    async ({ body, caller, request, response }) => {
+      const lane = await createLane(
+        app,
+        body.slug,
+        (request.body as { definition: unknown }).definition,
+        body.start,
+        caller.email,
+        AbortSignal.timeout(60_000),
+      );
+      await app.announcer.announce(['lanes']);
+      return one(app, lane, response);
+    },
+  ),
+  route(
+    { method: 'get', path: '/lanes/:lane', summary: 'One lane; its ETag is its version', may: 'read', answer: laneShape },
+    async ({ params, response }) => one(app, await findLane(app, params['lane']!), response),
+  ),
+  route(
+    {
+      method: 'put',
+      path: '/lanes/:lane',
+      summary: 'Save a new version of a lane; If-Match names the version that was edited',
+      may: 'write',
+      body: laneSchema,
+      answer: laneShape,
+    },
+    async ({ params, request, caller, response }) => {
+      const lane = await findLane(app, params['lane']!);
+      const match = /^"(\d+)"$/.exec(request.get('if-match') ?? '')?.[1];
+      if (match === undefined)
+        throw new HttpProblem(428, 'Say which version you edited', `give If-Match with the version that was read, for example "${lane.version}"`);
+      const saved = await changeLane(app, lane, request.body, Number(match), caller.email, AbortSignal.timeout(60_000));
+      await app.announcer.announce(['lanes']);
+      return one(app, saved, response);
+    },
+  ),
+  route(
+    { method: 'delete', path: '/lanes/:lane', summary: 'Remove a lane; what it made on the calendar stays', may: 'write' },
+    async ({ params }) => {
+      const lane = await findLane(app, params['lane']!);
+      await app.db.delete(lanes).where(eq(lanes.id, lane.id));
+      await app.announcer.announce(['lanes']);
+    },
+  ),
+  route(
+    { method: 'post', path: '/lanes/:lane/pause', summary: 'Pause a lane', may: 'write', answer: laneShape, status: 200 },
+    async ({ params, response }) => setState(app, params['lane']!, 'paused', response),
+  ),
+  route(
+    { method: 'post', path: '/lanes/:lane/resume', summary: 'Resume a paused lane', may: 'write', answer: laneShape, status: 200 },
+    async ({ params, response }) => setState(app, params['lane']!, 'running', response),
+  ),
+  route(
+    {
+      method: 'post',
+      path: '/lanes/:lane/forecast',
+      summary: 'What a run would do now, without doing it',
+      may: 'read',
+      answer: forecastShape,
+      status: 200,
+    },
+    async ({ params }) => {
+      const lane = await findLane(app, params['lane']!);
+      const { context, sides } = await openLane(app, lane);
+      const store = runStore(app.db, lane.id, lane.version, '', async () => undefined);
+      const { plan, guarded } = await prepare(context, sides, store, 'sweep', null, AbortSignal.timeout(FORECAST_TIME));
+      return {
+        operations: plan.operations.map((o) => ({
+          kind: o.kind,
+          recordId: o.pair.recordId,
+          moment: o.pair.moment,
+          label: o.pair.label,
+          cause: o.cause,
+          changes: o.changes,
+          notes: o.notes,
+        })),
+        verdicts: plan.verdicts.flatMap((v) =>
+          v.verdict === null
+            ? []
+            : [
+                {
+                  recordId: v.recordId,
+                  moment: v.moment,
+                  label: v.label,
+                  reason: v.verdict.reason,
+                  condition: v.verdict.condition,
+                  value: v.verdict.value,
+                },
+              ],
+        ),
+        unchanged: plan.unchanged,
+        counts: foresee(plan),
+        guard: guarded.reasons,
+        scope: 'sweep',
+      };
+    },
+  ),
+  route(
+    {
+      method: 'post',
+      path: '/lanes/:lane/runs',
+      summary: 'Run a lane now: what changed, everything (sweep), or some records alone',
+      may: 'write',
+      body: runRequestShape,
+      answer: runShape,
+      status: 202,
+    },
+    async ({ params, body }) => {
+      const lane = await findLane(app, params['lane']!);
+      const run = await app.db.transaction(async (tx) => {
+        const [row] = await tx
+          .insert(runs)
+          .values({ lane: lane.id, laneVersion: lane.version, cause: 'asked', scope: '', state: 'waiting', counts: noCounts() })
+          .returning();
+        const scope = body.records !== undefined ? { records: body.records } : body.sweep ? ('sweep' as const) : ('auto' as const);
+        await addLaneJob(tx, { lane: lane.id, cause: 'asked', scope, run: row!.id });
+        return row!;
+      });
+      await app.announcer.announce(['runs']);
+      return runAnswer(run, lane);
+    },
+  ),
+  route(
+    {
+      method: 'get',
+      path: '/lanes/:lane/items',
+      summary: 'Items of a lane: pairs and verdicts',
+      may: 'read',
+      answer: page(itemShape),
+      query: yup.object({
+        search: yup.string().max(200),
+        state: yup.string().oneOf([...pairStates, 'left out', 'failed']),
+        cursor: yup.string().max(2000),
+        limit: yup.number().integer().min(1).max(500).default(100),
+      }),
+    },
+    async ({ params, query }) => listItems(app, await findLane(app, params['lane']!), query),
+  ),
+  route(
+    {
+      method: 'get',
+      path: '/lanes/:lane/items/:record',
+      summary: 'Everything about one item',
+      may: 'read',
+      answer: itemDetailShape,
+      query: yup.object({ moment: yup.string().max(200) }),
+    },
+    async ({ params, query }) => {
+      const lane = await findLane(app, params['lane']!);
+      return itemDetail(app, lane, params['record']!, query.moment ?? lane.definition.moments[0]!.name, AbortSignal.timeout(60_000));
+    },
+  ),
+  route(
+    {
+      method: 'get',
+      path: '/lanes/:lane/why',
+      summary: 'Why a record or event is as it is: by id, UID, address or words of its title',
+      may: 'read',
+      answer: itemDetailShape,
+      query: yup.object({ item: yup.string().min(1).max(2000).required() }),
+    },
+    async ({ params, query }) => {
+      const lane = await findLane(app, params['lane']!);
+      const found = await findItem(app, lane, query.item);
+      return itemDetail(app, lane, found.recordId, found.moment, AbortSignal.timeout(60_000));
+    },
+  ),
+];

@@ -1,0 +1,76 @@
+import { healthAnswerShape, type ItemAnswer, todayShape } from '@monsoon/core';
+import { and, count, desc, eq, gt, inArray } from 'drizzle-orm';
+import { type App, VERSION } from '../../app.ts';
+import { failureReasons, journalAnswer, laneAnswers, openHolds, runAnswer } from '../../lanes/answers.ts';
+import { journal, lanes, runs, systems, verdicts } from '../../storage/schema.ts';
+import { type AnyRoute, route } from '../route.ts';
+
+/** What needs a person, how every lane does, what crossed in the last day; and the service's own health. */
+export const overviewRoutes = (app: App): AnyRoute[] => [
+  route({ method: 'get', path: '/today', summary: 'What needs attention now', may: 'read', answer: todayShape }, async () => {
+    const day = new Date(Date.now() - 86_400_000).toISOString();
+    const writes = and(gt(journal.at, day), inArray(journal.kind, ['make', 'change', 'remove', 'adopt']));
+    const [all, held, failed, crossed, [crossedCount], ailing, waiting] = await Promise.all([
+      app.db
+        .select()
+        .from(lanes)
+        .orderBy(lanes.slug)
+        .then((rows) => laneAnswers(app, rows)),
+      openHolds(app),
+      app.db
+        .select()
+        .from(verdicts)
+        .innerJoin(lanes, eq(lanes.id, verdicts.lane))
+        .where(inArray(verdicts.reason, failureReasons))
+        .orderBy(desc(verdicts.at))
+        .limit(100),
+      app.db.select().from(journal).innerJoin(lanes, eq(lanes.id, journal.lane)).where(writes).orderBy(desc(journal.id)).limit(20),
+      app.db.select({ n: count() }).from(journal).where(writes),
+      app.db.select().from(systems).where(eq(systems.healthState, 'failing')),
+      app.db.select().from(runs).innerJoin(lanes, eq(lanes.id, runs.lane)).where(eq(runs.state, 'held')).orderBy(desc(runs.createdAt)).limit(50),
+    ]);
+    // A lane that is held run after run is one question, not many.
+    const heldRuns = waiting.filter(
+      (w, i) => waiting.findIndex((o) => o.lanes.id === w.lanes.id) === i && all.find((l) => l.id === w.lanes.id)?.lastRun?.state === 'held',
+    );
+    return {
+      holds: held,
+      failed: failed.map(
+        ({ verdicts: v, lanes: l }): ItemAnswer => ({
+          lane: l.slug,
+          recordId: v.recordId,
+          moment: v.moment,
+          label: v.label,
+          state: 'failed',
+          when: null,
+          verdict: { reason: v.reason as never, condition: v.condition, value: v.value, recheckAt: v.recheckAt, at: v.at },
+          updatedAt: v.at,
+        }),
+      ),
+      heldRuns: heldRuns.map((r) => runAnswer(r.runs, r.lanes)),
+      troubles: [
+        ...all
+          .filter((l) => l.failures > 0 && l.trouble !== null)
+          .map((l) => ({ noun: 'lane', slug: l.slug, name: l.definition.name, detail: l.trouble! })),
+        ...ailing.map((s) => ({ noun: 'system', slug: s.slug, name: s.name, detail: s.healthDetail })),
+      ],
+      lanes: all,
+      crossed: crossed.map((c) => journalAnswer(c.journal, c.lanes.slug)),
+      crossedCount: crossedCount?.n ?? 0,
+    };
+  }),
+  route({ method: 'get', path: '/health', summary: 'Is the service well?', may: 'anybody', answer: healthAnswerShape }, async ({ response }) => {
+    const database = await app.pool.query('select 1').then(
+      () => true,
+      () => false,
+    );
+    const jobs =
+      database &&
+      (await app.pool.query('select count(*) from graphile_worker.jobs where attempts >= max_attempts').then(
+        ({ rows }) => Number(rows[0].count) === 0,
+        () => false,
+      ));
+    if (!database) response.status(503);
+    return { ok: database, version: VERSION, tzdata: app.zones.version, database, jobs };
+  }),
+];

@@ -1,0 +1,175 @@
+import { holdChoices, holdShape, journalShape, page, runShape, runStates, settleShape } from '@monsoon/core';
+import { and, desc, eq, lt } from 'drizzle-orm';
+import * as yup from 'yup';
+import type { App } from '../../app.ts';
+import { addLaneJob } from '../../jobs/queue.ts';
+import { holdAnswer, journalAnswer, openHolds, runAnswer } from '../../lanes/answers.ts';
+import { noCounts } from '../../run/execute.ts';
+import { holds, journal, lanes, runs } from '../../storage/schema.ts';
+import { HttpProblem, notFound } from '../problem.ts';
+import { type AnyRoute, route } from '../route.ts';
+import { findLane } from './lanes.ts';
+
+const isUuid = (text: string) => /^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$/i.test(text);
+
+async function findRun(app: App, id: string) {
+  const [row] = isUuid(id) ? await app.db.select().from(runs).innerJoin(lanes, eq(lanes.id, runs.lane)).where(eq(runs.id, id)) : [];
+  if (row === undefined) throw notFound('run', id);
+  return row;
+}
+
+const limit = yup.number().integer().min(1).max(500).default(50);
+
+/** Runs, the journal, and holds. */
+export const runRoutes = (app: App): AnyRoute[] => [
+  route(
+    {
+      method: 'get',
+      path: '/runs',
+      summary: 'Runs, newest first; the cursor is a time',
+      may: 'read',
+      answer: page(runShape),
+      query: yup.object({
+        lane: yup.string().max(63),
+        state: yup.string<(typeof runStates)[number]>().oneOf([...runStates]),
+        cursor: yup.string().datetime(),
+        limit,
+      }),
+    },
+    async ({ query }) => {
+      const lane = query.lane === undefined ? undefined : await findLane(app, query.lane);
+      const rows = await app.db
+        .select()
+        .from(runs)
+        .innerJoin(lanes, eq(lanes.id, runs.lane))
+        .where(
+          and(
+            lane && eq(runs.lane, lane.id),
+            query.state === undefined ? undefined : eq(runs.state, query.state),
+            query.cursor === undefined ? undefined : lt(runs.createdAt, query.cursor),
+          ),
+        )
+        .orderBy(desc(runs.createdAt))
+        .limit(query.limit + 1);
+      const items = rows.slice(0, query.limit).map((r) => runAnswer(r.runs, r.lanes));
+      return { items, next: rows.length > query.limit ? items.at(-1)!.createdAt : null };
+    },
+  ),
+  route({ method: 'get', path: '/runs/:run', summary: 'One run', may: 'read', answer: runShape }, async ({ params }) => {
+    const row = await findRun(app, params['run']!);
+    return runAnswer(row.runs, row.lanes);
+  }),
+  route(
+    {
+      method: 'post',
+      path: '/runs/:run/release',
+      summary: 'Let a held run through: it may remove and rewrite as much as it said, and no more',
+      may: 'write',
+      answer: runShape,
+      status: 202,
+    },
+    async ({ params }) => {
+      const { runs: held, lanes: lane } = await findRun(app, params['run']!);
+      if (held.state !== 'held' || held.damage === null)
+        throw new HttpProblem(409, 'The run is not held', `the run is ${held.state}; only a held run can be let through`);
+      const run = await app.db.transaction(async (tx) => {
+        const [row] = await tx
+          .insert(runs)
+          .values({ lane: lane.id, laneVersion: lane.version, cause: 'released', scope: '', state: 'waiting', counts: noCounts() })
+          .returning();
+        await tx
+          .update(runs)
+          .set({ state: 'failed', reason: `let through as run ${row!.id}` })
+          .where(eq(runs.id, held.id));
+        await addLaneJob(tx, { lane: lane.id, cause: 'asked', scope: 'auto', run: row!.id, allowed: held.damage! });
+        return row!;
+      });
+      await app.announcer.announce(['runs', 'lanes']);
+      return runAnswer(run, lane);
+    },
+  ),
+  route(
+    {
+      method: 'get',
+      path: '/journal',
+      summary: 'The journal, newest first',
+      may: 'read',
+      answer: page(journalShape),
+      query: yup.object({
+        lane: yup.string().max(63),
+        run: yup.string().max(63),
+        record: yup.string().max(500),
+        cursor: yup.string().matches(/^\d{1,15}$/),
+        limit,
+      }),
+    },
+    async ({ query }) => {
+      const lane = query.lane === undefined ? undefined : await findLane(app, query.lane);
+      if (query.run !== undefined) await findRun(app, query.run);
+      const rows = await app.db
+        .select()
+        .from(journal)
+        .innerJoin(lanes, eq(lanes.id, journal.lane))
+        .where(
+          and(
+            lane && eq(journal.lane, lane.id),
+            query.run === undefined ? undefined : eq(journal.run, query.run),
+            query.record === undefined ? undefined : eq(journal.recordId, query.record),
+            query.cursor === undefined ? undefined : lt(journal.id, Number(query.cursor)),
+          ),
+        )
+        .orderBy(desc(journal.id))
+        .limit(query.limit + 1);
+      const items = rows.slice(0, query.limit).map((r) => journalAnswer(r.journal, r.lanes.slug));
+      return { items, next: rows.length > query.limit ? String(items.at(-1)!.id) : null };
+    },
+  ),
+  route(
+    {
+      method: 'get',
+      path: '/holds',
+      summary: 'Open holds, oldest first',
+      may: 'read',
+      answer: page(holdShape),
+      query: yup.object({ lane: yup.string().max(63) }),
+    },
+    async ({ query }) => ({
+      items: await openHolds(app, query.lane === undefined ? undefined : (await findLane(app, query.lane)).id),
+      next: null,
+    }),
+  ),
+  route(
+    {
+      method: 'post',
+      path: '/holds/:hold/settle',
+      summary: 'Settle a hold; the lane carries it out at once',
+      may: 'write',
+      body: settleShape,
+      answer: holdShape,
+      status: 200,
+    },
+    async ({ params, body, caller }) => {
+      const [row] = isUuid(params['hold']!)
+        ? await app.db.select().from(holds).innerJoin(lanes, eq(lanes.id, holds.lane)).where(eq(holds.id, params['hold']!))
+        : [];
+      if (row === undefined) throw notFound('hold', params['hold']!);
+      const choices: readonly string[] = holdChoices[row.holds.question];
+      if (!choices.includes(body.choice))
+        throw new HttpProblem(
+          422,
+          'The choice does not fit',
+          `"${body.choice}" is no answer to "${row.holds.question}"; answers are ${choices.join(', ')}`,
+          [{ pointer: '/choice', reason: `answers are ${choices.join(', ')}` }],
+        );
+      const [settled] = await app.db
+        .update(holds)
+        .set({ state: 'settled', choice: body.choice, settledBy: caller.email })
+        .where(and(eq(holds.id, row.holds.id), eq(holds.state, 'open')))
+        .returning();
+      if (settled === undefined) throw new HttpProblem(409, 'The hold is not open', `it is ${row.holds.state}; nothing is left to settle`);
+      await addLaneJob(app.db, { lane: row.lanes.id, cause: 'settled', scope: 'records' });
+      await app.announcer.announce(['holds']);
+      return holdAnswer(settled, row.lanes.slug);
+    },
+  ),
+];

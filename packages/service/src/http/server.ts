@@ -1,0 +1,127 @@
+import { existsSync } from 'node:fs';
+import { createServer, type Server } from 'node:http';
+import { fileURLToPath } from 'node:url';
+import express, { type Request, type Response } from 'express';
+import { rateLimit } from 'express-rate-limit';
+import helmet from 'helmet';
+import { pinoHttp } from 'pino-http';
+import { identify } from '../access/callers.ts';
+import type { App } from '../app.ts';
+import { hookRouter } from './hooks.ts';
+import { metrics } from './metrics.ts';
+import { openApi } from './openapi.ts';
+import { HttpProblem, problemHandler } from './problem.ts';
+import { mount } from './route.ts';
+import { accessRoutes } from './routes/access.ts';
+import { laneRoutes } from './routes/lanes.ts';
+import { overviewRoutes } from './routes/overview.ts';
+import { runRoutes } from './routes/runs.ts';
+import { systemRoutes } from './routes/systems.ts';
+
+/** The HTTP interface, the door for notices, and the console's files. */
+export function buildServer(app: App): Server {
+  const web = express();
+  web.disable('x-powered-by');
+  web.use(
+    helmet({
+      // On plain HTTP on loopback, both would make browsers look for a TLS server that is not there.
+      strictTransportSecurity: false,
+      contentSecurityPolicy: {
+        useDefaults: true,
+        directives: { 'upgrade-insecure-requests': null, 'style-src': ["'self'", "'unsafe-inline'"], 'frame-ancestors': ["'none'"] },
+      },
+    }),
+  );
+  web.use(
+    pinoHttp({
+      logger: app.log,
+      autoLogging: { ignore: (request) => request.url === '/api/v1/health' },
+      customLogLevel: (_q, response) => (response.statusCode >= 500 ? 'error' : 'debug'),
+      serializers: {
+        req: (r: { method: string; url: string }) => ({ method: r.method, url: r.url }),
+        res: (r: { statusCode: number }) => ({ status: r.statusCode }),
+      },
+    }),
+  );
+  web.use('/hooks', rateLimit({ windowMs: 60_000, limit: 6000, standardHeaders: true, legacyHeaders: false }), hookRouter(app));
+
+  const api = express.Router();
+  // Requests that a browser makes for another site carry that site's origin: they may not write with our cookie.
+  api.use((request, _response, next) => {
+    const origin = request.get('origin');
+    if (['GET', 'HEAD', 'OPTIONS'].includes(request.method) || origin === undefined || new URL(origin).host === request.get('host')) return next();
+    throw new HttpProblem(403, 'Not from here', 'this request comes from another site');
+  });
+  api.use(express.json({ limit: '1mb' }));
+  api.use(
+    '/session',
+    rateLimit({
+      windowMs: 60_000,
+      limit: 20,
+      skip: (r) => r.method !== 'POST',
+      skipSuccessfulRequests: true,
+      handler: () => {
+        throw new HttpProblem(429, 'Too many attempts', 'wait a minute before you try to sign in again');
+      },
+    }),
+  );
+  const routes = [...accessRoutes(app), ...overviewRoutes(app), ...systemRoutes(app), ...laneRoutes(app), ...runRoutes(app)];
+  mount(api, routes, app, (request) => identify(app.db, request));
+  const document = openApi(routes);
+  api.get('/openapi.json', (_request, response) => response.json(document));
+  api.get('/changes', (request, response) => changes(app, request, response));
+  api.get('/metrics', async (request, response) => {
+    if ((await identify(app.db, request)) === null) throw new HttpProblem(401, 'Not signed in', 'give a token as a bearer token');
+    const { type, text } = await metrics(app);
+    response.type(type).send(text);
+  });
+  api.use((request: Request) => {
+    throw new HttpProblem(404, 'No such call', `there is no ${request.method} ${request.originalUrl}; /api/v1/openapi.json lists what there is`);
+  });
+  web.use('/api/v1', api);
+
+  const files = fileURLToPath(new URL('../../../console/dist', import.meta.url));
+  if (existsSync(files)) {
+    web.use(
+      express.static(files, {
+        index: false,
+        maxAge: '1y',
+        immutable: true,
+        setHeaders: (r, path) => {
+          if (path.endsWith('.html')) r.set('cache-control', 'no-cache');
+        },
+      }),
+    );
+    web.get('/{*path}', (_request, response) => response.set('cache-control', 'no-cache').sendFile('index.html', { root: files }));
+  }
+  web.use(problemHandler(app.log));
+  return createServer(web);
+}
+
+/** Server-sent events: which nouns have changed, at most a few times a second; the reader asks for what it shows. */
+async function changes(app: App, request: Request, response: Response): Promise<void> {
+  if ((await identify(app.db, request)) === null) throw new HttpProblem(401, 'Not signed in', 'sign in, or give a token as a bearer token');
+  response.set({ 'content-type': 'text/event-stream', 'cache-control': 'no-store, no-transform', 'x-accel-buffering': 'no' });
+  response.flushHeaders();
+  response.write('retry: 1000\n\nevent: hello\ndata: []\n\n');
+  const pending = new Set<string>();
+  let timer: NodeJS.Timeout | null = null;
+  let last = 0;
+  const flush = () => {
+    timer = null;
+    last = Date.now();
+    response.write(`event: changed\ndata: ${JSON.stringify([...pending])}\n\n`);
+    pending.clear();
+  };
+  const stop = app.announcer.listen((nouns) => {
+    for (const noun of nouns) pending.add(noun);
+    // The first is told at once; what comes in quick succession is gathered.
+    timer ??= setTimeout(flush, Math.max(0, 150 - (Date.now() - last)));
+  });
+  const beat = setInterval(() => response.write(': still here\n\n'), 20_000);
+  request.on('close', () => {
+    stop();
+    clearInterval(beat);
+    if (timer !== null) clearTimeout(timer);
+  });
+}

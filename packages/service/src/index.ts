@@ -1,0 +1,4 @@
+export type { App } from './app.ts';
+export { type Config, readConfig } from './config.ts';
+export { type Service, startService } from './service.ts';
+export { loadZones } from './zones/system-zones.ts';

@@ -1,0 +1,52 @@
+import { EventEmitter } from 'node:events';
+import pg from 'pg';
+import type { Logger } from 'pino';
+
+/** Tells every process, and through them every open console, which nouns have changed. */
+export interface Announcer {
+  announce(nouns: string[]): Promise<void>;
+  /** @returns how to stop listening */
+  listen(listener: (nouns: string[]) => void): () => void;
+  close(): Promise<void>;
+}
+
+const CHANNEL = 'monsoon_changes';
+
+export async function openAnnouncer(url: string, pool: pg.Pool, log: Logger): Promise<Announcer> {
+  const emitter = new EventEmitter().setMaxListeners(0);
+  let closed = false;
+  let client: pg.Client | null = null;
+  const connect = async (): Promise<void> => {
+    const fresh = new pg.Client({ connectionString: url });
+    fresh.on('notification', (message) => emitter.emit('changed', JSON.parse(message.payload ?? '[]')));
+    fresh.on('error', (error) => {
+      log.warn({ error: error.message }, 'the connection that hears of changes was lost');
+      void fresh.end().catch(() => undefined);
+      if (!closed) setTimeout(() => void reconnect(), 1000);
+    });
+    await fresh.connect();
+    await fresh.query(`listen ${CHANNEL}`);
+    client = fresh;
+  };
+  const reconnect = async (): Promise<void> => {
+    try {
+      await connect();
+    } catch {
+      if (!closed) setTimeout(() => void reconnect(), 1000);
+    }
+  };
+  await connect();
+  return {
+    async announce(nouns) {
+      await pool.query('select pg_notify($1, $2)', [CHANNEL, JSON.stringify(nouns)]);
+    },
+    listen(listener) {
+      emitter.on('changed', listener);
+      return () => emitter.off('changed', listener);
+    },
+    async close() {
+      closed = true;
+      await client?.end();
+    },
+  };
+}

@@ -1,0 +1,143 @@
+import { OutsideError } from '@monsoon/systems';
+import { and, asc, eq } from 'drizzle-orm';
+import type { App } from '../app.ts';
+import { type LaneRow, openLane } from '../lanes/context.ts';
+import { type Executed, execute, noCounts } from '../run/execute.ts';
+import type { Scope } from '../run/gather.ts';
+import { runStore } from '../storage/run-store.ts';
+import { cursors, lanes, runs } from '../storage/schema.ts';
+import { addLaneJob, type LaneJob } from './queue.ts';
+
+/** Both sides are read whole at least this often, because change lists can forget. */
+const SWEEP_EVERY = 24 * 3_600_000;
+/** Longest pause between two attempts while a system is away, in seconds. */
+const LONGEST_PAUSE = 300;
+
+/** Carries out one job of a lane: continues what a dead process left, runs, and sets the time of the next check. */
+export async function runLane(app: App, job: LaneJob, stopping: AbortSignal): Promise<void> {
+  const [lane] = await app.db.select().from(lanes).where(eq(lanes.id, job.lane));
+  if (lane === undefined) return;
+  if (lane.state === 'paused' && job.run === undefined) return;
+  await withLaneLock(app, lane, async () => {
+    const run = await beginRun(app, lane, job);
+    const log = app.log.child({ lane: lane.slug, run });
+    let result: Executed;
+    try {
+      result = await attempt(app, lane, job, run, stopping);
+    } catch (error) {
+      if (stopping.aborted) throw error;
+      log.error({ error: (error as Error).stack }, 'the run failed inside Monsoon');
+      result = { state: 'failed', reason: `inside Monsoon: ${(error as Error).message}`, counts: noCounts(), damage: null, error: null };
+    }
+    await endRun(app, lane, run, result);
+    log.info({ state: result.state, reason: result.reason, counts: result.counts }, 'run ended');
+  });
+}
+
+/** The queue keeps a lane's jobs apart; this lock does too, should a process lose touch with the database in mid-run. */
+async function withLaneLock(app: App, lane: LaneRow, work: () => Promise<void>): Promise<void> {
+  const client = await app.pool.connect();
+  try {
+    const { rows } = await client.query<{ locked: boolean }>('select pg_try_advisory_lock(hashtextextended($1, 7216)) as locked', [lane.id]);
+    if (rows[0]?.locked !== true) throw new Error(`the lane ${lane.slug} is being run elsewhere`);
+    try {
+      await work();
+    } finally {
+      await client.query('select pg_advisory_unlock(hashtextextended($1, 7216))', [lane.id]);
+    }
+  } finally {
+    client.release();
+  }
+}
+
+/** The run this job is for: the one asked for, one that was interrupted, or a new one. */
+async function beginRun(app: App, lane: LaneRow, job: LaneJob): Promise<string> {
+  const begun = { state: 'running' as const, laneVersion: lane.version, startedAt: new Date().toISOString() };
+  const [interrupted] = await app.db
+    .select()
+    .from(runs)
+    .where(and(eq(runs.lane, lane.id), eq(runs.state, 'running')))
+    .orderBy(asc(runs.createdAt))
+    .limit(1);
+  const id = job.run ?? interrupted?.id;
+  if (interrupted !== undefined && interrupted.id !== id)
+    await app.db
+      .update(runs)
+      .set({ state: 'failed', reason: 'interrupted; the next run goes on from where it was', endedAt: new Date().toISOString() })
+      .where(eq(runs.id, interrupted.id));
+  if (id !== undefined) {
+    await app.db
+      .update(runs)
+      .set(id === interrupted?.id ? { laneVersion: lane.version, reason: 'continued after an interruption' } : begun)
+      .where(eq(runs.id, id));
+    return id;
+  }
+  const [made] = await app.db
+    .insert(runs)
+    .values({ lane: lane.id, cause: job.cause, scope: '', counts: noCounts(), ...begun })
+    .returning({ id: runs.id });
+  return made!.id;
+}
+
+async function attempt(app: App, lane: LaneRow, job: LaneJob, run: string, signal: AbortSignal): Promise<Executed> {
+  const scope = await chooseScope(app, lane, job);
+  await app.db
+    .update(runs)
+    .set({ scope: typeof scope === 'string' ? scope : `records ${scope.records.join(', ')}` })
+    .where(eq(runs.id, run));
+  await app.announcer.announce(['runs', 'lanes']);
+  let opened: Awaited<ReturnType<typeof openLane>>;
+  try {
+    opened = await openLane(app, lane);
+  } catch (error) {
+    if (!(error instanceof OutsideError)) throw error;
+    return { state: 'failed', reason: error.message, counts: noCounts(), damage: null, error };
+  }
+  const store = runStore(app.db, lane.id, lane.version, run, (nouns) => app.announcer.announce(nouns));
+  const result = await execute(opened.context, opened.sides, store, scope, job.allowed ?? null, signal);
+  if (result.state === 'done' && scope === 'sweep')
+    await app.db.update(lanes).set({ sweptVersion: lane.version, sweptAt: new Date().toISOString() }).where(eq(lanes.id, lane.id));
+  return result;
+}
+
+/** A sweep where there is nothing to go on from, where the lane was changed, when asked, and once a day. */
+async function chooseScope(app: App, lane: LaneRow, job: LaneJob): Promise<Scope> {
+  if (typeof job.scope === 'object') return job.scope;
+  const known = await app.db
+    .select()
+    .from(cursors)
+    .where(and(eq(cursors.lane, lane.id), eq(cursors.side, 'records')));
+  const stale = lane.sweptAt === null || Date.now() - Date.parse(lane.sweptAt) > SWEEP_EVERY;
+  if (job.scope === 'sweep' || known.length === 0 || lane.sweptVersion !== lane.version || stale) return 'sweep';
+  return job.scope === 'records' ? 'records' : 'changes';
+}
+
+async function endRun(app: App, lane: LaneRow, run: string, result: Executed): Promise<void> {
+  const failures = result.state === 'failed' ? lane.failures + 1 : 0;
+  const pause =
+    result.state === 'failed'
+      ? Math.max(Math.min(2 ** (failures - 1), LONGEST_PAUSE), Math.min(result.error?.retryAfter ?? 0, 3600))
+      : lane.definition.checkEvery * 60;
+  const nextRunAt = lane.state === 'paused' ? null : new Date(Date.now() + pause * 1000).toISOString();
+  const endedAt = new Date().toISOString();
+  await app.db.transaction(async (tx) => {
+    await tx
+      .update(runs)
+      .set({ state: result.state, reason: result.reason, counts: result.counts, damage: result.damage, endedAt })
+      .where(eq(runs.id, run));
+    await tx
+      .update(lanes)
+      .set({ failures, trouble: result.state === 'done' ? null : result.reason, lastRunAt: endedAt, nextRunAt })
+      .where(eq(lanes.id, lane.id));
+    if (nextRunAt !== null) await addLaneJob(tx, { lane: lane.id, cause: 'check', scope: 'auto' }, nextRunAt);
+  });
+  await app.announcer.announce(['runs', 'lanes', 'items', 'journal', 'holds', 'systems']);
+}
+
+/** Sees that every running lane has a next check in the queue; what is there already keeps its time. */
+export async function ensureChecks(app: App): Promise<void> {
+  for (const lane of await app.db.select().from(lanes).where(eq(lanes.state, 'running'))) {
+    const due = lane.nextRunAt !== null && lane.failures === 0 ? lane.nextRunAt : null;
+    await addLaneJob(app.db, { lane: lane.id, cause: 'check', scope: 'auto' }, due);
+  }
+}

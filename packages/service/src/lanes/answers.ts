@@ -1,0 +1,116 @@
+import { type HoldAnswer, holdChoices, type JournalAnswer, type LaneAnswer, type RunAnswer } from '@monsoon/core';
+import { and, count, desc, eq, inArray, notInArray } from 'drizzle-orm';
+import type { App } from '../app.ts';
+import { holds, type journal, lanes, pairs, runs, systems, verdicts } from '../storage/schema.ts';
+import type { LaneRow } from './context.ts';
+
+/** Verdicts that are failures, not decisions. */
+export const failureReasons = ['refused by the system', 'unreadable event', 'unfit value', 'several candidates'];
+
+/** Lanes with their numbers, for lists and pages: a few queries however many lanes there are. */
+export async function laneAnswers(app: App, rows: LaneRow[]): Promise<LaneAnswer[]> {
+  if (rows.length === 0) return [];
+  const ids = rows.map((r) => r.id);
+  const [names, paired, judged, held, last] = await Promise.all([
+    app.db.select({ id: systems.id, name: systems.name }).from(systems),
+    app.db
+      .select({ lane: pairs.lane, n: count() })
+      .from(pairs)
+      .where(and(inArray(pairs.lane, ids), notInArray(pairs.state, ['parted', 'removed'])))
+      .groupBy(pairs.lane),
+    app.db
+      .select({ lane: verdicts.lane, reason: verdicts.reason, n: count() })
+      .from(verdicts)
+      .where(inArray(verdicts.lane, ids))
+      .groupBy(verdicts.lane, verdicts.reason),
+    app.db
+      .select({ lane: holds.lane, n: count() })
+      .from(holds)
+      .where(and(inArray(holds.lane, ids), eq(holds.state, 'open')))
+      .groupBy(holds.lane),
+    app.db.selectDistinctOn([runs.lane]).from(runs).where(inArray(runs.lane, ids)).orderBy(runs.lane, desc(runs.createdAt)),
+  ]);
+  const systemName = (id: string) => names.find((n) => n.id === id)?.name ?? '';
+  const sum = (lane: string, failed: boolean) =>
+    judged.filter((j) => j.lane === lane && failureReasons.includes(j.reason) === failed).reduce((n, j) => n + j.n, 0);
+  return rows.map((lane) => {
+    const run = last.find((r) => r.lane === lane.id);
+    return {
+      id: lane.id,
+      slug: lane.slug,
+      version: lane.version,
+      state: lane.state,
+      definition: lane.definition,
+      recordsName: `${systemName(lane.recordsSystem)}: ${lane.definition.records.collection}`,
+      calendarName: `${systemName(lane.calendarSystem)}: ${lane.calendarName}`,
+      pairs: paired.find((p) => p.lane === lane.id)?.n ?? 0,
+      leftOut: sum(lane.id, false),
+      failed: sum(lane.id, true),
+      holds: held.find((h) => h.lane === lane.id)?.n ?? 0,
+      trouble: lane.trouble,
+      failures: lane.failures,
+      lastRunAt: lane.lastRunAt,
+      nextRunAt: lane.nextRunAt,
+      lastRun: run === undefined ? null : runAnswer(run, lane),
+    };
+  });
+}
+
+export const runAnswer = (run: typeof runs.$inferSelect, lane: Pick<LaneRow, 'slug' | 'definition'>): RunAnswer => ({
+  id: run.id,
+  lane: lane.slug,
+  laneName: lane.definition.name,
+  laneVersion: run.laneVersion,
+  cause: run.cause,
+  scope: run.scope,
+  state: run.state,
+  reason: run.reason,
+  counts: run.counts,
+  planned: run.planned,
+  done: run.done,
+  startedAt: run.startedAt,
+  endedAt: run.endedAt,
+  createdAt: run.createdAt,
+});
+
+export const journalAnswer = (entry: typeof journal.$inferSelect, lane: string): JournalAnswer => ({
+  id: entry.id,
+  run: entry.run,
+  lane,
+  recordId: entry.recordId,
+  moment: entry.moment,
+  label: entry.label,
+  kind: entry.kind,
+  cause: entry.cause,
+  changes: entry.changes,
+  notes: entry.notes,
+  laneVersion: entry.laneVersion,
+  at: entry.at,
+});
+
+export const holdAnswer = (hold: typeof holds.$inferSelect, lane: string): HoldAnswer => ({
+  id: hold.id,
+  lane,
+  recordId: hold.recordId,
+  moment: hold.moment,
+  label: hold.label,
+  question: hold.question,
+  choices: [...holdChoices[hold.question]],
+  cause: hold.cause,
+  record: hold.record,
+  event: hold.event,
+  state: hold.state,
+  choice: hold.choice,
+  createdAt: hold.createdAt,
+});
+
+export async function openHolds(app: App, lane?: string): Promise<HoldAnswer[]> {
+  const rows = await app.db
+    .select()
+    .from(holds)
+    .innerJoin(lanes, eq(lanes.id, holds.lane))
+    .where(and(eq(holds.state, 'open'), lane === undefined ? undefined : eq(holds.lane, lane)))
+    .orderBy(holds.createdAt)
+    .limit(500);
+  return rows.map((r) => holdAnswer(r.holds, r.lanes.slug));
+}

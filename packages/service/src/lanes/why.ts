@@ -1,0 +1,60 @@
+import type { ItemDetail, Judged, LaneDefinition } from '@monsoon/core';
+
+interface Facts {
+  /** a direct read says that the record is not there */
+  recordGone: boolean;
+  /** the lane has a pair or a verdict for it */
+  known: boolean;
+  lane: LaneDefinition;
+  judged: Judged | null;
+}
+
+/** Why an item is as it is, and what to do next, in words a person can act on. */
+export function explain(item: Omit<ItemDetail, 'why' | 'next'>, facts: Facts): { why: string; next: string } {
+  const { verdict, history, hold, state } = item;
+  const last = history[0];
+  const lately = last === undefined ? '' : ` Last: ${last.kind} at ${last.at} (${last.cause}).`;
+  if (hold !== null) return { why: `It is held: ${hold.cause}.`, next: `Decide: ${hold.choices.join(' or ')}.` };
+  if (verdict !== null) {
+    const at = verdict.recheckAt === null ? '' : ` It is looked at again by itself at ${verdict.recheckAt}.`;
+    return { why: `${says[verdict.reason](verdict.condition, verdict.value)}${lately}`, next: `${advice[verdict.reason]}${at}` };
+  }
+  if (facts.recordGone && history.length > 0) return { why: `The record was deleted.${lately}`, next: 'Nothing is left to do.' };
+  if (!facts.known && facts.judged?.belongs === true)
+    return { why: 'The lane has not seen this record yet; it would belong.', next: 'Run the lane, or wait for its next check.' };
+  if (!facts.known && facts.judged?.belongs === false)
+    return {
+      why: says[facts.judged.verdict.reason](facts.judged.verdict.condition, facts.judged.verdict.value),
+      next: advice[facts.judged.verdict.reason],
+    };
+  if (state === 'making') return { why: 'Its event is being made, or the making was interrupted.', next: 'The next run finds out and finishes it.' };
+  if (!facts.known && last !== undefined)
+    return { why: `It no longer has an event.${lately}`, next: 'Nothing; it is followed again if the record comes back into the lane.' };
+  return { why: `It is on the calendar, and both sides stand as last agreed.${lately}`, next: 'Nothing.' };
+}
+
+const says: Record<NonNullable<ItemDetail['verdict']>['reason'] & string, (condition: string, value: string) => string> = {
+  'no date': (condition) => `No date, so nothing to put on the calendar (${condition}).`,
+  'filtered out': (condition, value) => `It does not pass the filter: ${condition}, and the record has ${value}.`,
+  private: (condition, value) => `It is private, and the lane leaves private items out: ${condition}, and the record has ${value}.`,
+  'before the start line': (condition, value) => `It is older than the lane's start line: ${condition}, and the record is from ${value}.`,
+  'out of the window': (condition, value) => `It lies outside the window: ${condition}, and the record has ${value}.`,
+  'unfit value': (condition, value) => `A value does not fit: ${condition} (found: ${value}).`,
+  'several candidates': (condition, value) => `It is not clear which event is its own: ${condition}, and ${value}.`,
+  'no longer followed': () => 'The lane parted from it and no longer follows it.',
+  'refused by the system': (condition, value) => `It failed: ${condition}, and ${value}.`,
+  'unreadable event': (_condition, value) => `Its event cannot be read: ${value}.`,
+};
+
+const advice: Record<keyof typeof says, string> = {
+  'no date': 'Give the record a start.',
+  'filtered out': 'Change the record, or the filter of the lane.',
+  private: 'Nothing, unless the record should not be private.',
+  'before the start line': 'Nothing, unless the lane should take older records.',
+  'out of the window': 'Nothing, or widen the window of the lane.',
+  'unfit value': 'Mend the value in the record; the lane takes it up by itself.',
+  'several candidates': 'Remove or rename the events that are not meant, then run the lane.',
+  'no longer followed': 'Nothing.',
+  'refused by the system': 'Mend the cause and run this item again.',
+  'unreadable event': 'Mend or remove the event on the calendar, then run this item again.',
+};

@@ -1,0 +1,80 @@
+import { mkdirSync } from 'node:fs';
+import type { AddressInfo } from 'node:net';
+import type { Runner } from 'graphile-worker';
+import { runMigrations } from 'graphile-worker';
+import { pino } from 'pino';
+import { ensureAdministrator } from './access/callers.ts';
+import type { App } from './app.ts';
+import type { Config } from './config.ts';
+import { buildServer } from './http/server.ts';
+import { openAnnouncer } from './jobs/announcements.ts';
+import { openLiveness } from './jobs/liveness.ts';
+import { startWorker } from './jobs/queue.ts';
+import { ensureChecks, runLane } from './jobs/run-lane.ts';
+import { openDatabase } from './storage/database.ts';
+import { startPrivatePostgres } from './storage/private-postgres.ts';
+import { openVault } from './storage/secrets.ts';
+import { Systems } from './systems/registry.ts';
+import { loadZones } from './zones/system-zones.ts';
+
+export interface Service {
+  app: App;
+  /** where the HTTP interface listens; null in a process that only works */
+  address: string | null;
+  /** who may sign in, told once when the first administrator was made */
+  administrator: { email: string; madeUp: string | null } | null;
+  stop(): Promise<void>;
+}
+
+/** How long a stopping service waits for requests and runs at hand, in milliseconds. */
+const GRACE = 5_000;
+
+/** Starts everything that the configuration asks for. */
+export async function startService(config: Config, lost: () => void = () => undefined): Promise<Service> {
+  mkdirSync(config.dataFolder, { recursive: true });
+  const log = pino({ level: config.logLevel, base: null, redact: ['password', 'secret', 'token', 'headers.authorization', 'headers.cookie'] });
+  const postgres = config.databaseUrl === undefined ? await startPrivatePostgres(config.dataFolder) : null;
+  const url = config.databaseUrl ?? postgres!.url;
+  const { db, pool, close } = await openDatabase(url, log);
+  await runMigrations({ pgPool: pool });
+  const vault = openVault(config.dataFolder, config.key);
+  const app: App = {
+    config,
+    log,
+    db,
+    pool,
+    vault,
+    zones: loadZones(),
+    systems: new Systems(db, vault, config.allowedAddresses),
+    announcer: await openAnnouncer(url, pool, log),
+  };
+  const administrator = await ensureAdministrator(db, config.admin.email, config.admin.password);
+
+  const stopping = new AbortController();
+  let runner: Runner | null = null;
+  const liveness = config.role === 'web' ? null : await openLiveness(url, pool, log, lost);
+  if (liveness !== null) {
+    runner = await startWorker(pool, log, liveness, (job) => runLane(app, job, stopping.signal));
+    await ensureChecks(app);
+  }
+  const server = config.role === 'worker' ? null : buildServer(app);
+  if (server !== null) await new Promise<void>((resolve, reject) => server.once('error', reject).listen(config.port, config.host, resolve));
+  const port = server === null ? null : (server.address() as AddressInfo).port;
+  return {
+    app,
+    administrator,
+    address: port === null ? null : `http://${config.host}:${port}`,
+    async stop() {
+      stopping.abort(new Error('the service stops'));
+      const closed = server === null ? Promise.resolve() : new Promise<void>((resolve) => server.close(() => resolve()));
+      const force = setTimeout(() => server?.closeAllConnections(), 500);
+      await Promise.race([Promise.all([runner?.stop(), closed]), new Promise((resolve) => setTimeout(resolve, GRACE))]);
+      clearTimeout(force);
+      await liveness?.close();
+      await app.announcer.close();
+      await app.systems.close();
+      await close();
+      await postgres?.stop();
+    },
+  };
+}

@@ -1,0 +1,37 @@
+import { fileURLToPath } from 'node:url';
+import { drizzle, type NodePgDatabase } from 'drizzle-orm/node-postgres';
+import { migrate } from 'drizzle-orm/node-postgres/migrator';
+import pg from 'pg';
+import type { Logger } from 'pino';
+import * as schema from './schema.ts';
+
+export type Database = NodePgDatabase<typeof schema>;
+export type Transaction = Parameters<Parameters<Database['transaction']>[0]>[0];
+
+/** Any number that no other program on the database uses; it keeps two starting processes from migrating at once. */
+const MIGRATION_LOCK = 7_216_344_001;
+
+export interface OpenDatabase {
+  db: Database;
+  pool: pg.Pool;
+  close(): Promise<void>;
+}
+
+/** Connects, and brings the tables up to date under a lock. */
+export async function openDatabase(url: string, log: Logger): Promise<OpenDatabase> {
+  // numeric(20) of count(*) as a number: no table here comes near 2^53 rows.
+  pg.types.setTypeParser(20, Number);
+  const pool = new pg.Pool({ connectionString: url, max: 12 });
+  // Without a listener a lost idle connection would end the process.
+  pool.on('error', (error) => log.warn({ error: error.message }, 'an idle database connection was lost'));
+  const db = drizzle(pool, { schema });
+  const client = await pool.connect();
+  try {
+    await client.query('select pg_advisory_lock($1)', [MIGRATION_LOCK]);
+    await migrate(drizzle(client), { migrationsFolder: fileURLToPath(new URL('../../migrations', import.meta.url)) });
+  } finally {
+    await client.query('select pg_advisory_unlock($1)', [MIGRATION_LOCK]).catch(() => undefined);
+    client.release();
+  }
+  return { db, pool, close: () => pool.end() };
+}

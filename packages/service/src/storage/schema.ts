@@ -1,0 +1,3 @@
+export * from './tables/access.ts';
+export * from './tables/lanes.ts';
+export * from './tables/runs.ts';

@@ -1,0 +1,43 @@
+import { createCipheriv, createDecipheriv, randomBytes } from 'node:crypto';
+import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+
+/** Seals what must not be readable in the database: AES-256-GCM, a fresh nonce each time. */
+export interface Vault {
+  seal(value: unknown): string;
+  /** @throws Error when the text was sealed with another key or altered */
+  open(sealed: string): unknown;
+}
+
+/** The key comes from MONSOON_KEY (32 bytes in base64) or from a file made at the first start, readable by its owner alone. */
+export function openVault(dataFolder: string, given: string | undefined): Vault {
+  const key = given === undefined ? keyFile(dataFolder) : Buffer.from(given, 'base64');
+  if (key.length !== 32) throw new Error('MONSOON_KEY: give 32 bytes in base64, for example from: openssl rand -base64 32');
+  return {
+    seal(value) {
+      const nonce = randomBytes(12);
+      const cipher = createCipheriv('aes-256-gcm', key, nonce);
+      const sealed = Buffer.concat([cipher.update(JSON.stringify(value), 'utf8'), cipher.final()]);
+      return Buffer.concat([nonce, cipher.getAuthTag(), sealed]).toString('base64');
+    },
+    open(text) {
+      const all = Buffer.from(text, 'base64');
+      const decipher = createDecipheriv('aes-256-gcm', key, all.subarray(0, 12));
+      decipher.setAuthTag(all.subarray(12, 28));
+      try {
+        return JSON.parse(Buffer.concat([decipher.update(all.subarray(28)), decipher.final()]).toString('utf8')) as unknown;
+      } catch {
+        throw new Error('a stored secret cannot be opened: the key is not the one it was sealed with');
+      }
+    },
+  };
+}
+
+function keyFile(folder: string): Buffer {
+  const file = join(folder, 'key');
+  if (!existsSync(file)) {
+    mkdirSync(folder, { recursive: true });
+    writeFileSync(file, randomBytes(32).toString('base64'), { mode: 0o600, flag: 'wx' });
+  }
+  return Buffer.from(readFileSync(file, 'utf8').trim(), 'base64');
+}

@@ -1,0 +1,90 @@
+import type { LaneDefinition } from '@monsoon/core';
+import { sql } from 'drizzle-orm';
+import { index, integer, jsonb, pgTable, primaryKey, text, uuid } from 'drizzle-orm/pg-core';
+import { time } from '../time-column.ts';
+
+export const systems = pgTable('systems', {
+  id: uuid('id').primaryKey().defaultRandom(),
+  slug: text('slug').notNull().unique(),
+  name: text('name').notNull(),
+  kind: text('kind').notNull(),
+  settings: jsonb('settings').notNull(),
+  /** sealed, see storage/secrets.ts */
+  secrets: text('secrets').notNull(),
+  healthState: text('health_state', { enum: ['unknown', 'well', 'failing'] })
+    .notNull()
+    .default('unknown'),
+  healthDetail: text('health_detail').notNull().default(''),
+  healthAt: time('health_at'),
+  createdAt: time('created_at').notNull().default(sql`now()`),
+});
+
+export const lanes = pgTable('lanes', {
+  id: uuid('id').primaryKey().defaultRandom(),
+  slug: text('slug').notNull().unique(),
+  version: integer('version').notNull(),
+  definition: jsonb('definition').$type<LaneDefinition>().notNull(),
+  state: text('state', { enum: ['running', 'paused'] }).notNull(),
+  recordsSystem: uuid('records_system')
+    .notNull()
+    .references(() => systems.id),
+  calendarSystem: uuid('calendar_system')
+    .notNull()
+    .references(() => systems.id),
+  calendarName: text('calendar_name').notNull(),
+  /** failed runs in a row, and what was wrong with the last */
+  failures: integer('failures').notNull().default(0),
+  trouble: text('trouble'),
+  /** the version that the last complete sweep was made with */
+  sweptVersion: integer('swept_version'),
+  sweptAt: time('swept_at'),
+  lastRunAt: time('last_run_at'),
+  nextRunAt: time('next_run_at'),
+  createdAt: time('created_at').notNull().default(sql`now()`),
+});
+
+export const laneVersions = pgTable(
+  'lane_versions',
+  {
+    lane: uuid('lane')
+      .notNull()
+      .references(() => lanes.id, { onDelete: 'cascade' }),
+    version: integer('version').notNull(),
+    definition: jsonb('definition').$type<LaneDefinition>().notNull(),
+    madeBy: text('made_by').notNull(),
+    madeAt: time('made_at').notNull().default(sql`now()`),
+  },
+  (t) => [primaryKey({ columns: [t.lane, t.version] })],
+);
+
+export const cursors = pgTable(
+  'cursors',
+  {
+    lane: uuid('lane')
+      .notNull()
+      .references(() => lanes.id, { onDelete: 'cascade' }),
+    side: text('side', { enum: ['records', 'calendar'] }).notNull(),
+    cursor: text('cursor').notNull(),
+    movedAt: time('moved_at').notNull().default(sql`now()`),
+  },
+  (t) => [primaryKey({ columns: [t.lane, t.side] })],
+);
+
+export const verdicts = pgTable(
+  'verdicts',
+  {
+    lane: uuid('lane')
+      .notNull()
+      .references(() => lanes.id, { onDelete: 'cascade' }),
+    recordId: text('record_id').notNull(),
+    moment: text('moment').notNull(),
+    label: text('label').notNull(),
+    reason: text('reason').notNull(),
+    condition: text('condition').notNull(),
+    value: text('value').notNull(),
+    recheckAt: time('recheck_at'),
+    attempts: integer('attempts').notNull().default(0),
+    at: time('at').notNull().default(sql`now()`),
+  },
+  (t) => [primaryKey({ columns: [t.lane, t.recordId, t.moment] }), index('verdicts_recheck').on(t.lane, t.recheckAt)],
+);

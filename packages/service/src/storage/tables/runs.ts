@@ -1,0 +1,106 @@
+import { type Baseline, type Change, type Damage, type HoldQuestion, type MappedValues, pairStates, type RunCounts, runStates } from '@monsoon/core';
+import { sql } from 'drizzle-orm';
+import { bigserial, index, integer, jsonb, pgTable, text, uniqueIndex, uuid } from 'drizzle-orm/pg-core';
+import { time } from '../time-column.ts';
+import { lanes } from './lanes.ts';
+
+export const pairs = pgTable(
+  'pairs',
+  {
+    id: uuid('id').primaryKey(),
+    lane: uuid('lane')
+      .notNull()
+      .references(() => lanes.id, { onDelete: 'cascade' }),
+    recordId: text('record_id').notNull(),
+    moment: text('moment').notNull(),
+    uid: text('uid').notNull(),
+    href: text('href'),
+    etag: text('etag'),
+    state: text('state', { enum: pairStates }).notNull(),
+    baseline: jsonb('baseline').$type<Baseline>(),
+    label: text('label').notNull(),
+    laneVersion: integer('lane_version').notNull(),
+    updatedAt: time('updated_at').notNull().default(sql`now()`),
+  },
+  (t) => [
+    uniqueIndex('pairs_item').on(t.lane, t.recordId, t.moment),
+    index('pairs_href').on(t.lane, t.href),
+    index('pairs_state').on(t.lane, t.state),
+  ],
+);
+
+export const runs = pgTable(
+  'runs',
+  {
+    id: uuid('id').primaryKey().defaultRandom(),
+    lane: uuid('lane')
+      .notNull()
+      .references(() => lanes.id, { onDelete: 'cascade' }),
+    laneVersion: integer('lane_version').notNull(),
+    cause: text('cause').notNull(),
+    scope: text('scope').notNull(),
+    state: text('state', { enum: runStates }).notNull(),
+    reason: text('reason'),
+    counts: jsonb('counts').$type<RunCounts>().notNull(),
+    /** writing operations in the plan, and how many of them are done */
+    planned: integer('planned').notNull().default(0),
+    done: integer('done').notNull().default(0),
+    /** what a held run would remove and rewrite */
+    damage: jsonb('damage').$type<Damage>(),
+    createdAt: time('created_at').notNull().default(sql`now()`),
+    startedAt: time('started_at'),
+    endedAt: time('ended_at'),
+  },
+  (t) => [index('runs_lane').on(t.lane, t.createdAt)],
+);
+
+/** Append-only. */
+export const journal = pgTable(
+  'journal',
+  {
+    id: bigserial('id', { mode: 'number' }).primaryKey(),
+    run: uuid('run').notNull(),
+    lane: uuid('lane')
+      .notNull()
+      .references(() => lanes.id, { onDelete: 'cascade' }),
+    laneVersion: integer('lane_version').notNull(),
+    pair: uuid('pair').notNull(),
+    recordId: text('record_id').notNull(),
+    moment: text('moment').notNull(),
+    label: text('label').notNull(),
+    kind: text('kind').notNull(),
+    cause: text('cause').notNull(),
+    changes: jsonb('changes').$type<Change[]>().notNull(),
+    notes: jsonb('notes').$type<string[]>().notNull(),
+    /** a removed event, whole */
+    removed: text('removed'),
+    at: time('at').notNull().default(sql`now()`),
+  },
+  (t) => [index('journal_run').on(t.run, t.id), index('journal_item').on(t.lane, t.recordId, t.id), index('journal_lane').on(t.lane, t.id)],
+);
+
+export const holds = pgTable(
+  'holds',
+  {
+    id: uuid('id').primaryKey().defaultRandom(),
+    lane: uuid('lane')
+      .notNull()
+      .references(() => lanes.id, { onDelete: 'cascade' }),
+    pair: uuid('pair').notNull(),
+    recordId: text('record_id').notNull(),
+    moment: text('moment').notNull(),
+    label: text('label').notNull(),
+    question: text('question').$type<HoldQuestion>().notNull(),
+    cause: text('cause').notNull(),
+    record: jsonb('record').$type<MappedValues>().notNull(),
+    event: jsonb('event').$type<MappedValues>().notNull(),
+    /** open: waits for a person; settled: waits for the next run; done: carried out; void: no longer asked */
+    state: text('state', { enum: ['open', 'settled', 'done', 'void'] })
+      .notNull()
+      .default('open'),
+    choice: text('choice'),
+    settledBy: text('settled_by'),
+    createdAt: time('created_at').notNull().default(sql`now()`),
+  },
+  (t) => [index('holds_open').on(t.state, t.lane), index('holds_pair').on(t.pair, t.state)],
+);
