@@ -97,7 +97,7 @@ const fieldMap = yup
   .required()
   .meta({ schema: { type: 'object', description: 'copy: FIELD, join: TEXT, or fixed: VALUE; and a default' } })
   .test('field map', (value, context) => {
-    const wrong = checkMap(value);
+    const wrong = value === undefined ? null : checkMap(value);
     return wrong === null || context.createError({ message: `${context.path}: ${wrong}` });
   });
 

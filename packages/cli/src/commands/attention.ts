@@ -1,0 +1,49 @@
+import type { TodayAnswer } from '@monsoon/core';
+import type { Command } from 'commander';
+import { withContext } from '../context.ts';
+import { counts, exits, paint, print, printJson, table, time } from '../output.ts';
+import { laneTable } from './lanes.ts';
+
+/** `monsoon` alone: what needs attention, and how every lane does. */
+export function attentionCommand(program: Command): void {
+  program.action(
+    withContext(program, async ({ client, json }) => {
+      const today = await client.today();
+      if (json) printJson(today);
+      else show(today);
+      if (today.troubles.length > 0 || today.failed.length > 0) process.exitCode = exits.failed;
+      else if (today.holds.length > 0 || today.heldRuns.length > 0) process.exitCode = exits.held;
+    }),
+  );
+}
+
+function show(today: TodayAnswer): void {
+  const nothing = today.troubles.length + today.failed.length + today.holds.length + today.heldRuns.length === 0;
+  print(nothing ? 'Nothing needs you.' : paint.strong('Needs you'));
+  for (const t of today.troubles) print(`${paint.failed(`${t.noun} ${t.slug}`)}: ${t.detail}`);
+  for (const r of today.heldRuns)
+    print(
+      `${paint.held(`run of ${r.lane} is held`)}: ${r.reason ?? ''}. Look: monsoon forecast ${r.lane}; let it through: monsoon runs release ${r.id}`,
+    );
+  for (const h of today.holds)
+    print(
+      `${paint.held(`${h.lane} ${h.recordId}`)} ${h.label}: ${h.cause}. Settle: monsoon holds settle ${h.id} ${h.choices.map((c) => `"${c}"`).join('|')}`,
+    );
+  for (const f of today.failed)
+    print(`${paint.failed(`${f.lane} ${f.recordId}`)} ${f.label}: ${f.verdict?.value ?? ''} (${f.verdict?.condition ?? ''})`);
+  print(`\n${laneTable(today.lanes)}`);
+  print(`\n${paint.strong(`Crossed in the last day: ${today.crossedCount}`)}`);
+  if (today.crossed.length > 0)
+    print(
+      table(
+        ['When', 'Lane', 'What', 'Title', 'Cause'],
+        today.crossed.slice(0, 8).map((c) => [time(c.at), c.lane, c.kind, c.label, c.cause]),
+        '',
+      ),
+    );
+  const last = today.lanes
+    .map((l) => l.lastRun)
+    .filter((r) => r !== null)
+    .sort((a, b) => (a.createdAt < b.createdAt ? 1 : -1))[0];
+  if (last !== undefined) print(paint.dim(`\nLast run: ${last.lane}, ${counts(last.counts)}`));
+}

@@ -1,0 +1,227 @@
+import { readFileSync } from 'node:fs';
+import { basename, extname } from 'node:path';
+import type { ServiceProblem } from '@monsoon/client';
+import type { ForecastAnswer, ItemDetail, LaneAnswer } from '@monsoon/core';
+import type { Command } from 'commander';
+import { parse } from 'yaml';
+import { withContext } from '../context.ts';
+import { changeLines, counts, exits, paint, print, printJson, state, table, time, when } from '../output.ts';
+import { followRun } from '../wait.ts';
+
+export function laneCommands(program: Command): void {
+  const lanes = program.command('lanes').description('lanes: list, show, apply a lane file, pause, resume, remove');
+  lanes
+    .command('list', { isDefault: true })
+    .description('every lane with its numbers')
+    .action(
+      withContext(program, async ({ client, json }) => {
+        const { items } = await client.lanes();
+        if (json) return printJson(items);
+        print(laneTable(items));
+      }),
+    );
+  lanes
+    .command('show <lane>')
+    .description('one lane with its settings')
+    .action(
+      withContext(program, async ({ client, json }, slug: string) => {
+        const lane = await client.lane(slug);
+        if (json) return printJson(lane);
+        print(laneTable([lane]));
+        if (lane.trouble !== null) print(paint.failed(`\n${lane.trouble}`));
+        print(`\nVersion ${lane.version}:\n${JSON.stringify(lane.definition, null, 2)}`);
+      }),
+    );
+  lanes
+    .command('apply')
+    .description('make a lane from a lane file, or save the file as its next version')
+    .requiredOption('-f, --file <file>', 'YAML; the short name of the lane is the name of the file')
+    .option('--paused', 'make it without starting it')
+    .addHelpText('after', '\nExample:\n  monsoon lanes apply -f demo/lanes/tuning-visits.yaml')
+    .action(
+      withContext(program, async ({ client, json }, options: { file: string; paused?: boolean }) => {
+        const slug = basename(options.file, extname(options.file));
+        const definition = parse(readFileSync(options.file, 'utf8')) as unknown;
+        const known = (await client.lanes()).items.find((l) => l.slug === slug);
+        const lane =
+          known === undefined
+            ? await client.makeLane(slug, definition, options.paused !== true)
+            : await client.changeLane(slug, known.version, definition);
+        if (json) return printJson(lane);
+        print(
+          known === undefined
+            ? `Made the lane ${slug}. It is ${lane.state}.`
+            : `Saved version ${lane.version} of ${slug}. Its next run reads everything again.`,
+        );
+      }),
+    );
+  for (const [verb, words] of [
+    ['pause', 'Paused. It keeps what it knows; resume it with: monsoon lanes resume'],
+    ['resume', 'Resumed. It looks at both sides now:'],
+  ] as const) {
+    lanes
+      .command(`${verb} <lane>`)
+      .description(`${verb} a lane`)
+      .action(
+        withContext(program, async ({ client, json }, slug: string) => {
+          const lane = await client[verb](slug);
+          if (json) return printJson(lane);
+          print(`${words} ${slug}`);
+        }),
+      );
+  }
+  lanes
+    .command('remove <lane>')
+    .description('remove a lane; what it made on the calendar stays')
+    .requiredOption('--yes', 'confirm')
+    .action(
+      withContext(program, async ({ client }, slug: string) => {
+        await client.removeLane(slug);
+        print(`Removed the lane ${slug}. Its events stay on the calendar.`);
+      }),
+    );
+
+  program
+    .command('forecast <lane>')
+    .description('what a run would do now, item by item, without doing it')
+    .addHelpText('after', '\nExamples:\n  monsoon forecast tuning-visits\n  monsoon forecast tuning-visits --json')
+    .action(
+      withContext(program, async ({ client, json }, slug: string) => {
+        const forecast = await client.forecast(slug);
+        if (json) printJson(forecast);
+        else printForecast(slug, forecast);
+        if (forecast.guard.length > 0) process.exitCode = exits.held;
+      }),
+    );
+  program
+    .command('run <lane>')
+    .description('run a lane now and wait for its end')
+    .option('--sweep', 'read both sides whole')
+    .option('--record <id...>', 'only these records')
+    .addHelpText('after', '\nExamples:\n  monsoon run tuning-visits\n  monsoon run tuning-visits --record V-1042')
+    .action(
+      withContext(program, async ({ client, json }, slug: string, options: { sweep?: boolean; record?: string[] }) => {
+        const asked = await client.run(slug, {
+          ...(options.sweep ? { sweep: true } : {}),
+          ...(options.record === undefined ? {} : { records: options.record }),
+        });
+        const run = await followRun(client, asked);
+        if (json) printJson(run);
+        else {
+          const wrote = run.counts.made + run.counts.changed + run.counts.removed;
+          print(
+            `${run.laneName}: ${state(run.state)}${run.reason === null ? '' : `: ${run.reason}`}. ${counts(run.counts)}.${run.state === 'done' && wrote === 0 ? ' Nothing was written.' : ''}`,
+          );
+          if (run.state === 'held') print(`Let it through after looking at it: monsoon forecast ${slug}, then: monsoon runs release ${run.id}`);
+        }
+        process.exitCode =
+          run.state === 'done' ? (run.counts.failed > 0 ? exits.failed : exits.fine) : run.state === 'held' ? exits.held : exits.failed;
+      }),
+    );
+  program
+    .command('items <lane>')
+    .description('items of a lane: pairs, and what does not cross')
+    .option('--search <words>', 'in the title or the id')
+    .option('--state <state>', 'agreed, held, left out, failed, making, parted')
+    .option('--limit <n>', 'at most so many', '100')
+    .action(
+      withContext(program, async ({ client, json }, slug: string, options: { search?: string; state?: string; limit: string }) => {
+        const page = await client.items(slug, { ...options, limit: Number(options.limit) });
+        if (json) return printJson(page);
+        const rows = page.items.map((i) => [
+          i.recordId,
+          i.label,
+          state(i.state),
+          i.verdict === null ? when(i.when) : `${i.verdict.reason}: ${i.verdict.condition}; found ${i.verdict.value}`,
+        ]);
+        print(table(['Record', 'Title', 'State', 'When, or why not'], rows, 'No items.'));
+        if (page.next !== null) print(paint.dim(`There are more: --limit up to 500, or --search.`));
+      }),
+    );
+  program
+    .command('why <lane> <item>')
+    .description('why a record or event is as it is: by id, UID, address or words of its title')
+    .addHelpText('after', '\nExamples:\n  monsoon why tuning-visits V-1042\n  monsoon why tuning-visits "Marsh"')
+    .action(
+      withContext(program, async ({ client, json }, slug: string, item: string) => {
+        const detail = await client.why(slug, item);
+        if (json) printJson(detail);
+        else printItem(detail);
+        if (detail.hold !== null) process.exitCode = exits.held;
+      }),
+    );
+}
+
+export function laneTable(lanes: LaneAnswer[]): string {
+  const rows = lanes.map((l) => [
+    l.slug,
+    l.recordsName,
+    '->',
+    l.calendarName,
+    String(l.pairs),
+    String(l.leftOut),
+    l.failed > 0 ? paint.failed(String(l.failed)) : '0',
+    l.holds > 0 ? paint.held(String(l.holds)) : '0',
+    l.failures > 0 ? paint.failed('in trouble') : state(l.lastRun?.state === 'held' ? 'held' : l.state),
+    time(l.lastRunAt),
+    time(l.nextRunAt),
+  ]);
+  return table(
+    ['Lane', 'Records', '', 'Calendar', 'Pairs', 'Left out', 'Failed', 'Holds', 'State', 'Last', 'Next'],
+    rows,
+    'No lane yet. Make one: monsoon lanes apply -f FILE',
+  );
+}
+
+function printForecast(slug: string, forecast: ForecastAnswer): void {
+  print(`A run of ${slug} now: ${counts(forecast.counts)}.`);
+  for (const o of forecast.operations) {
+    print(`\n${paint.strong(o.kind)}  ${o.recordId}  ${o.label}  ${paint.dim(`(${o.cause})`)}`);
+    for (const line of changeLines(o.changes)) print(line);
+    for (const note of o.notes) print(`    note: ${note}`);
+  }
+  if (forecast.verdicts.length > 0) {
+    print(`\n${paint.strong('Would not cross:')}`);
+    print(
+      table(
+        ['Record', 'Title', 'Reason', 'Condition', 'Found'],
+        forecast.verdicts.map((v) => [v.recordId, v.label, v.reason, v.condition, v.value]),
+        '',
+      ),
+    );
+  }
+  for (const reason of forecast.guard) print(paint.held(`\nThe guard would hold this run: ${reason}`));
+}
+
+function printItem(item: ItemDetail): void {
+  print(`${paint.strong(item.label)}  ${item.recordId}  ${state(item.state)}`);
+  print(item.why);
+  print(`Next: ${item.next}`);
+  const names = [
+    ...new Set([...Object.keys(item.record.values ?? {}), ...Object.keys(item.event.values ?? {}), ...Object.keys(item.baseline?.record ?? {})]),
+  ];
+  const say = (values: object | null | undefined, name: string) => {
+    const value = (values as Record<string, unknown> | null | undefined)?.[name];
+    return value === null || value === undefined ? '' : name === 'when' ? when(value) : String(value);
+  };
+  if (names.length > 0)
+    print(
+      `\n${table(
+        ['', 'Record', 'Baseline', 'Event'],
+        names.map((n) => [n, say(item.record.values, n), say(item.baseline?.record, n), say(item.event.values, n)]),
+        '',
+      )}`,
+    );
+  for (const side of [item.record, item.event]) if (side.trouble !== null) print(paint.failed(side.trouble));
+  if (item.history.length > 0)
+    print(
+      `\n${table(
+        ['When', 'What', 'Cause', 'Changes'],
+        item.history.map((h) => [time(h.at), h.kind, h.cause, changeLines(h.changes, '').join('; ')]),
+        '',
+      )}`,
+    );
+}
+
+/** The findings of a refused input, one a line. */
+export const findings = (error: ServiceProblem): string[] => error.problems.map((p) => `  ${p.pointer || '/'}: ${p.reason}`);

@@ -1,0 +1,115 @@
+import { type Command, InvalidArgumentError } from 'commander';
+import { withContext } from '../context.ts';
+import { changeLines, counts, exits, paint, print, printJson, state, table, time } from '../output.ts';
+import { followRun } from '../wait.ts';
+
+const number = (text: string) => {
+  if (!/^\d+$/.test(text) || Number(text) < 1 || Number(text) > 500) throw new InvalidArgumentError('give a whole number from 1 to 500.');
+  return Number(text);
+};
+
+export function runCommands(program: Command): void {
+  const runs = program.command('runs').description('runs: list, show, let a held one through');
+  runs
+    .command('list', { isDefault: true })
+    .description('runs, newest first')
+    .option('--lane <lane>', 'of this lane only')
+    .option('--limit <n>', 'at most so many', number, 20)
+    .action(
+      withContext(program, async ({ client, json }, options: { lane?: string; limit: number }) => {
+        const page = await client.runs(options);
+        if (json) return printJson(page);
+        print(
+          table(
+            ['Run', 'Lane', 'Began', 'Cause', 'Scope', 'State', 'What'],
+            page.items.map((r) => [
+              r.id,
+              r.lane,
+              time(r.startedAt ?? r.createdAt),
+              r.cause,
+              r.scope,
+              state(r.state),
+              r.state === 'failed' ? (r.reason ?? '') : counts(r.counts),
+            ]),
+            'No runs yet.',
+          ),
+        );
+      }),
+    );
+  runs
+    .command('show <run>')
+    .description('a run and everything it did')
+    .action(
+      withContext(program, async ({ client, json }, id: string) => {
+        const [run, journal] = await Promise.all([client.oneRun(id), client.journal({ run: id, limit: 500 })]);
+        if (json) return printJson({ ...run, journal: journal.items });
+        print(
+          `${run.laneName}: ${state(run.state)}${run.reason === null ? '' : `: ${run.reason}`}. ${counts(run.counts)}. ${time(run.startedAt)} to ${time(run.endedAt)}.`,
+        );
+        for (const entry of journal.items) {
+          print(`\n${paint.strong(entry.kind)}  ${entry.recordId}  ${entry.label}  ${paint.dim(`(${entry.cause})`)}`);
+          for (const line of [...changeLines(entry.changes), ...entry.notes.map((n) => `    note: ${n}`)]) print(line);
+        }
+      }),
+    );
+  runs
+    .command('release <run>')
+    .description('let a held run through: it may remove and rewrite as much as it said, and no more')
+    .action(
+      withContext(program, async ({ client, json }, id: string) => {
+        const run = await followRun(client, await client.release(id));
+        if (json) printJson(run);
+        else print(`${run.laneName}: ${state(run.state)}${run.reason === null ? '' : `: ${run.reason}`}. ${counts(run.counts)}.`);
+        process.exitCode = run.state === 'done' ? exits.fine : run.state === 'held' ? exits.held : exits.failed;
+      }),
+    );
+  program
+    .command('journal')
+    .description('what was done, newest first')
+    .option('--lane <lane>', 'of this lane only')
+    .option('--record <id>', 'of this record only')
+    .option('--limit <n>', 'at most so many', number, 30)
+    .addHelpText('after', '\nExample:\n  monsoon journal --lane tuning-visits --record V-1042')
+    .action(
+      withContext(program, async ({ client, json }, options: { lane?: string; record?: string; limit: number }) => {
+        const page = await client.journal(options);
+        if (json) return printJson(page);
+        print(
+          table(
+            ['When', 'Lane', 'Record', 'Title', 'What', 'Cause', 'Changes'],
+            page.items.map((e) => [time(e.at), e.lane, e.recordId, e.label, e.kind, e.cause, changeLines(e.changes, '').join('; ')]),
+            'Nothing was done yet.',
+          ),
+        );
+      }),
+    );
+  const holds = program.command('holds').description('what waits for a person: list, settle');
+  holds
+    .command('list', { isDefault: true })
+    .option('--lane <lane>', 'of this lane only')
+    .action(
+      withContext(program, async ({ client, json }, options: { lane?: string }) => {
+        const { items } = await client.holds(options.lane);
+        if (json) printJson(items);
+        else
+          print(
+            table(
+              ['Hold', 'Lane', 'Record', 'Title', 'Question', 'Because', 'Answers'],
+              items.map((h) => [h.id, h.lane, h.recordId, h.label, paint.held(h.question), h.cause, h.choices.join(', ')]),
+              'Nothing is held.',
+            ),
+          );
+        if (items.length > 0) process.exitCode = exits.held;
+      }),
+    );
+  holds
+    .command('settle <hold> <choice>')
+    .description('settle a hold; the lane carries it out at once')
+    .action(
+      withContext(program, async ({ client, json }, id: string, choice: string) => {
+        const hold = await client.settle(id, choice);
+        if (json) return printJson(hold);
+        print(`Settled: ${hold.label}, ${hold.question}: ${choice}.`);
+      }),
+    );
+}

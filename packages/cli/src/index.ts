@@ -1,0 +1,1 @@
+export { readSettings, type Settings } from './settings.ts';

@@ -1,0 +1,43 @@
+import { ServiceProblem } from '@monsoon/client';
+import { Command, CommanderError } from 'commander';
+import { accessCommands } from './commands/access.ts';
+import { attentionCommand } from './commands/attention.ts';
+import { demoCommands } from './commands/demo.ts';
+import { findings, laneCommands } from './commands/lanes.ts';
+import { runCommands } from './commands/runs.ts';
+import { systemCommands } from './commands/systems.ts';
+import { exits } from './output.ts';
+
+const program = new Command('monsoon')
+  .description('Keeps business records and calendars telling the same story.\nCalled alone, it shows what needs attention.')
+  .version('0.1.0')
+  .option('--url <address>', 'where the service is (else MONSOON_URL, else the nearest .monsoon/cli.json)')
+  .option('--json', 'for programs: JSON in place of tables')
+  .showHelpAfterError('(monsoon --help shows what there is)')
+  .addHelpText(
+    'after',
+    '\nExit codes: 0 fine, 1 failed, 2 wrong usage, 3 something is held.\n\nExamples:\n  monsoon\n  monsoon forecast tuning-visits\n  monsoon why tuning-visits V-1042',
+  )
+  .exitOverride();
+attentionCommand(program);
+systemCommands(program);
+laneCommands(program);
+runCommands(program);
+accessCommands(program);
+demoCommands(program);
+
+// `monsoon x list | head` ends quietly when the reader has seen enough.
+process.stdout.on('error', (error: NodeJS.ErrnoException) => {
+  if (error.code === 'EPIPE') process.exit(0);
+});
+
+try {
+  await program.parseAsync();
+} catch (error) {
+  if (error instanceof CommanderError) process.exitCode = error.exitCode === 0 ? exits.fine : exits.usage;
+  else {
+    console.error(`monsoon: ${(error as Error).message}`);
+    if (error instanceof ServiceProblem && error.problems.length > 1) for (const line of findings(error)) console.error(line);
+    process.exitCode = error instanceof ServiceProblem && [400, 404, 409, 422].includes(error.status) ? exits.usage : exits.failed;
+  }
+}

@@ -1,0 +1,21 @@
+import type { MonsoonClient } from '@monsoon/client';
+import type { RunAnswer } from '@monsoon/core';
+import { isTerminal } from './output.ts';
+
+/** Follows a run to its end, with its progress on a terminal. */
+export async function followRun(client: MonsoonClient, run: RunAnswer): Promise<RunAnswer> {
+  let current = run;
+  let shown = '';
+  const show = (text: string) => {
+    if (!isTerminal() || text === shown) return;
+    process.stderr.write(`\r\x1b[K${text}`);
+    shown = text;
+  };
+  for (let pause = 50; current.state === 'waiting' || current.state === 'running'; pause = Math.min(pause * 1.5, 500)) {
+    await new Promise((resolve) => setTimeout(resolve, pause));
+    current = await client.oneRun(run.id);
+    show(current.planned > 0 ? `${current.done} of ${current.planned}` : current.state === 'waiting' ? 'waiting for its turn' : 'reading both sides');
+  }
+  show('');
+  return current;
+}

@@ -1,0 +1,149 @@
+import type {
+  CalendarAnswer,
+  CheckAnswer,
+  CollectionAnswer,
+  ForecastAnswer,
+  HealthAnswer,
+  HoldAnswer,
+  ItemAnswer,
+  ItemDetail,
+  JournalAnswer,
+  LaneAnswer,
+  Page,
+  PersonAnswer,
+  ProblemDetails,
+  RunAnswer,
+  SystemAnswer,
+  TodayAnswer,
+  TokenAnswer,
+} from '@monsoon/core';
+import { createParser } from 'eventsource-parser';
+
+/** The service said no, or did not answer. The message is for people. */
+export class ServiceProblem extends Error {
+  override name = 'ServiceProblem';
+  readonly status: number;
+  readonly problems: { pointer: string; reason: string }[];
+
+  constructor(status: number, message: string, problems: { pointer: string; reason: string }[] = []) {
+    super(message);
+    this.status = status;
+    this.problems = problems;
+  }
+}
+
+export interface ClientOptions {
+  /** where the service is; empty in a page that it served itself */
+  address: string;
+  token?: string | undefined;
+  fetch?: typeof fetch;
+}
+
+type Query = Record<string, string | number | undefined>;
+
+/** Every call of the HTTP interface that the console and the command line make. */
+export class MonsoonClient {
+  readonly address: string;
+  readonly #token: string | undefined;
+  readonly #fetch: typeof fetch;
+
+  constructor(options: ClientOptions) {
+    this.address = options.address.replace(/\/$/, '');
+    this.#token = options.token;
+    this.#fetch = options.fetch ?? ((input, init) => fetch(input, init));
+  }
+
+  signIn = (email: string, password: string) => this.#call<PersonAnswer>('POST', '/session', { email, password });
+  signOut = () => this.#call<void>('DELETE', '/session');
+  me = () => this.#call<PersonAnswer>('GET', '/session');
+  tokens = () => this.#call<Page<TokenAnswer>>('GET', '/tokens');
+  makeToken = (name: string, may: 'read' | 'write') => this.#call<TokenAnswer & { token: string }>('POST', '/tokens', { name, may });
+  withdrawToken = (id: string) => this.#call<void>('DELETE', `/tokens/${enc(id)}`);
+
+  health = () => this.#call<HealthAnswer>('GET', '/health');
+  today = () => this.#call<TodayAnswer>('GET', '/today');
+
+  systems = () => this.#call<Page<SystemAnswer>>('GET', '/systems');
+  system = (slug: string) => this.#call<SystemAnswer>('GET', `/systems/${enc(slug)}`);
+  connect = (system: { slug: string; name: string; kind: string; settings: unknown; secrets: unknown }) =>
+    this.#call<SystemAnswer>('POST', '/systems', system);
+  changeSystem = (slug: string, change: { name?: string; settings?: unknown; secrets?: unknown }) =>
+    this.#call<SystemAnswer>('PATCH', `/systems/${enc(slug)}`, change);
+  disconnect = (slug: string) => this.#call<void>('DELETE', `/systems/${enc(slug)}`);
+  checkSystem = (slug: string) => this.#call<CheckAnswer>('POST', `/systems/${enc(slug)}/check`);
+  collections = (slug: string) => this.#call<Page<CollectionAnswer>>('GET', `/systems/${enc(slug)}/collections`);
+  calendars = (slug: string) => this.#call<Page<CalendarAnswer>>('GET', `/systems/${enc(slug)}/calendars`);
+  makeCalendar = (slug: string, name: string, colour: string | null) =>
+    this.#call<CalendarAnswer>('POST', `/systems/${enc(slug)}/calendars`, { name, colour });
+
+  lanes = () => this.#call<Page<LaneAnswer>>('GET', '/lanes');
+  lane = (slug: string) => this.#call<LaneAnswer>('GET', `/lanes/${enc(slug)}`);
+  makeLane = (slug: string, definition: unknown, start = true) => this.#call<LaneAnswer>('POST', '/lanes', { slug, definition, start });
+  /** @param version the version that was edited: somebody else's newer one is not overwritten */
+  changeLane = (slug: string, version: number, definition: unknown) =>
+    this.#call<LaneAnswer>('PUT', `/lanes/${enc(slug)}`, definition, { 'if-match': `"${version}"` });
+  removeLane = (slug: string) => this.#call<void>('DELETE', `/lanes/${enc(slug)}`);
+  pause = (slug: string) => this.#call<LaneAnswer>('POST', `/lanes/${enc(slug)}/pause`);
+  resume = (slug: string) => this.#call<LaneAnswer>('POST', `/lanes/${enc(slug)}/resume`);
+  forecast = (slug: string) => this.#call<ForecastAnswer>('POST', `/lanes/${enc(slug)}/forecast`);
+  run = (slug: string, options: { sweep?: boolean; records?: string[] } = {}) => this.#call<RunAnswer>('POST', `/lanes/${enc(slug)}/runs`, options);
+  items = (slug: string, query: { search?: string; state?: string; cursor?: string; limit?: number } = {}) =>
+    this.#call<Page<ItemAnswer>>('GET', `/lanes/${enc(slug)}/items${search(query)}`);
+  item = (slug: string, recordId: string, moment?: string) =>
+    this.#call<ItemDetail>('GET', `/lanes/${enc(slug)}/items/${enc(recordId)}${search({ moment })}`);
+  why = (slug: string, item: string) => this.#call<ItemDetail>('GET', `/lanes/${enc(slug)}/why${search({ item })}`);
+
+  runs = (query: { lane?: string; state?: string; cursor?: string; limit?: number } = {}) =>
+    this.#call<Page<RunAnswer>>('GET', `/runs${search(query)}`);
+  oneRun = (id: string) => this.#call<RunAnswer>('GET', `/runs/${enc(id)}`);
+  release = (id: string) => this.#call<RunAnswer>('POST', `/runs/${enc(id)}/release`);
+  journal = (query: { lane?: string; run?: string; record?: string; cursor?: string; limit?: number } = {}) =>
+    this.#call<Page<JournalAnswer>>('GET', `/journal${search(query)}`);
+  holds = (lane?: string) => this.#call<Page<HoldAnswer>>('GET', `/holds${search({ lane })}`);
+  settle = (hold: string, choice: string) => this.#call<HoldAnswer>('POST', `/holds/${enc(hold)}/settle`, { choice });
+
+  /** The nouns that change, as they do, until the signal ends it or the connection breaks. The first is empty: "connected". */
+  async *changes(signal: AbortSignal): AsyncGenerator<string[]> {
+    const answer = await this.#send('GET', '/changes', undefined, { accept: 'text/event-stream' }, signal);
+    const arrived: string[][] = [];
+    const parser = createParser({ onEvent: (event) => arrived.push(JSON.parse(event.data) as string[]) });
+    const decoder = new TextDecoder();
+    for await (const piece of answer.body as unknown as AsyncIterable<Uint8Array>) {
+      parser.feed(decoder.decode(piece, { stream: true }));
+      while (arrived.length > 0) yield arrived.shift()!;
+    }
+  }
+
+  async #call<T>(method: string, path: string, body?: unknown, headers: Record<string, string> = {}): Promise<T> {
+    const answer = await this.#send(method, path, body, headers);
+    return (answer.status === 204 ? undefined : await answer.json()) as T;
+  }
+
+  async #send(method: string, path: string, body?: unknown, headers: Record<string, string> = {}, signal?: AbortSignal): Promise<Response> {
+    const all: Record<string, string> = { accept: 'application/json', ...headers };
+    if (this.#token !== undefined) all['authorization'] = `Bearer ${this.#token}`;
+    if (body !== undefined) all['content-type'] = 'application/json';
+    let answer: Response;
+    try {
+      answer = await this.#fetch(`${this.address}/api/v1${path}`, {
+        method,
+        headers: all,
+        ...(body === undefined ? {} : { body: JSON.stringify(body) }),
+        ...(signal === undefined ? {} : { signal }),
+      });
+    } catch (error) {
+      if (signal?.aborted) throw error;
+      throw new ServiceProblem(0, `Monsoon does not answer at ${this.address || 'this address'}; is it running?`);
+    }
+    if (answer.ok) return answer;
+    const problem = (await answer.json().catch(() => ({}))) as Partial<ProblemDetails>;
+    throw new ServiceProblem(answer.status, problem.detail ?? `the service answered ${answer.status}`, problem.problems);
+  }
+}
+
+const enc = encodeURIComponent;
+
+function search(query: Query): string {
+  const given = Object.entries(query).filter((e): e is [string, string | number] => e[1] !== undefined);
+  return given.length === 0 ? '' : `?${new URLSearchParams(given.map(([k, v]) => [k, String(v)]))}`;
+}
