@@ -49,18 +49,8 @@ function fit(head: string[], rows: string[][], total: number): number[] {
   return widths;
 }
 
-/** A time in the zone of the terminal, with the zone's name. */
-export const time = (iso: string | null): string =>
-  iso === null
-    ? '-'
-    : new Date(iso).toLocaleString('en-GB', {
-        day: 'numeric',
-        month: 'short',
-        hour: '2-digit',
-        minute: '2-digit',
-        second: '2-digit',
-        timeZoneName: 'short',
-      });
+/** A time in UTC: Node's own zone tables may be out of date, and UTC is the same for everybody who reads the output. */
+export const time = (iso: string | null): string => (iso === null ? '-' : `${iso.slice(0, 10)} ${iso.slice(11, 19)} UTC`);
 
 export const when = (value: unknown): string => (value === null || value === undefined ? '' : formatWhen(value as When));
 

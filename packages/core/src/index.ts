@@ -15,6 +15,7 @@ export * from './record/conditions.ts';
 export * from './record/fields.ts';
 export * from './shapes/index.ts';
 export * from './time/date-time.ts';
+export * from './time/format-when.ts';
 export * from './time/tzif.ts';
 export * from './time/when.ts';
 export * from './time/zones.ts';

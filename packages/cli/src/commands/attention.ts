@@ -6,8 +6,13 @@ import { laneTable } from './lanes.ts';
 
 /** `monsoon` alone: what needs attention, and how every lane does. */
 export function attentionCommand(program: Command): void {
-  program.action(
+  program.allowExcessArguments().action(
     withContext(program, async ({ client, json }) => {
+      const [unknown] = program.args;
+      if (unknown !== undefined)
+        program.error(`error: there is no command "${unknown}"; there are ${program.commands.map((c) => c.name()).join(', ')}`, {
+          exitCode: exits.usage,
+        });
       const today = await client.today();
       if (json) printJson(today);
       else show(today);

@@ -5,7 +5,8 @@ import { type MappableName, type MappedValues, mappableNames } from '../maps/pro
 import { judgeCondition, sayLeaf } from '../record/conditions.ts';
 import { type FieldValue, isEmpty, type RecordItem, sayValue, unitSeconds } from '../record/fields.ts';
 import { readDateTime } from '../time/date-time.ts';
-import { formatWhen, spanOf, type WhenRead, whenFromStartEnd, whenFromStartLength } from '../time/when.ts';
+import { formatWhen } from '../time/format-when.ts';
+import { spanOf, type WhenRead, whenFromStartEnd, whenFromStartLength } from '../time/when.ts';
 import { formatInstant, parseInstant, toInstant } from '../time/zones.ts';
 import type { LaneContext } from './context.ts';
 

@@ -66,7 +66,7 @@ export function plan(context: LaneContext, gathered: Gathered): Plan {
   for (const record of gathered.records) {
     for (const moment of context.definition.moments) {
       const pair = matches.pair(record.id, moment.name);
-      const planned = planMoment({ context, gathered, record, moment, pair, candidates: matches.candidates });
+      const planned = planMoment({ context, gathered, record, moment, pair, candidates: matches.candidates, newness: 'new in the records' });
       if (planned.operation !== null) result.operations.push(planned.operation);
       else if (pair !== undefined && planned.verdict === null) result.unchanged++;
       result.verdicts.push({ recordId: record.id, moment: moment.name, label: planned.label, verdict: planned.verdict });
@@ -88,6 +88,8 @@ interface Case {
   moment: Moment;
   pair: Pair | undefined;
   candidates: ReturnType<typeof match>['candidates'];
+  /** why there is no pair yet */
+  newness: string;
 }
 
 function planMoment(at: Case): Planned {
@@ -96,7 +98,7 @@ function planMoment(at: Case): Planned {
     const verdict: Verdict = { reason: 'no longer followed', condition: 'the pair is followed', value: 'parted', recheckAt: null };
     return { operation: null, verdict: record.item === null ? null : verdict, label: at.pair.label };
   }
-  if (at.pair?.state === 'removed') return planMoment({ ...at, pair: undefined });
+  if (at.pair?.state === 'removed') return planMoment({ ...at, pair: undefined, newness: 'it belongs again' });
   const event = at.pair?.href == null ? null : (gathered.events.get(at.pair.href) ?? null);
   if (record.item === null) {
     const label = at.pair?.label ?? record.id;
@@ -121,7 +123,7 @@ function planBelonging(at: Case, item: RecordItem, values: MappedValues, notes: 
   if (at.pair === undefined || (at.pair.state === 'making' && event === null)) {
     const found = at.candidates(item.id, moment.name, values);
     if (found.length === 0)
-      return fine(makeOperation(context, at.pair ?? freshPair(context, item.id, moment.name), values, label, notes, 'new in the records'));
+      return fine(makeOperation(context, at.pair ?? freshPair(context, item.id, moment.name), values, label, notes, at.newness));
     if (found.length > 1) return { operation: null, verdict: severalCandidates(found, values) };
     const pair = at.pair ?? freshPair(context, item.id, moment.name);
     return fine(adoptOperation(context, pair, found[0]!, values, notes));

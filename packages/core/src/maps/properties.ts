@@ -1,6 +1,7 @@
 import type { FieldType } from '../record/fields.ts';
 import { canonical } from '../record/fields.ts';
-import { formatWhen, sameWhen, type When } from '../time/when.ts';
+import { formatWhen } from '../time/format-when.ts';
+import { sameWhen, type When } from '../time/when.ts';
 import type { ZoneTable } from '../time/zones.ts';
 
 /** What Monsoon reads and writes of an event; meanings as in RFC 5545 and RFC 7986. null is "not there". */

@@ -66,16 +66,3 @@ function timed(from: number, until: number, zone: Zone, notes: (string | undefin
   if (said !== zone) kept.push(`said in UTC: ${zone.name} has no wall clock of its own for the repeated hour`);
   return { when: { kind: 'timed', start: locals[0]!, end: locals[1]!, zone: said.name }, notes: kept };
 }
-
-/** A short text for people: `15 Dec 2026 12:00-13:30 America/Vancouver`, `3-5 Nov 2026`. */
-export function formatWhen(when: When): string {
-  const months = ['Jan', 'Feb', 'Mar', 'Apr', 'May', 'Jun', 'Jul', 'Aug', 'Sep', 'Oct', 'Nov', 'Dec'];
-  const day = (iso: string) => `${Number(iso.slice(8, 10))} ${months[Number(iso.slice(5, 7)) - 1]} ${iso.slice(0, 4)}`;
-  if (when.kind === 'all-day') {
-    const last = Temporal.PlainDate.from(when.end).subtract({ days: 1 }).toString();
-    return when.first === last ? day(when.first) : `${day(when.first)} to ${day(last)}`;
-  }
-  const zone = when.zone === null ? '' : ` ${when.zone}`;
-  const end = when.start.slice(0, 10) === when.end.slice(0, 10) ? when.end.slice(11, 16) : `${day(when.end)} ${when.end.slice(11, 16)}`;
-  return `${day(when.start)} ${when.start.slice(11, 16)}-${end}${zone}`;
-}

@@ -1,0 +1,114 @@
+import { useQuery } from '@tanstack/react-query';
+import { DropdownMenu } from 'radix-ui';
+import { lazy, type ReactNode, Suspense } from 'react';
+import { BrowserRouter, Link, NavLink, Route, Routes } from 'react-router';
+import { client, isSignedOut, queries, reasonOf, useLive } from './data.ts';
+import { SignIn } from './pages/sign-in.tsx';
+import { Today } from './pages/today.tsx';
+import { Failure } from './parts/basics.tsx';
+import { ThemeButton } from './parts/theme.tsx';
+
+const Systems = lazy(() => import('./pages/systems.tsx').then((m) => ({ default: m.Systems })));
+const Lanes = lazy(() => import('./pages/lanes.tsx').then((m) => ({ default: m.Lanes })));
+const Lane = lazy(() => import('./pages/lane.tsx').then((m) => ({ default: m.Lane })));
+const Item = lazy(() => import('./pages/item.tsx').then((m) => ({ default: m.Item })));
+const Runs = lazy(() => import('./pages/runs.tsx').then((m) => ({ default: m.Runs })));
+const Run = lazy(() => import('./pages/run.tsx').then((m) => ({ default: m.Run })));
+const Holds = lazy(() => import('./pages/holds.tsx').then((m) => ({ default: m.Holds })));
+
+export function App() {
+  const me = useQuery({ queryKey: ['me'], queryFn: () => client.me(), retry: false, staleTime: 60_000 });
+  if (me.isPending) return null;
+  if (me.isError) return isSignedOut(me.error) ? <SignIn /> : <Failure>{reasonOf(me.error)}</Failure>;
+  return (
+    <BrowserRouter>
+      <Shell name={me.data.name}>
+        <Suspense fallback={null}>
+          <Routes>
+            <Route path="/" element={<Today />} />
+            <Route path="/systems" element={<Systems />} />
+            <Route path="/lanes" element={<Lanes />} />
+            <Route path="/lanes/:lane" element={<Lane />} />
+            <Route path="/lanes/:lane/items/:record/:moment?" element={<Item />} />
+            <Route path="/runs" element={<Runs />} />
+            <Route path="/runs/:run" element={<Run />} />
+            <Route path="/holds" element={<Holds />} />
+            <Route
+              path="*"
+              element={
+                <p>
+                  There is no such page. <Link to="/">Go to Today</Link>.
+                </p>
+              }
+            />
+          </Routes>
+        </Suspense>
+      </Shell>
+    </BrowserRouter>
+  );
+}
+
+const places = [
+  ['/', 'Today'],
+  ['/systems', 'Systems'],
+  ['/lanes', 'Lanes'],
+  ['/holds', 'Holds'],
+  ['/runs', 'Runs'],
+] as const;
+
+function Shell({ name, children }: { name: string; children: ReactNode }) {
+  const live = useLive();
+  const signOut = async () => {
+    await client.signOut();
+    queries.clear();
+    location.assign('/');
+  };
+  return (
+    <>
+      <a href="#page" className="sr-only focus:not-sr-only focus:absolute focus:bg-card focus:p-2">
+        Skip to the page
+      </a>
+      <div className="border-b border-line bg-card">
+        <div className="mx-auto flex max-w-[84rem] items-center gap-6 px-5 py-2">
+          <Link to="/" className="flex items-center gap-2 text-lg font-semibold">
+            <img src="/mark.svg" alt="" width="22" height="22" /> Monsoon
+          </Link>
+          <nav aria-label="Pages" className="flex gap-1">
+            {places.map(([to, label]) => (
+              <NavLink
+                key={to}
+                to={to}
+                end={to === '/'}
+                className={({ isActive }) => `rounded px-2.5 py-1 font-medium ${isActive ? 'bg-sunk' : 'text-soft hover:bg-sunk hover:text-ink'}`}
+              >
+                {label}
+              </NavLink>
+            ))}
+          </nav>
+          <div className="ml-auto flex items-center gap-2">
+            <span role="status" className={live ? 'sr-only' : 'rounded bg-failed-wash px-2 text-failed'}>
+              {live ? 'Live' : 'The line to the service is down; trying again'}
+            </span>
+            <ThemeButton />
+            <DropdownMenu.Root modal={false}>
+              <DropdownMenu.Trigger className="rounded px-2.5 py-1 font-medium hover:bg-sunk">{name}</DropdownMenu.Trigger>
+              <DropdownMenu.Portal>
+                <DropdownMenu.Content align="end" className="rounded border border-line bg-card p-1 shadow-lg">
+                  <DropdownMenu.Item
+                    onSelect={() => void signOut()}
+                    className="cursor-default rounded px-3 py-1 outline-none data-[highlighted]:bg-sunk"
+                  >
+                    Sign out
+                  </DropdownMenu.Item>
+                </DropdownMenu.Content>
+              </DropdownMenu.Portal>
+            </DropdownMenu.Root>
+          </div>
+        </div>
+      </div>
+      <main id="page" className="mx-auto max-w-[84rem] px-5 py-5">
+        {children}
+      </main>
+    </>
+  );
+}

@@ -1,0 +1,134 @@
+import type { ItemDetail } from '@monsoon/core';
+import { useMutation, useQuery } from '@tanstack/react-query';
+import { Link, useNavigate, useParams } from 'react-router';
+import { client, reasonOf } from '../data.ts';
+import { Ago, Badge, Button, Card, Empty, Failure, PageHead, toneOf } from '../parts/basics.tsx';
+import { Cell, Changes, namesOf, sayValue } from '../parts/values.tsx';
+
+/** Both banks of one item, the baseline between them, its history, and why it is as it is. */
+export function Item() {
+  const { lane, record, moment } = useParams() as { lane: string; record: string; moment?: string };
+  const navigate = useNavigate();
+  const item = useQuery({ queryKey: ['items', lane, 'one', record, moment], queryFn: () => client.item(lane, record, moment) });
+  const run = useMutation({ mutationFn: () => client.run(lane, { records: [record] }), onSuccess: (made) => void navigate(`/runs/${made.id}`) });
+  if (item.isError) return <Failure>{reasonOf(item.error)}</Failure>;
+  if (item.data === undefined) return null;
+  const i = item.data;
+  return (
+    <>
+      <PageHead
+        title={i.label}
+        note={
+          <>
+            <Link to={`/lanes/${lane}`}>{lane}</Link>, record {i.recordId} <Badge tone={toneOf(i.state)}>{i.state}</Badge>
+          </>
+        }
+      >
+        {i.record.url !== null && (
+          <a href={i.record.url} className="inline-flex items-center rounded border border-line bg-card px-3 py-1 font-medium hover:bg-sunk">
+            Open the record
+          </a>
+        )}
+        <Button onClick={() => run.mutate()} disabled={run.isPending}>
+          Run just this one
+        </Button>
+      </PageHead>
+      {run.isError && <Failure>{reasonOf(run.error)}</Failure>}
+      <Card>
+        <p className="px-3 pt-2 font-medium">{i.why}</p>
+        <p className="px-3 pb-2 text-soft">Next: {i.next}</p>
+      </Card>
+      <Banks item={i} />
+      <Card title="History">
+        {i.history.length === 0 ? (
+          <Empty>Nothing was done with it yet.</Empty>
+        ) : (
+          <table>
+            <thead>
+              <tr>
+                <th className="w-28">When</th>
+                <th className="w-24">What</th>
+                <th>Fields</th>
+                <th>Cause</th>
+                <th className="w-20">Run</th>
+              </tr>
+            </thead>
+            <tbody>
+              {i.history.map((h) => (
+                <tr key={h.id}>
+                  <td>
+                    <Ago at={h.at} />
+                  </td>
+                  <td>
+                    <Badge tone={h.kind === 'hold' ? 'held' : 'calendar'}>{h.kind}</Badge>
+                  </td>
+                  <td>
+                    <Changes changes={h.changes} />
+                    {h.notes.map((n) => (
+                      <p key={n} className="text-soft">
+                        {n}
+                      </p>
+                    ))}
+                  </td>
+                  <td className="text-soft">{h.cause}</td>
+                  <td>
+                    <Link to={`/runs/${h.run}`}>run</Link>
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        )}
+      </Card>
+    </>
+  );
+}
+
+function Banks({ item }: { item: ItemDetail }) {
+  const names = namesOf(item.record.values, item.baseline?.record, item.event.values);
+  return (
+    <Card>
+      {item.record.trouble !== null && <Failure>Record: {item.record.trouble}</Failure>}
+      {item.event.trouble !== null && <Failure>Event: {item.event.trouble}</Failure>}
+      {names.length === 0 ? (
+        <Empty>Neither side has values for it now.</Empty>
+      ) : (
+        <table className="table-fixed">
+          <thead>
+            <tr>
+              <th className="w-28">Field</th>
+              <th>
+                <Badge tone="records">Record</Badge>
+              </th>
+              <th>Baseline</th>
+              <th>
+                <Badge tone="calendar">Event</Badge>
+              </th>
+            </tr>
+          </thead>
+          <tbody>
+            {names.map((name) => {
+              const at = (side: object | null | undefined) => (side as Record<string, unknown> | null | undefined)?.[name];
+              const [record, base, event] = [at(item.record.values), at(item.baseline?.record), at(item.event.values)];
+              const moved = (value: unknown) => (sayValue(name, value) === sayValue(name, base) ? '' : 'bg-sunk');
+              return (
+                <tr key={name}>
+                  <th scope="row">{name}</th>
+                  <td className={moved(record)}>
+                    <Cell name={name} value={record} />
+                  </td>
+                  <td className="text-soft">
+                    <Cell name={name} value={base} />
+                  </td>
+                  <td className={moved(event)}>
+                    <Cell name={name} value={event} />
+                  </td>
+                </tr>
+              );
+            })}
+          </tbody>
+        </table>
+      )}
+    </Card>
+  );
+}

@@ -1,0 +1,133 @@
+import type { LaneAnswer } from '@monsoon/core';
+import { useMutation, useQuery } from '@tanstack/react-query';
+import { Tabs } from 'radix-ui';
+import { useState } from 'react';
+import { useParams, useSearchParams } from 'react-router';
+import { client, queries, reasonOf } from '../data.ts';
+import { Ago, Badge, Button, Card, Failure, PageHead } from '../parts/basics.tsx';
+import { ForecastDialog } from '../parts/forecast.tsx';
+import { Items } from '../parts/items.tsx';
+import { RunTable } from '../parts/run-table.tsx';
+import { laneState } from '../parts/strip.tsx';
+
+export function Lane() {
+  const slug = useParams()['lane']!;
+  const lane = useQuery({ queryKey: ['lanes', slug], queryFn: () => client.lane(slug) });
+  if (lane.isError) return <Failure>{reasonOf(lane.error)}</Failure>;
+  return lane.data === undefined ? null : <LanePage lane={lane.data} />;
+}
+
+const tabs = ['items', 'runs', 'settings'] as const;
+
+function LanePage({ lane }: { lane: LaneAnswer }) {
+  const [search, setSearch] = useSearchParams();
+  const [forecasting, setForecasting] = useState(false);
+  const { word, tone } = laneState(lane);
+  const toggle = useMutation({
+    mutationFn: () => (lane.state === 'running' ? client.pause(lane.slug) : client.resume(lane.slug)),
+    onSuccess: () => queries.invalidateQueries({ queryKey: ['lanes'] }),
+  });
+  const tab = tabs.find((t) => t === search.get('tab')) ?? 'items';
+  const running = lane.lastRun?.state === 'running' || lane.lastRun?.state === 'waiting' ? lane.lastRun : null;
+  return (
+    <>
+      <PageHead
+        title={lane.definition.name}
+        note={
+          <>
+            <Badge tone="records">{lane.recordsName}</Badge> <span aria-hidden>&rarr;</span> <Badge tone="calendar">{lane.calendarName}</Badge>{' '}
+            {lane.pairs} pairs, {lane.leftOut} left out
+            {lane.failed > 0 && <span className="text-failed">, {lane.failed} to mend</span>}
+          </>
+        }
+      >
+        <Button onClick={() => toggle.mutate()} disabled={toggle.isPending}>
+          {lane.state === 'running' ? 'Pause' : 'Resume'}
+        </Button>
+        <Button onClick={() => setForecasting(true)}>Forecast and run</Button>
+      </PageHead>
+      <p className="mb-3">
+        <Badge tone={tone}>{word}</Badge>{' '}
+        {running !== null && running.planned > 0 ? (
+          <span className="tabular-nums">
+            {running.done} of {running.planned}
+          </span>
+        ) : (
+          <span className="text-soft">
+            last <Ago at={lane.lastRunAt} />, next <Ago at={lane.nextRunAt} none="when resumed" />; version {lane.version}
+          </span>
+        )}
+      </p>
+      {lane.trouble !== null && lane.failures > 0 && (
+        <Failure>
+          {lane.trouble}. Tried {lane.failures} {lane.failures === 1 ? 'time' : 'times'}; the next attempt is <Ago at={lane.nextRunAt} />.
+        </Failure>
+      )}
+      {toggle.isError && <Failure>{reasonOf(toggle.error)}</Failure>}
+      <Tabs.Root value={tab} onValueChange={(next) => setSearch({ tab: next }, { replace: true })}>
+        <Tabs.List aria-label="Parts of the lane" className="mb-3 flex gap-1 border-b border-line">
+          {tabs.map((t) => (
+            <Tabs.Trigger
+              key={t}
+              value={t}
+              className="-mb-px rounded-t border border-transparent px-3 py-1.5 font-medium text-soft capitalize hover:text-ink data-[state=active]:border-line data-[state=active]:border-b-card data-[state=active]:bg-card data-[state=active]:text-ink"
+            >
+              {t}
+            </Tabs.Trigger>
+          ))}
+        </Tabs.List>
+        <Tabs.Content value="items">
+          <Items lane={lane} />
+        </Tabs.Content>
+        <Tabs.Content value="runs">
+          <RunTable lane={lane.slug} />
+        </Tabs.Content>
+        <Tabs.Content value="settings">
+          <Settings lane={lane} />
+        </Tabs.Content>
+      </Tabs.Root>
+      <ForecastDialog lane={lane} open={forecasting} onClose={() => setForecasting(false)} />
+    </>
+  );
+}
+
+/** The lane's settings in words. They are changed with a lane file. */
+function Settings({ lane }: { lane: LaneAnswer }) {
+  const d = lane.definition;
+  const say = (value: unknown) =>
+    value === null ? 'none' : typeof value === 'string' || typeof value === 'number' ? String(value) : JSON.stringify(value);
+  const rows: [string, unknown][] = [
+    ['Zone', d.zone],
+    ['Filter', d.filter],
+    ['Private', d.private === null ? null : `${d.private.field}: ${d.private.treat}`],
+    ['Window', d.window === null ? null : `${d.window.behind} days behind, ${d.window.ahead} ahead`],
+    ['Start line', d.startLine],
+    ...d.moments.map((m): [string, unknown] => [`Moment "${m.name}"`, m.when]),
+    ...Object.entries(d.fields)
+      .filter(([, map]) => map !== undefined)
+      .map(([name, map]): [string, unknown] => [`Field: ${name}`, map]),
+    ['Record deleted', d.departures.recordDeleted],
+    ['No longer passes the filter', d.departures.filteredOut],
+    ['Lost its date', d.departures.dateLost],
+    ['Event deleted', d.departures.eventDeleted],
+    ['Edits on the calendar', d.foreignEdits],
+    ['Guard', `${d.guard.removals} removals or ${d.guard.removedPercent} %, ${d.guard.rewrittenPercent} % rewritten`],
+    ['Regular check', `every ${d.checkEvery} minutes`],
+  ];
+  return (
+    <Card title={`Version ${lane.version}`} aside={<span className="text-soft">change it with: monsoon lanes apply -f {lane.slug}.yaml</span>}>
+      <table>
+        <tbody>
+          {rows.map(([name, value]) => (
+            <tr key={name}>
+              <th scope="row" className="w-64">
+                {name}
+              </th>
+              <td className="break-words">{say(value)}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </Card>
+  );
+}

@@ -1,0 +1,91 @@
+import { useMutation, useQuery } from '@tanstack/react-query';
+import { Link, useNavigate, useParams } from 'react-router';
+import { client, reasonOf } from '../data.ts';
+import { Ago, Badge, Button, Card, Empty, Failure, PageHead, toneOf } from '../parts/basics.tsx';
+import { sayCounts } from '../parts/strip.tsx';
+import { Changes } from '../parts/values.tsx';
+
+/** One run: its progress while it works, and every operation with its cause. */
+export function Run() {
+  const id = useParams()['run']!;
+  const navigate = useNavigate();
+  const run = useQuery({ queryKey: ['runs', 'one', id], queryFn: () => client.oneRun(id) });
+  const journal = useQuery({ queryKey: ['journal', id], queryFn: () => client.journal({ run: id, limit: 200 }) });
+  const release = useMutation({ mutationFn: () => client.release(id), onSuccess: (made) => void navigate(`/runs/${made.id}`) });
+  if (run.isError) return <Failure>{reasonOf(run.error)}</Failure>;
+  if (run.data === undefined) return null;
+  const r = run.data;
+  return (
+    <>
+      <PageHead
+        title={`Run of ${r.laneName}`}
+        note={
+          <>
+            <Link to={`/lanes/${r.lane}`}>The lane</Link>; began <Ago at={r.startedAt} none="not yet" />, cause: {r.cause}, read:{' '}
+            {r.scope || 'not yet'}; version {r.laneVersion}
+          </>
+        }
+      >
+        {r.state === 'held' && (
+          <Button danger onClick={() => release.mutate()} disabled={release.isPending}>
+            Let it through: {r.reason}
+          </Button>
+        )}
+      </PageHead>
+      {release.isError && <Failure>{reasonOf(release.error)}</Failure>}
+      <Card>
+        <div className="px-3 py-2">
+          <Badge tone={toneOf(r.state)}>{r.state}</Badge>{' '}
+          {r.reason !== null && (
+            <span className={r.state === 'failed' ? 'text-failed' : r.state === 'held' ? 'text-held' : 'text-soft'}>{r.reason}. </span>
+          )}
+          {sayCounts(r.counts)}
+          {r.state === 'running' && (
+            <progress className="mt-2 block h-2 w-full" max={Math.max(r.planned, 1)} value={r.done} aria-label="progress">
+              {r.done} of {r.planned}
+            </progress>
+          )}
+        </div>
+      </Card>
+      <Card title="What it did" aside={journal.data?.next != null ? <span className="text-soft">the last 200</span> : undefined}>
+        {journal.data?.items.length === 0 ? (
+          <Empty>{r.state === 'done' ? 'Nothing was written.' : 'Nothing yet.'}</Empty>
+        ) : (
+          <table>
+            <thead>
+              <tr>
+                <th>What</th>
+                <th>Record</th>
+                <th>Title</th>
+                <th>Fields</th>
+                <th>Cause</th>
+              </tr>
+            </thead>
+            <tbody>
+              {journal.data?.items.map((e) => (
+                <tr key={e.id}>
+                  <td>
+                    <Badge tone={e.kind === 'hold' ? 'held' : 'calendar'}>{e.kind}</Badge>
+                  </td>
+                  <td>{e.recordId}</td>
+                  <td>
+                    <Link to={`/lanes/${e.lane}/items/${encodeURIComponent(e.recordId)}/${encodeURIComponent(e.moment)}`}>{e.label}</Link>
+                  </td>
+                  <td>
+                    <Changes changes={e.changes} brief={e.kind === 'make'} />
+                    {e.notes.map((n) => (
+                      <p key={n} className="text-soft">
+                        {n}
+                      </p>
+                    ))}
+                  </td>
+                  <td className="text-soft">{e.cause}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        )}
+      </Card>
+    </>
+  );
+}

@@ -1,0 +1,132 @@
+import type { TodayAnswer } from '@monsoon/core';
+import { useQuery } from '@tanstack/react-query';
+import type { ReactNode } from 'react';
+import { Link } from 'react-router';
+import { client, reasonOf } from '../data.ts';
+import { Ago, Badge, Card, Empty, Failure, PageHead } from '../parts/basics.tsx';
+import { LaneStrip } from '../parts/strip.tsx';
+import { Changes } from '../parts/values.tsx';
+
+/** What needs a person, how every lane does, and what crossed in the last day. */
+export function Today() {
+  const today = useQuery({ queryKey: ['today'], queryFn: () => client.today() });
+  return (
+    <>
+      <PageHead title="Today" />
+      {today.isError && <Failure>{reasonOf(today.error)}</Failure>}
+      {today.data !== undefined && (
+        <>
+          <NeedsYou today={today.data} />
+          <Card title="Lanes">
+            {today.data.lanes.length === 0 ? (
+              <Empty>
+                No lane yet. Connect two <Link to="/systems">systems</Link> first, then make a lane from a lane file:{' '}
+                <code>monsoon lanes apply -f FILE</code>
+              </Empty>
+            ) : (
+              <ul>
+                {today.data.lanes.map((lane) => (
+                  <LaneStrip key={lane.id} lane={lane} />
+                ))}
+              </ul>
+            )}
+          </Card>
+          <Crossed today={today.data} />
+        </>
+      )}
+    </>
+  );
+}
+
+function NeedsYou({ today }: { today: TodayAnswer }) {
+  const count = today.troubles.length + today.heldRuns.length + today.holds.length + today.failed.length;
+  return (
+    <Card title="Needs you" aside={count > 0 ? <span className="text-soft">{count}</span> : undefined}>
+      {count === 0 ? (
+        <Empty>Nothing needs you.</Empty>
+      ) : (
+        <ul>
+          {today.troubles.map((t) => (
+            <Line
+              key={`${t.noun} ${t.slug}`}
+              badge={<Badge tone="failed">{t.noun}</Badge>}
+              to={t.noun === 'lane' ? `/lanes/${t.slug}` : '/systems'}
+              name={t.name}
+            >
+              {t.detail}
+            </Line>
+          ))}
+          {today.heldRuns.map((r) => (
+            <Line key={r.id} badge={<Badge tone="held">run held</Badge>} to={`/runs/${r.id}`} name={r.laneName}>
+              {r.reason}
+            </Line>
+          ))}
+          {today.holds.slice(0, 20).map((h) => (
+            <Line key={h.id} badge={<Badge tone="held">{h.question}</Badge>} to="/holds" name={h.label}>
+              {h.cause}
+            </Line>
+          ))}
+          {today.failed.slice(0, 20).map((f) => (
+            <Line
+              key={`${f.lane} ${f.recordId} ${f.moment}`}
+              badge={<Badge tone="failed">{f.verdict?.reason ?? 'failed'}</Badge>}
+              to={`/lanes/${f.lane}/items/${encodeURIComponent(f.recordId)}/${encodeURIComponent(f.moment)}`}
+              name={f.label}
+            >
+              {f.recordId}: {f.verdict?.condition} (found: {f.verdict?.value})
+            </Line>
+          ))}
+        </ul>
+      )}
+    </Card>
+  );
+}
+
+const Line = ({ badge, to, name, children }: { badge: ReactNode; to: string; name: string; children: ReactNode }) => (
+  <li className="flex flex-wrap items-baseline gap-x-3 border-b border-line px-3 py-2 last:border-0">
+    {badge}
+    <Link to={to} className="font-medium">
+      {name}
+    </Link>
+    <span className="text-soft">{children}</span>
+  </li>
+);
+
+const Crossed = ({ today }: { today: TodayAnswer }) => (
+  <Card title="Crossed in the last day" aside={<span className="text-soft">{today.crossedCount}</span>}>
+    {today.crossed.length === 0 ? (
+      <Empty>Nothing crossed in the last day.</Empty>
+    ) : (
+      <table>
+        <thead>
+          <tr>
+            <th className="w-24">When</th>
+            <th className="w-24">What</th>
+            <th>Title</th>
+            <th>Fields</th>
+            <th>Cause</th>
+          </tr>
+        </thead>
+        <tbody>
+          {today.crossed.map((c) => (
+            <tr key={c.id}>
+              <td>
+                <Ago at={c.at} />
+              </td>
+              <td>
+                <Badge tone="calendar">{c.kind}</Badge>
+              </td>
+              <td>
+                <Link to={`/lanes/${c.lane}/items/${encodeURIComponent(c.recordId)}/${encodeURIComponent(c.moment)}`}>{c.label}</Link>
+              </td>
+              <td>
+                <Changes changes={c.changes} brief />
+              </td>
+              <td className="text-soft">{c.cause}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    )}
+  </Card>
+);

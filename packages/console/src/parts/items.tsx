@@ -1,0 +1,124 @@
+import type { ItemAnswer, LaneAnswer } from '@monsoon/core';
+import { keepPreviousData, useInfiniteQuery } from '@tanstack/react-query';
+import { useVirtualizer } from '@tanstack/react-virtual';
+import { useDeferredValue, useEffect, useRef, useState } from 'react';
+import { Link } from 'react-router';
+import { client, reasonOf } from '../data.ts';
+import { Ago, Badge, Card, Empty, Failure, toneOf } from './basics.tsx';
+import { sayValue } from './values.tsx';
+
+const states = ['', 'agreed', 'left out', 'failed', 'held', 'making', 'parted'];
+
+/** The items of a lane: a long list of which only what is seen is drawn. */
+export function Items({ lane }: { lane: LaneAnswer }) {
+  const [search, setSearch] = useState('');
+  const [state, setState] = useState('');
+  const asked = useDeferredValue(search);
+  const list = useInfiniteQuery({
+    queryKey: ['items', lane.slug, asked, state],
+    queryFn: ({ pageParam }) =>
+      client.items(lane.slug, {
+        limit: 200,
+        ...(asked === '' ? {} : { search: asked }),
+        ...(state === '' ? {} : { state }),
+        ...(pageParam === null ? {} : { cursor: pageParam }),
+      }),
+    initialPageParam: null as string | null,
+    getNextPageParam: (page) => page.next,
+    placeholderData: keepPreviousData,
+  });
+  const items = list.data?.pages.flatMap((p) => p.items) ?? [];
+  const scroller = useRef<HTMLElement>(null);
+  const rows = useVirtualizer({ count: items.length, getScrollElement: () => scroller.current, estimateSize: () => 34, overscan: 12 });
+  const drawn = rows.getVirtualItems();
+  const last = drawn.at(-1)?.index ?? 0;
+  const { hasNextPage, isFetchingNextPage, fetchNextPage } = list;
+  useEffect(() => {
+    if (last >= items.length - 40 && hasNextPage && !isFetchingNextPage) void fetchNextPage();
+  }, [last, items.length, hasNextPage, isFetchingNextPage, fetchNextPage]);
+  const above = drawn[0]?.start ?? 0;
+  const below = rows.getTotalSize() - (drawn.at(-1)?.end ?? 0);
+  return (
+    <Card>
+      <div className="flex flex-wrap items-center gap-3 border-b border-line px-3 py-2">
+        <label className="flex items-center gap-2">
+          Search
+          <input
+            type="search"
+            value={search}
+            onChange={(e) => setSearch(e.target.value)}
+            placeholder="title or record"
+            className="w-64 rounded border border-line bg-paper px-2 py-1 placeholder:text-soft"
+          />
+        </label>
+        <label className="flex items-center gap-2">
+          State
+          <select value={state} onChange={(e) => setState(e.target.value)} className="rounded border border-line bg-paper px-2 py-1">
+            {states.map((s) => (
+              <option key={s} value={s}>
+                {s === '' ? 'all' : s}
+              </option>
+            ))}
+          </select>
+        </label>
+      </div>
+      {list.isError && <Failure>{reasonOf(list.error)}</Failure>}
+      {/* biome-ignore lint/a11y/noNoninteractiveTabindex: a region that scrolls must be reachable by keyboard */}
+      <section ref={scroller} className="max-h-[62vh] overflow-auto" tabIndex={0} aria-label="Items">
+        <table className="table-fixed">
+          <thead className="sticky top-0 z-10 bg-card">
+            <tr>
+              <th className="w-24">Record</th>
+              <th>Title</th>
+              <th className="w-28">State</th>
+              <th className="w-[42%]">When, or why not</th>
+              <th className="w-28">Since</th>
+            </tr>
+          </thead>
+          <tbody>
+            {above > 0 && (
+              <tr aria-hidden>
+                <td colSpan={5} style={{ height: above, padding: 0, border: 0 }} />
+              </tr>
+            )}
+            {drawn.map((row) => (
+              <Row key={row.key} item={items[row.index]!} />
+            ))}
+            {below > 0 && (
+              <tr aria-hidden>
+                <td colSpan={5} style={{ height: below, padding: 0, border: 0 }} />
+              </tr>
+            )}
+          </tbody>
+        </table>
+      </section>
+      {list.data !== undefined && items.length === 0 && (
+        <Empty>
+          {asked === '' && state === '' ? 'Nothing here yet; the first run fills this list.' : 'Nothing fits. Try fewer letters or all states.'}
+        </Empty>
+      )}
+    </Card>
+  );
+}
+
+const Row = ({ item }: { item: ItemAnswer }) => (
+  <tr>
+    <td className="truncate">{item.recordId}</td>
+    <td className="truncate">
+      <Link to={`/lanes/${item.lane}/items/${encodeURIComponent(item.recordId)}/${encodeURIComponent(item.moment)}`}>{item.label}</Link>
+    </td>
+    <td>{item.state === 'agreed' ? <span className="text-soft">agreed</span> : <Badge tone={toneOf(item.state)}>{item.state}</Badge>}</td>
+    <td className="truncate" title={item.verdict === null ? undefined : `${item.verdict.condition}; found ${item.verdict.value}`}>
+      {item.verdict === null ? (
+        sayValue('when', item.when)
+      ) : (
+        <span
+          className={item.state === 'failed' ? 'text-failed' : 'text-soft'}
+        >{`${item.verdict.reason}: ${item.verdict.condition}; found ${item.verdict.value}`}</span>
+      )}
+    </td>
+    <td className="text-soft">
+      <Ago at={item.updatedAt} />
+    </td>
+  </tr>
+);

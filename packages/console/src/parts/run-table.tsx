@@ -1,0 +1,51 @@
+import { useQuery } from '@tanstack/react-query';
+import { Link } from 'react-router';
+import { client, reasonOf } from '../data.ts';
+import { Ago, Badge, Card, Empty, Failure, toneOf } from './basics.tsx';
+import { sayCounts } from './strip.tsx';
+
+export function RunTable({ lane }: { lane?: string }) {
+  const runs = useQuery({ queryKey: ['runs', lane ?? 'all'], queryFn: () => client.runs({ limit: 100, ...(lane === undefined ? {} : { lane }) }) });
+  return (
+    <Card>
+      {runs.isError && <Failure>{reasonOf(runs.error)}</Failure>}
+      {runs.data?.items.length === 0 && <Empty>No runs yet.</Empty>}
+      {runs.data !== undefined && runs.data.items.length > 0 && (
+        <table>
+          <thead>
+            <tr>
+              <th>Began</th>
+              <th>Lane</th>
+              <th>Cause</th>
+              <th>Read</th>
+              <th>State</th>
+              <th>What it did</th>
+            </tr>
+          </thead>
+          <tbody>
+            {runs.data.items.map((r) => (
+              <tr key={r.id}>
+                <td>
+                  <Link to={`/runs/${r.id}`}>
+                    <Ago at={r.startedAt ?? r.createdAt} />
+                  </Link>
+                </td>
+                <td>{r.laneName}</td>
+                <td>{r.cause}</td>
+                <td>{r.scope}</td>
+                <td>{r.state === 'done' ? <span className="text-soft">done</span> : <Badge tone={toneOf(r.state)}>{r.state}</Badge>}</td>
+                <td>
+                  {r.state === 'failed' || r.state === 'held'
+                    ? r.reason
+                    : r.state === 'running' && r.planned > 0
+                      ? `${r.done} of ${r.planned}`
+                      : sayCounts(r.counts)}
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+    </Card>
+  );
+}

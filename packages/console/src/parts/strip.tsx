@@ -1,0 +1,76 @@
+import type { LaneAnswer, RunCounts } from '@monsoon/core';
+import { MoveRight } from 'lucide-react';
+import { Link } from 'react-router';
+import { Ago, Badge } from './basics.tsx';
+
+const words: [keyof RunCounts, string][] = [
+  ['made', 'made'],
+  ['changed', 'changed'],
+  ['removed', 'removed'],
+  ['adopted', 'adopted'],
+  ['agreed', 'agreed'],
+  ['parted', 'parted'],
+  ['held', 'held'],
+  ['failed', 'failed'],
+  ['unchanged', 'unchanged'],
+  ['leftOut', 'left out'],
+];
+
+export const sayCounts = (counts: RunCounts): string =>
+  words
+    .filter(([k]) => counts[k] > 0)
+    .map(([k, w]) => `${counts[k]} ${w}`)
+    .join(', ') || 'nothing to do';
+
+/** What crossed, in the words of the bank it went to. */
+export const crossings = (counts: RunCounts): number => counts.made + counts.changed + counts.removed + counts.adopted;
+
+export function laneState(lane: LaneAnswer): { word: string; tone: 'plain' | 'held' | 'failed' } {
+  if (lane.failures > 0) return { word: 'in trouble', tone: 'failed' };
+  if (lane.lastRun?.state === 'held') return { word: 'held', tone: 'held' };
+  if (lane.lastRun?.state === 'running' || lane.lastRun?.state === 'waiting') return { word: 'at work', tone: 'plain' };
+  return { word: lane.state, tone: 'plain' };
+}
+
+/** A lane as a strip: records left, what passes in the middle, calendar right. */
+export function LaneStrip({ lane }: { lane: LaneAnswer }) {
+  const { word, tone } = laneState(lane);
+  const last = lane.lastRun;
+  return (
+    <li className="grid grid-cols-[1.1fr_auto_1.1fr_11rem] items-center gap-3 border-b border-line px-3 py-2 last:border-0">
+      <div>
+        <Link to={`/lanes/${lane.slug}`} className="font-semibold">
+          {lane.definition.name}
+        </Link>
+        <div>
+          <Badge tone="records">{lane.recordsName}</Badge>
+        </div>
+      </div>
+      <div className="w-32 text-center">
+        <MoveRight className="mx-auto text-soft" size={20} aria-label="records to calendar" />
+        <span className="tabular-nums text-soft">{lane.pairs} pairs</span>
+      </div>
+      <div>
+        <Badge tone="calendar">{lane.calendarName}</Badge>
+        <div className="text-soft">
+          {lane.leftOut} left out{lane.failed > 0 && <span className="text-failed">, {lane.failed} to mend</span>}
+          {lane.holds > 0 && <span className="text-held">, {lane.holds} held</span>}
+        </div>
+      </div>
+      <div className="text-right">
+        <Badge tone={tone}>{word}</Badge>
+        <div className="text-soft">
+          {last !== null && (last.state === 'running' || last.state === 'waiting') && last.planned > 0 ? (
+            <span className="tabular-nums">
+              {last.done} of {last.planned}
+            </span>
+          ) : (
+            <>
+              <Ago at={lane.lastRunAt} />, next <Ago at={lane.nextRunAt} none="when resumed" />
+            </>
+          )}
+        </div>
+      </div>
+    </li>
+  );
+}

@@ -1,0 +1,58 @@
+import { readFileSync } from 'node:fs';
+import { join, resolve } from 'node:path';
+import { chromium, type Page } from 'playwright-core';
+
+/** Takes the pictures of docs/screenshots from the running demo: node --import tsx scripts/screenshots.ts [FOLDER] [NAME...] */
+const root = resolve(import.meta.dirname, '..');
+const [folder = join(root, 'docs', 'screenshots'), ...only] = process.argv.slice(2);
+const settings = JSON.parse(readFileSync(join(root, '.monsoon', 'cli.json'), 'utf8')) as { address: string };
+const secrets = JSON.parse(readFileSync(join(root, '.data', 'demo', 'secrets.json'), 'utf8')) as { admin: string };
+
+const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ['--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync'] });
+const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, colorScheme: 'light' });
+page.on('console', (m) => m.type() === 'error' && console.log(`page: ${m.text()}`));
+
+const shots: Record<string, (page: Page) => Promise<void>> = {
+  today: async (p) => void (await p.goto(`${settings.address}/`)),
+  systems: async (p) => void (await p.goto(`${settings.address}/systems`)),
+  'system-check': async (p) => {
+    await p.goto(`${settings.address}/systems`);
+    await p.getByRole('button', { name: 'Check Diary' }).click();
+    await p.getByText('nothing speaks against it').waitFor();
+  },
+  lanes: async (p) => void (await p.goto(`${settings.address}/lanes`)),
+  lane: async (p) => void (await p.goto(`${settings.address}/lanes/tuning-visits`)),
+  'lane-settings': async (p) => void (await p.goto(`${settings.address}/lanes/tuning-visits?tab=settings`)),
+  item: async (p) => void (await p.goto(`${settings.address}/lanes/tuning-visits/items/V-1056/visit`)),
+  'item-left-out': async (p) => void (await p.goto(`${settings.address}/lanes/tuning-visits/items/V-1105/visit`)),
+  forecast: async (p) => {
+    await p.goto(`${settings.address}/lanes/tuning-visits`);
+    await p.getByRole('button', { name: 'Forecast and run' }).click();
+    await p.getByText('Would not cross').waitFor();
+  },
+  runs: async (p) => void (await p.goto(`${settings.address}/runs`)),
+  run: async (p) => {
+    await p.goto(`${settings.address}/runs`);
+    await p.locator('tbody tr', { hasText: /made/ }).last().getByRole('link').click();
+    await p.getByText('What it did').waitFor();
+  },
+  holds: async (p) => void (await p.goto(`${settings.address}/holds`)),
+  dark: async (p) => {
+    await p.goto(`${settings.address}/lanes/tuning-visits`);
+    await p.getByRole('button', { name: 'Change to dark colours' }).click();
+  },
+};
+
+await page.goto(`${settings.address}/`);
+if (only.length === 0 || only.includes('sign-in')) await page.screenshot({ path: join(folder, 'sign-in.png') });
+await page.getByLabel('E-mail').fill('ines@alder-wren.example');
+await page.getByLabel('Password').fill(secrets.admin);
+await page.getByRole('button', { name: 'Sign in' }).click();
+await page.getByRole('heading', { name: 'Today' }).waitFor();
+for (const [name, go] of Object.entries(shots)) {
+  if (only.length > 0 && !only.includes(name)) continue;
+  await go(page);
+  await page.waitForTimeout(500);
+  await page.screenshot({ path: join(folder, `${name}.png`) });
+}
+await browser.close();
