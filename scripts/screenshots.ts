@@ -8,7 +8,18 @@ const [folder = join(root, 'docs', 'screenshots'), ...only] = process.argv.slice
 const settings = JSON.parse(readFileSync(join(root, '.monsoon', 'cli.json'), 'utf8')) as { address: string };
 const secrets = JSON.parse(readFileSync(join(root, '.data', 'demo', 'secrets.json'), 'utf8')) as { admin: string };
 
-const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ['--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync'] });
+const browser = await chromium.launch({
+  executablePath: '/usr/bin/chromium',
+  args: [
+    '--no-sandbox',
+    '--disable-gpu',
+    '--disable-quic',
+    '--no-first-run',
+    '--disable-background-networking',
+    '--disable-component-update',
+    '--disable-sync',
+  ],
+});
 const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, colorScheme: 'light' });
 page.on('console', (m) => m.type() === 'error' && console.log(`page: ${m.text()}`));
 

@@ -67,7 +67,7 @@ export function Run() {
                   <td>
                     <Badge tone={e.kind === 'hold' ? 'held' : 'calendar'}>{e.kind}</Badge>
                   </td>
-                  <td>{e.recordId}</td>
+                  <td className="whitespace-nowrap">{e.recordId}</td>
                   <td>
                     <Link to={`/lanes/${e.lane}/items/${encodeURIComponent(e.recordId)}/${encodeURIComponent(e.moment)}`}>{e.label}</Link>
                   </td>

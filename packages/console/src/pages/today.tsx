@@ -73,7 +73,7 @@ function NeedsYou({ today }: { today: TodayAnswer }) {
               to={`/lanes/${f.lane}/items/${encodeURIComponent(f.recordId)}/${encodeURIComponent(f.moment)}`}
               name={f.label}
             >
-              {f.recordId}: {f.verdict?.condition} (found: {f.verdict?.value})
+              {f.recordId}: {f.verdict?.condition}; found {f.verdict?.value}
             </Line>
           ))}
         </ul>

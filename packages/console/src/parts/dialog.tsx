@@ -21,8 +21,8 @@ export function Dialog({
   return (
     <Radix.Root open={open} onOpenChange={(next) => !next && onClose()}>
       <Radix.Portal>
-        <Radix.Overlay className="fixed inset-0 bg-black/40" />
-        <Radix.Content className="fixed top-[8vh] left-1/2 flex max-h-[84vh] w-[min(56rem,94vw)] -translate-x-1/2 flex-col rounded-lg border border-line bg-card shadow-xl">
+        <Radix.Overlay className="fixed inset-0 z-40 bg-black/40" />
+        <Radix.Content className="fixed top-[8vh] z-50 left-1/2 flex max-h-[84vh] w-[min(56rem,94vw)] -translate-x-1/2 flex-col rounded-lg border border-line bg-card shadow-xl">
           <div className="flex items-start justify-between gap-4 border-b border-line px-4 py-3">
             <div>
               <Radix.Title className="text-lg font-semibold">{title}</Radix.Title>

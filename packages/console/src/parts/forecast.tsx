@@ -68,7 +68,7 @@ function ForecastBody({ forecast }: { forecast: ForecastAnswer }) {
                 <td>
                   <Badge tone={o.kind === 'hold' ? 'held' : o.kind === 'agree' || o.kind === 'part' ? 'plain' : 'calendar'}>{o.kind}</Badge>
                 </td>
-                <td>{o.recordId}</td>
+                <td className="whitespace-nowrap">{o.recordId}</td>
                 <td>{o.label}</td>
                 <td>
                   <Changes changes={o.changes} />
@@ -96,7 +96,7 @@ function ForecastBody({ forecast }: { forecast: ForecastAnswer }) {
             <tbody>
               {forecast.verdicts.slice(0, 300).map((v) => (
                 <tr key={`${v.recordId} ${v.moment}`}>
-                  <td>{v.recordId}</td>
+                  <td className="whitespace-nowrap">{v.recordId}</td>
                   <td>{v.label}</td>
                   <td>{v.reason}</td>
                   <td>{v.condition}</td>

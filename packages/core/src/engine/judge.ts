@@ -101,7 +101,7 @@ function readWhen(context: LaneContext, record: RecordItem, moment: Moment): Whe
   const start = text(when.start);
   const source = 'end' in when && when.end !== undefined ? when.end : (when as { length: string }).length;
   const value: FieldValue = record.fields[source] ?? null;
-  if (isEmpty(value)) throw new UnfitValue(source, '(empty)', `is empty, so it is not known when the event ends`);
+  if (isEmpty(value)) throw new UnfitValue(source, '(empty)', 'nothing there, so it is not known when the event ends');
   try {
     if ('end' in when && when.end !== undefined) return whenFromStartEnd(start, text(when.end), context.zone, context.zones);
     const unit = context.collection.fields.find((f) => f.name === source)?.unit ?? 'minutes';

@@ -38,14 +38,14 @@ export const properties: Record<Exclude<PropertyName, 'when'>, { types: readonly
 };
 
 export const propertyNames = [
-  'title',
-  'description',
-  'location',
   'when',
-  'status',
-  'busy',
-  'visibility',
+  'title',
+  'location',
+  'description',
   'categories',
+  'busy',
+  'status',
+  'visibility',
   'link',
   'colour',
 ] as const satisfies readonly PropertyName[];

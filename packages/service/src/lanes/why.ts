@@ -9,14 +9,16 @@ interface Facts {
   judged: Judged | null;
 }
 
+const atTime = (iso: string) => `${iso.slice(0, 10)} ${iso.slice(11, 19)} UTC`;
+
 /** Why an item is as it is, and what to do next, in words a person can act on. */
 export function explain(item: Omit<ItemDetail, 'why' | 'next'>, facts: Facts): { why: string; next: string } {
   const { verdict, history, hold, state } = item;
   const last = history[0];
-  const lately = last === undefined ? '' : ` Last: ${last.kind} at ${last.at} (${last.cause}).`;
+  const lately = last === undefined ? '' : ` Last: ${last.kind} at ${atTime(last.at)} (${last.cause}).`;
   if (hold !== null) return { why: `It is held: ${hold.cause}.`, next: `Decide: ${hold.choices.join(' or ')}.` };
   if (verdict !== null) {
-    const at = verdict.recheckAt === null ? '' : ` It is looked at again by itself at ${verdict.recheckAt}.`;
+    const at = verdict.recheckAt === null ? '' : ` It is looked at again by itself at ${atTime(verdict.recheckAt)}.`;
     return { why: `${says[verdict.reason](verdict.condition, verdict.value)}${lately}`, next: `${advice[verdict.reason]}${at}` };
   }
   if (facts.recordGone && history.length > 0) return { why: `The record was deleted.${lately}`, next: 'Nothing is left to do.' };

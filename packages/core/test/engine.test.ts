@@ -1,0 +1,352 @@
+import {
+  type Baseline,
+  type Collection,
+  type Condition,
+  checkCondition,
+  checkLane,
+  type EventView,
+  type Gathered,
+  guard,
+  judgeCondition,
+  type LaneContext,
+  type LaneDefinition,
+  makeEvent,
+  mergeProperty,
+  type Pair,
+  pairId,
+  parseJoin,
+  parseLane,
+  plan,
+  type RecordItem,
+  readEvent,
+  show,
+  step,
+  UnfitValue,
+} from '@monsoon/core';
+import { loadZones } from '@monsoon/service';
+import { expect } from 'chai';
+
+const zones = loadZones();
+const LANE = '7f1c0d5e-3b1a-4c58-9a53-0d3c9f1d2e11';
+const collection: Collection = {
+  name: 'visits',
+  label: 'Visits',
+  fields: [
+    { name: 'customer', label: 'Customer', type: 'reference' },
+    { name: 'kind', label: 'Kind', type: 'choice', choices: ['tuning', 'voicing'] },
+    { name: 'start', label: 'Start', type: 'date-time' },
+    { name: 'length', label: 'Length', type: 'duration', unit: 'minutes' },
+    { name: 'private', label: 'Private', type: 'yes/no' },
+    { name: 'notes', label: 'Notes', type: 'long text' },
+    { name: 'guests', label: 'Guests', type: 'people' },
+    { name: 'score', label: 'Score', type: 'number' },
+  ],
+};
+const lane = (more: Record<string, unknown> = {}): LaneDefinition =>
+  parseLane({
+    name: 'Visits',
+    records: { system: 'a', collection: 'visits' },
+    calendar: { system: 'b', calendar: '/c/' },
+    direction: '->',
+    zone: 'Europe/London',
+    moments: [{ name: 'visit', when: { start: 'start', length: 'length' } }],
+    fields: { title: { join: '{customer}[: {kind}]' }, description: { copy: 'notes' } },
+    departures: {},
+    guard: {},
+    ...more,
+  });
+const context = (definition = lane()): LaneContext => ({
+  lane: LANE,
+  definition,
+  collection,
+  zone: zones.find('Europe/London')!,
+  zones,
+  now: '2026-11-23T08:00:00Z',
+});
+const record = (fields: Record<string, unknown> = {}, id = 'V-1'): RecordItem => ({
+  id,
+  fields: {
+    customer: { id: 'C-1', label: 'Marsh' },
+    kind: 'tuning',
+    start: '2026-12-01T09:00:00',
+    length: 60,
+    private: false,
+    notes: null,
+    guests: [],
+    score: 3,
+    ...fields,
+  } as RecordItem['fields'],
+});
+const values = {
+  title: 'Marsh: tuning',
+  description: null,
+  when: { kind: 'timed' as const, start: '2026-12-01T09:00:00', end: '2026-12-01T10:00:00', zone: 'Europe/London' },
+};
+const pair = (more: Partial<Pair> = {}): Pair => ({
+  id: pairId(LANE, 'V-1', 'visit'),
+  recordId: 'V-1',
+  moment: 'visit',
+  uid: pairId(LANE, 'V-1', 'visit'),
+  href: '/c/1.ics',
+  etag: '"1"',
+  state: 'agreed',
+  baseline: { record: values, event: values } as Baseline,
+  label: 'Marsh: tuning',
+  ...more,
+});
+const event = (changed: object = {}, uid = pairId(LANE, 'V-1', 'visit'), marked = true): EventView => {
+  const text = makeEvent(uid, { ...values, ...changed }, { lane: LANE, pair: uid }, { zones, now: '2026-11-01T00:00:00Z' }).replace(
+    marked ? '' : /X-MONSOON.*\r\n/g,
+    '',
+  );
+  return { href: '/c/1.ics', etag: '"1"', text, read: readEvent(text, zones) };
+};
+const gathered = (more: Partial<Gathered>): Gathered => ({
+  records: [{ id: 'V-1', item: record() }],
+  pairs: [],
+  events: new Map(),
+  strangers: [],
+  settlements: new Map(),
+  ...more,
+});
+const paired = (r: RecordItem | null, e: EventView | null, more: Partial<Gathered> = {}, p = pair()) =>
+  gathered({ records: [{ id: 'V-1', item: r }], pairs: [p], events: new Map([['/c/1.ics', e]]), ...more });
+const kinds = (result: ReturnType<typeof plan>) => result.operations.map((o) => o.kind);
+
+describe('judging and planning', () => {
+  it('makes an event for a record that belongs, under a UID that anybody would compute again', () => {
+    const [operation] = plan(context(), gathered({})).operations;
+    expect(operation).to.include({ kind: 'make', cause: 'new in the records' });
+    expect(operation!.pair).to.include({ uid: pairId(LANE, 'V-1', 'visit'), state: 'making' });
+    expect(plan(context(), gathered({})).operations[0]!.pair.uid).to.equal(operation!.pair.uid);
+  });
+
+  it('does nothing where nothing changed', () => {
+    expect(plan(context(), paired(record(), event()))).to.deep.include({ operations: [], unchanged: 1 });
+  });
+
+  it('adopts one event with the same title and start, holds back before several, and never takes a marked one', () => {
+    const byHand = event({ description: 'by hand' }, 'by-hand', false);
+    expect(kinds(plan(context(), gathered({ strangers: [byHand] })))).to.deep.equal(['adopt']);
+    const two = plan(context(), gathered({ strangers: [byHand, { ...event({}, 'other', false), href: '/c/2.ics' }] }));
+    expect(two.operations).to.deep.equal([]);
+    expect(two.verdicts[0]!.verdict).to.include({ reason: 'several candidates' });
+    expect(kinds(plan(context(), gathered({ strangers: [event({}, 'of-another-lane')] })))).to.deep.equal(['make']);
+    expect(plan(context(), gathered({ strangers: [event()] })).operations[0], 'its own, made before a crash').to.include({
+      kind: 'adopt',
+      cause: 'its event was made before an interruption',
+    });
+  });
+
+  it('sends what changed in the record and only that', () => {
+    const [operation] = plan(context(), paired(record({ kind: 'voicing' }), event())).operations;
+    expect(operation).to.include({ kind: 'change' });
+    expect(operation!.changes).to.deep.equal([
+      { property: 'title', before: 'Marsh: tuning', after: 'Marsh: voicing', cause: 'changed in the record' },
+    ]);
+  });
+
+  it('moves the baseline alone when both sides came to say the same', () => {
+    expect(kinds(plan(context(), paired(record({ kind: 'voicing' }), event({ title: 'Marsh: voicing' }))))).to.deep.equal(['agree']);
+  });
+
+  for (const [what, fields, definition, expected] of [
+    ['no date', { start: null }, {}, { reason: 'no date', value: '(empty)' }],
+    [
+      'a failed filter',
+      { kind: 'voicing' },
+      { filter: { all: [{ field: 'kind', test: 'is', value: 'tuning' }] } },
+      { reason: 'filtered out', condition: 'kind is tuning', value: 'voicing' },
+    ],
+    ['a private record', { private: true }, { private: { field: 'private', treat: 'leave out' } }, { reason: 'private', value: 'yes' }],
+    [
+      'a day outside of the window',
+      { start: '2027-06-01T09:00:00' },
+      { window: { behind: 10, ahead: 20 } },
+      { reason: 'out of the window', recheckAt: '2027-05-11T23:00:00Z' },
+    ],
+    ['a length that is none', { length: -5 }, {}, { reason: 'unfit value' }],
+    ['a date that does not exist', { start: '2026-02-30T09:00:00' }, {}, { reason: 'unfit value' }],
+  ] as const) {
+    it(`leaves ${what} out, with the condition and the value`, () => {
+      const result = plan(context(lane(definition)), gathered({ records: [{ id: 'V-1', item: record(fields) }] }));
+      expect(result.operations).to.deep.equal([]);
+      expect(result.verdicts[0]!.verdict).to.include(expected);
+    });
+  }
+
+  it('never removes what only left the window', () => {
+    expect(
+      plan(context(lane({ window: { behind: 1, ahead: 1 }, departures: { filteredOut: 'remove', dateLost: 'remove' } })), paired(record(), event()))
+        .operations,
+    ).to.deep.equal([]);
+  });
+
+  for (const [departure, item, e] of [
+    ['recordDeleted', null, event()],
+    ['dateLost', record({ start: null }), event()],
+    ['filteredOut', record({ private: true }), event()],
+    ['eventDeleted', record(), null],
+  ] as const) {
+    it(`settles "${departure}" by the lane's rule, holds by default, and takes a person's answer`, () => {
+      const rules = { private: { field: 'private', treat: 'leave out' } };
+      const by = (choice?: string, more: Partial<Gathered> = {}, p = pair()) =>
+        plan(context(lane({ ...rules, departures: choice === undefined ? {} : { [departure]: choice } })), paired(item, e, more, p));
+      expect(kinds(by())).to.deep.equal(['hold']);
+      expect(kinds(by(undefined, {}, pair({ state: 'held' }))), 'held once only').to.deep.equal([]);
+      const [first, second] = departure === 'eventDeleted' ? (['make again', 'part'] as const) : (['remove', 'keep'] as const);
+      const does = { 'make again': 'make', part: 'part', remove: 'remove', keep: 'part' };
+      for (const choice of [first, second]) {
+        expect(kinds(by(choice)), choice).to.deep.equal([does[choice]]);
+        expect(kinds(by(undefined, { settlements: new Map([[pair().id, choice]]) }, pair({ state: 'held' }))), `settled: ${choice}`).to.deep.equal([
+          does[choice],
+        ]);
+      }
+    });
+  }
+
+  it('makes a removed one again when it comes back, and lets a parted one be', () => {
+    expect(plan(context(), paired(record(), null, {}, pair({ state: 'removed', href: null }))).operations[0]).to.include({
+      kind: 'make',
+      cause: 'it belongs again',
+    });
+    const parted = plan(context(), paired(record({ kind: 'voicing' }), event(), {}, pair({ state: 'parted' })));
+    expect(parted.operations).to.deep.equal([]);
+    expect(parted.verdicts[0]!.verdict!.reason).to.equal('no longer followed');
+  });
+
+  it('looks for an event whose making was interrupted', () => {
+    const making = pair({ state: 'making', baseline: null, etag: null });
+    expect(kinds(plan(context(), paired(record(), event(), {}, making)))).to.deep.equal(['adopt']);
+    expect(kinds(plan(context(), paired(record(), null, {}, making)))).to.deep.equal(['make']);
+  });
+
+  it('is refused an impossible step in the life of a pair', () => {
+    expect(() => step('parted', 'agreed')).to.throw('a pair cannot go from parted to agreed');
+  });
+});
+
+describe('merging one property', () => {
+  const merged = (record: string, event: string, base?: [string, string], foreign: 'put back' | 'leave' = 'put back') =>
+    mergeProperty('title', { record, event, base: base === undefined ? undefined : { record: base[0], event: base[1] } }, foreign, zones).outcome;
+  it('decides by the two-sided baseline', () => {
+    expect(merged('a', 'a', ['a', 'a'])).to.equal('unchanged');
+    expect(merged('a', 'A', ['a', 'A']), 'a server that rewrites is no editor').to.equal('unchanged');
+    expect(merged('b', 'a', ['a', 'a'])).to.equal('to event');
+    expect(merged('a', 'b', ['a', 'a'])).to.equal('to event');
+    expect(merged('a', 'b', ['a', 'a'], 'leave')).to.equal('left');
+    expect(merged('b', 'b', ['a', 'a'])).to.equal('agreed');
+    expect(merged('b', 'c', ['a', 'a'])).to.equal('to event');
+    expect(merged('a', 'a')).to.equal('agreed');
+    expect(merged('a', 'b')).to.equal('to event');
+  });
+});
+
+describe('the guard', () => {
+  const operations = (removals: number, rewrites: number) => [
+    ...Array(removals).fill({ kind: 'remove' }),
+    ...Array(rewrites).fill({ kind: 'change' }),
+  ];
+  const limits = { removals: 10, removedPercent: 20, rewrittenPercent: 50 };
+  it('holds too many removals, too large a share, and too much rewriting', () => {
+    expect(guard(operations(11, 0), 1000, limits, null).reasons[0]).to.match(/11 events; the guard lets 10 through/);
+    expect(guard(operations(3, 0), 12, limits, null).reasons[0]).to.match(/3 of 12/);
+    expect(guard(operations(0, 51), 100, limits, null).reasons[0]).to.match(/rewrite 51 of 100/);
+    expect(guard(operations(10, 50), 100, limits, null).reasons).to.deep.equal([]);
+    expect(guard(operations(1, 1), 2, limits, null).reasons, 'shares of a handful say little').to.deep.equal([]);
+  });
+  it('lets through what a person allowed, and no more', () => {
+    expect(guard(operations(11, 0), 1000, limits, { removals: 11, rewrites: 0 }).reasons).to.deep.equal([]);
+    expect(guard(operations(12, 0), 1000, limits, { removals: 11, rewrites: 0 }).reasons).to.have.length(1);
+  });
+});
+
+describe('field maps', () => {
+  it('join fields, and let optional parts vanish', () => {
+    const join = (text: string, fields = {}) => show('title', { join: text }, record(fields));
+    expect(join('{customer}[, {notes}]')).to.equal('Marsh');
+    expect(join('{customer}[, {notes}]', { notes: 'ring\r\nfirst' })).to.equal('Marsh, ring\nfirst');
+    expect(join('\\[{kind}\\]')).to.equal('[tuning]');
+    expect(show('title', { copy: 'notes', default: 'Visit' }, record())).to.equal('Visit');
+    expect(show('categories', { copy: 'kind' }, record())).to.deep.equal(['tuning']);
+    expect(() => parseJoin('a {b')).to.throw('column 3: "{" is not closed');
+    expect(() => parseJoin('a]')).to.throw('column 2: "]" closes nothing');
+  });
+  it('take control characters out, and refuse what is too long with field, value and limit', () => {
+    expect(show('title', { copy: 'notes' }, record({ notes: 'a\u0007b\u0000c\ud800' }))).to.equal('abc\ufffd');
+    expect(() => show('title', { copy: 'notes' }, record({ notes: 'x'.repeat(1001) }))).to.throw(
+      UnfitValue,
+      'notes: is 1001 characters long, and title takes 1000',
+    );
+    expect(() => show('busy', { copy: 'kind' }, record())).to.throw(UnfitValue, 'values are busy, free');
+  });
+});
+
+describe('conditions', () => {
+  const at = { now: '2026-11-23T08:00:00Z', zone: zones.find('Europe/London')!, zones };
+  const holds = (condition: Condition, fields = {}) => judgeCondition(condition, record(fields), at).holds;
+  it('judge every kind of test', () => {
+    expect(holds({ field: 'customer', test: 'is', value: 'marsh' })).to.equal(true);
+    expect(holds({ field: 'customer', test: 'is', value: 'C-1' })).to.equal(true);
+    expect(holds({ field: 'kind', test: 'none of', value: ['voicing'] })).to.equal(true);
+    expect(holds({ field: 'private', test: 'is', value: false })).to.equal(true);
+    expect(holds({ field: 'score', test: '>=', value: 3 })).to.equal(true);
+    expect(holds({ field: 'notes', test: 'is empty' })).to.equal(true);
+    expect(holds({ field: 'notes', test: 'words', value: 'art' }, { notes: 'a fresh start' })).to.equal(false);
+    expect(holds({ field: 'notes', test: 'words', value: 'fresh start' }, { notes: 'a Fresh, start' })).to.equal(true);
+    expect(holds({ field: 'start', test: 'after', value: 'today' })).to.equal(true);
+    expect(holds({ field: 'start', test: 'within', value: ['today', '8 days'] })).to.equal(true);
+    expect(holds({ field: 'start', test: 'within', value: ['today', '7 days'] })).to.equal(false);
+    expect(holds({ field: 'guests', test: 'contains', value: 'zelda' }, { guests: [{ name: 'Zelda', email: 'z@elsewhere.example' }] })).to.equal(
+      true,
+    );
+    expect(holds({ not: { any: [{ field: 'kind', test: 'is', value: 'tuning' }] } })).to.equal(false);
+  });
+  it('name the leaf that failed', () => {
+    const result = judgeCondition(
+      { all: [{ field: 'score', test: '>', value: 1 }, { any: [{ field: 'kind', test: 'is', value: 'voicing' }] }] },
+      record(),
+      at,
+    );
+    expect(result).to.deep.equal({ holds: false, failed: { field: 'kind', test: 'is', value: 'voicing' }, value: 'tuning' });
+  });
+  it('are refused with a pointer when they cannot be judged', () => {
+    const wrong = (c: Condition) => checkCondition(c, collection.fields)[0];
+    expect(wrong({ all: [{ field: 'nope', test: 'is', value: 'x' }] })).to.include({ pointer: '/all/0/field' });
+    expect(wrong({ field: 'start', test: 'contains', value: 'x' })!.reason).to.match(
+      /does not fit the field "start" of type date-time; fitting tests are/,
+    );
+    expect(wrong({ field: 'kind', test: 'is', value: 'tunning' })!.reason).to.equal('"tunning" is no choice of "kind"; choices are tuning, voicing');
+    expect(wrong({ field: 'score', test: '<', value: 'many' })!.reason).to.match(/takes a number/);
+    expect(wrong({ field: 'start', test: 'before', value: 'someday' })!.reason).to.match(/no date/);
+    expect(wrong({ field: 'private', test: 'is', value: 'yes' })!.reason).to.match(/true or false/);
+  });
+});
+
+describe('checking a lane', () => {
+  it('finds every fault at once, each at its setting', () => {
+    const faulty = lane({
+      zone: 'Mars/Olympus',
+      moments: [{ name: 'visit', when: { start: 'notes', length: 'kind' } }],
+      fields: { location: { copy: 'guests' } },
+      filter: { field: 'nope', test: 'is', value: 'x' },
+    });
+    expect(checkLane(faulty, collection, zones).map((p) => p.pointer)).to.have.members([
+      '/zone',
+      '/filter/field',
+      '/fields/location/copy',
+      '/moments/0/when/start',
+      '/moments/0/when/length',
+      '/fields/title',
+    ]);
+  });
+  it('refuses what is not a lane', () => {
+    expect(() => lane({ direction: '<>' })).to.throw('direction');
+    expect(() => lane({ surprise: 1 })).to.throw('surprise');
+    expect(() => lane({ fields: { title: { copy: 'a', join: 'b' } } })).to.throw('exactly one of copy, join and fixed');
+    expect(() => lane({ filter: { all: [] } })).to.throw('at least one condition');
+    let deep: Condition = { field: 'kind', test: 'is empty' };
+    for (let i = 0; i < 50; i++) deep = { not: deep };
+    expect(() => lane({ filter: deep })).to.throw('nested deeper');
+  });
+});

@@ -1,0 +1,186 @@
+import { type EventValues, editEvent, type MappedValues, makeEvent, readEvent, sameProperty, UnreadableEvent } from '@monsoon/core';
+import { loadZones } from '@monsoon/service';
+import { expect } from 'chai';
+import fc from 'fast-check';
+import ICAL from 'ical.js';
+
+const zones = loadZones();
+const context = { zones, now: '2026-11-23T08:00:00Z' };
+const mark = { lane: 'lane-1', pair: 'pair-1' };
+
+const text = fc.string({ unit: 'grapheme', maxLength: 120 }).map((s) => s.replace(/\p{Cc}|\p{Surrogate}/gu, ' ').trim() || 'x');
+const words = fc.uniqueArray(text, { minLength: 1, maxLength: 4 });
+const timed = fc
+  .record({
+    day: fc.integer({ min: 1, max: 28 }),
+    month: fc.integer({ min: 1, max: 12 }),
+    hour: fc.integer({ min: 3, max: 20 }),
+    zone: fc.constantFrom('Europe/London', 'America/Halifax', 'UTC', null),
+  })
+  .map(({ day, month, hour, zone }) => {
+    const two = (n: number) => String(n).padStart(2, '0');
+    const date = `2027-${two(month)}-${two(day)}`;
+    return { kind: 'timed' as const, start: `${date}T${two(hour)}:30:00`, end: `${date}T${two(hour + 1)}:15:00`, zone };
+  });
+const allDay = fc
+  .integer({ min: 1, max: 27 })
+  .map((d) => ({ kind: 'all-day' as const, first: `2027-03-${String(d).padStart(2, '0')}`, end: `2027-03-${String(d + 1).padStart(2, '0')}` }));
+const values: fc.Arbitrary<MappedValues> = fc.record({
+  title: text,
+  description: fc.option(text),
+  location: fc.option(text),
+  when: fc.oneof(timed, allDay),
+  status: fc.option(fc.constantFrom('tentative', 'confirmed', 'cancelled')),
+  busy: fc.option(fc.constantFrom('busy', 'free')),
+  visibility: fc.option(fc.constantFrom('public', 'private')),
+  categories: fc.option(words),
+  link: fc.option(fc.webUrl()),
+  colour: fc.constant(null),
+});
+
+const agree = (read: EventValues, wanted: MappedValues) => {
+  for (const [name, value] of Object.entries(wanted))
+    expect(
+      sameProperty(name as keyof EventValues, read[name as keyof EventValues], value, zones),
+      `${name}: ${JSON.stringify(read[name as keyof EventValues])}`,
+    ).to.equal(true);
+};
+
+const FOREIGN = [
+  'X-ODD;X-LIST="a,b","c;d":kept: as\\, it is',
+  'ATTENDEE;CN="Marsh, Ottoline";PARTSTAT=ACCEPTED:mailto:ottoline@post.example',
+  'ORGANIZER;SCHEDULE-AGENT=CLIENT:mailto:ines@alder-wren.example',
+  'GEO:53.8;-1.55',
+  'BEGIN:VALARM',
+  'ACTION:DISPLAY',
+  'TRIGGER:-PT10M',
+  'DESCRIPTION:not the description of the event',
+  'END:VALARM',
+  'BEGIN:X-STRANGE',
+  'X-INSIDE:1',
+  'END:X-STRANGE',
+];
+
+describe('event text', () => {
+  it('reads back what it wrote, and another reader finds the same', () => {
+    fc.assert(
+      fc.property(values, (wanted) => {
+        const written = makeEvent('uid-1', wanted, mark, context);
+        const read = readEvent(written, zones);
+        expect(read).to.include({ uid: 'uid-1', repeating: false });
+        expect(read.mark).to.deep.equal(mark);
+        agree(read.values, wanted);
+        const other = new ICAL.Event(new ICAL.Component(ICAL.parse(written)).getFirstSubcomponent('vevent')!);
+        expect(other.summary).to.equal(wanted.title);
+        expect(other.startDate.isDate).to.equal(wanted.when!.kind === 'all-day');
+        for (const physical of written.split('\r\n')) expect(Buffer.byteLength(physical)).to.be.at.most(75);
+      }),
+    );
+  });
+
+  it('changes what it is told to and leaves everything else as it was, to the letter', () => {
+    fc.assert(
+      fc.property(values, values, (first, second) => {
+        const stored = makeEvent('uid-1', first, mark, context).replace('END:VEVENT', `${FOREIGN.join('\r\n')}\r\nEND:VEVENT`);
+        const edited = editEvent(stored, second, context);
+        agree(readEvent(edited, zones).values, second);
+        const unfolded = edited.replace(/\r\n /g, '').split('\r\n');
+        for (const line of FOREIGN) expect(unfolded).to.include(line);
+      }),
+    );
+  });
+
+  it('keeps the parameters of a line it changes, and the occurrences of a repeating event', () => {
+    const stored = [
+      'BEGIN:VCALENDAR',
+      'VERSION:2.0',
+      'BEGIN:VEVENT',
+      'UID:a',
+      'DTSTART:20261201T090000Z',
+      'DURATION:PT1H',
+      'RRULE:FREQ=WEEKLY',
+      'SUMMARY;LANGUAGE=en:Old',
+      'END:VEVENT',
+      'BEGIN:VEVENT',
+      'UID:a',
+      'RECURRENCE-ID:20261208T090000Z',
+      'DTSTART:20261208T110000Z',
+      'SUMMARY:Moved once',
+      'END:VEVENT',
+      'END:VCALENDAR',
+      '',
+    ].join('\r\n');
+    expect(readEvent(stored, zones))
+      .to.include({ repeating: true })
+      .and.nested.property('values.when')
+      .deep.equal({ kind: 'timed', start: '2026-12-01T09:00:00', end: '2026-12-01T10:00:00', zone: 'UTC' });
+    const edited = editEvent(stored, { title: 'New' }, context);
+    expect(edited).to.include('SUMMARY;LANGUAGE=en:New').and.include('SUMMARY:Moved once').and.include('DURATION:PT1H').and.include('SEQUENCE:1');
+  });
+
+  it('reads what other writers produce: Windows zones, private zones, floating times, missing or odd ends', () => {
+    const when = (...lines: string[]) =>
+      readEvent(
+        [
+          'BEGIN:VCALENDAR',
+          ...lines.filter((l) => l.startsWith('TZ:')).map((l) => l.slice(3)),
+          'BEGIN:VEVENT',
+          'UID:a',
+          ...lines.filter((l) => !l.startsWith('TZ:')),
+          'END:VEVENT',
+          'END:VCALENDAR',
+        ].join('\n'),
+        zones,
+      ).values.when;
+    expect(when('DTSTART;TZID=GMT Standard Time:20261201T090000', 'DTEND;TZID=GMT Standard Time:20261201T100000')).to.deep.equal({
+      kind: 'timed',
+      start: '2026-12-01T09:00:00',
+      end: '2026-12-01T10:00:00',
+      zone: 'Europe/London',
+    });
+    expect(when('DTSTART:20261201T090000', 'DTEND:20261201T100000')).to.include({ zone: null });
+    expect(when('DTSTART;VALUE=DATE:20261201')).to.deep.equal({ kind: 'all-day', first: '2026-12-01', end: '2026-12-02' });
+    expect(when('DTSTART;VALUE=DATE:20261201', 'DTEND;VALUE=DATE:20261201')).to.deep.equal({
+      kind: 'all-day',
+      first: '2026-12-01',
+      end: '2026-12-02',
+    });
+    expect(
+      when(
+        'TZ:BEGIN:VTIMEZONE',
+        'TZ:TZID:Our Time',
+        'TZ:BEGIN:STANDARD',
+        'TZ:DTSTART:19700101T000000',
+        'TZ:TZOFFSETFROM:+0300',
+        'TZ:TZOFFSETTO:+0300',
+        'TZ:END:STANDARD',
+        'TZ:END:VTIMEZONE',
+        'DTSTART;TZID=Our Time:20261201T090000',
+        'DTEND:20261201T070000Z',
+      ),
+    ).to.include({ start: '2026-12-01T09:00:00', end: '2026-12-01T10:00:00' });
+  });
+
+  it('refuses text that it cannot understand, saying where', () => {
+    const event = (...lines: string[]) => ['BEGIN:VEVENT', ...lines, 'END:VEVENT'].join('\r\n');
+    expect(() => readEvent(event('UID:a'), zones)).to.throw(UnreadableEvent, 'no DTSTART');
+    expect(() => readEvent(event('UID:a', 'DTSTART:20260230T100000Z'), zones)).to.throw(UnreadableEvent, 'does not exist');
+    expect(() => readEvent(event('UID:a', 'DTSTART;TZID=Nowhere:20260203T100000'), zones)).to.throw(
+      UnreadableEvent,
+      '"Nowhere" is neither known nor defined',
+    );
+    expect(() => readEvent(event('DTSTART:20260203T100000Z'), zones)).to.throw(UnreadableEvent, 'no UID');
+    expect(() => readEvent('BEGIN:VEVENT\r\nUID:a', zones)).to.throw(UnreadableEvent, 'not ended');
+    expect(() => readEvent('nonsense', zones)).to.throw(UnreadableEvent, 'line 1');
+    expect(() => readEvent('', zones)).to.throw(UnreadableEvent, 'no VEVENT');
+    fc.assert(
+      fc.property(fc.string({ maxLength: 200 }), (s) => {
+        try {
+          readEvent(s, zones);
+        } catch (error) {
+          expect(error).to.be.instanceOf(UnreadableEvent);
+        }
+      }),
+    );
+  });
+});

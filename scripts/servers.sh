@@ -1,0 +1,17 @@
+# To be sourced: starts PostgreSQL, radicale and cyrus for tests and benchmarks, and stops them when the shell ends.
+# Sets MONSOON_TEST_PG, MONSOON_TEST_RADICALE, MONSOON_TEST_CYRUS (URLs); user alderwren, password well-tempered.
+work=$(mktemp -d /tmp/monsoon.XXXXXX); chmod 711 "$work"
+free_port() { node -e 's=require("net").createServer().listen(0,"127.0.0.1",()=>{console.log(s.address().port);s.close()})'; }
+stop_servers() {
+  bash scripts/radicale.sh stop "$work/radicale" || true
+  bash scripts/cyrus.sh stop "$work/cyrus" || true
+  bash packages/service/scripts/postgres.sh stop "$work/pg" || true
+  if [ "$(id -u)" = 0 ]; then rm -rf "$work"; else sudo rm -rf "$work"; fi
+}
+trap stop_servers EXIT
+trap 'exit 130' INT TERM
+echo "- starting PostgreSQL, radicale and cyrus" >&2
+MONSOON_TEST_PG=$(MONSOON_PG_FAST=1 bash packages/service/scripts/postgres.sh start "$work/pg")
+MONSOON_TEST_RADICALE=$(bash scripts/radicale.sh start "$work/radicale" "$(free_port)" alderwren well-tempered)
+MONSOON_TEST_CYRUS=$(bash scripts/cyrus.sh start "$work/cyrus" "$(free_port)" alderwren well-tempered)
+export MONSOON_TEST_PG MONSOON_TEST_RADICALE MONSOON_TEST_CYRUS

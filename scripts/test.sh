@@ -1,0 +1,7 @@
+#!/usr/bin/env bash
+# Sets up what the tests need, starts the servers they talk to, runs them: test.sh [mocha arguments]
+set -euo pipefail
+cd "$(dirname "$0")/.."
+bash scripts/setup.sh test
+. scripts/servers.sh
+node node_modules/mocha/bin/mocha.js "$@"

@@ -1,0 +1,177 @@
+import { type ChildProcess, fork } from 'node:child_process';
+import { randomUUID } from 'node:crypto';
+import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join, resolve } from 'node:path';
+import { MonsoonClient } from '@monsoon/client';
+import type { RunAnswer } from '@monsoon/core';
+import { type Service, startService } from '@monsoon/service';
+import { parse } from 'yaml';
+import type { SeedRow } from '../../demo/data.ts';
+import { type FrontDesk, startFrontDesk } from './front-desk.ts';
+import { account, dav, eventually, freshDatabase, listEvents, radicale } from './servers.ts';
+
+const root = resolve(import.meta.dirname, '../..');
+export const admin = { email: 'ines@alder-wren.example', password: 'a-tuned-password' };
+
+const yaml = (file: string) => parse(readFileSync(join(root, 'demo', file), 'utf8')) as Record<string, never>;
+export const laneFile = (): Record<string, unknown> => yaml('lanes/tuning-visits.yaml');
+const systemFile = (name: string) =>
+  yaml(`systems/${name}.yaml`) as unknown as { slug: string; name: string; kind: string; settings: Record<string, unknown>; secretsFrom?: unknown };
+
+export interface Office {
+  client: MonsoonClient;
+  address: string;
+  token: string;
+  frontDesk: FrontDesk;
+  /** the calendar server, and the calendar of the lane on it */
+  diary: string;
+  calendar: string;
+  databaseUrl: string;
+  dataFolder: string;
+  /** runs the lane and waits for its end */
+  run(options?: { sweep?: boolean; records?: string[] }): Promise<RunAnswer>;
+  /** the event of a visit as the server has it, its lines unfolded, or null */
+  event(visit: string): Promise<{ href: string; text: string; etag: string | null } | null>;
+  events(): Promise<string[]>;
+  stop(): Promise<void>;
+}
+
+export interface OfficeOptions {
+  seed?: SeedRow[];
+  /** a calendar server; radicale unless said */
+  diary?: string;
+  /** what Monsoon is told the calendar server's address is: a proxy, say */
+  diaryAddress?: string;
+  /** changes to the lane file */
+  lane?: Record<string, unknown>;
+  /** false: no lane yet */
+  withLane?: boolean;
+  /** false: the Front desk sends no notices */
+  notices?: boolean;
+}
+
+/** A whole Alder & Wren: a Front desk, a calendar, and a service between them in this process. */
+export async function openOffice(options: OfficeOptions = {}): Promise<Office> {
+  const database = await freshDatabase();
+  const dataFolder = mkdtempSync(join(tmpdir(), 'monsoon-'));
+  const frontDesk = await startFrontDesk(options.seed);
+  const service: Service = await startService({
+    dataFolder,
+    databaseUrl: database.url,
+    host: '127.0.0.1',
+    port: 0,
+    role: 'both',
+    key: undefined,
+    allowedAddresses: ['127.0.0.1'],
+    admin,
+    logLevel: process.env['MONSOON_LOG'] ?? 'silent',
+  });
+  const token = await getToken(service.address!);
+  const office = await furnish(service.address!, token, frontDesk, options, { databaseUrl: database.url, dataFolder });
+  return {
+    ...office,
+    async stop() {
+      await service.stop();
+      frontDesk.stop();
+      await database.drop();
+      rmSync(dataFolder, { recursive: true, force: true });
+    },
+  };
+}
+
+export async function getToken(address: string): Promise<string> {
+  const signed = await fetch(`${address}/api/v1/session`, {
+    method: 'POST',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify(admin),
+  });
+  const cookie = signed.headers.getSetCookie()[0]!.split(';')[0]!;
+  const made = await fetch(`${address}/api/v1/tokens`, {
+    method: 'POST',
+    headers: { 'content-type': 'application/json', cookie },
+    body: JSON.stringify({ name: 'tests', may: 'write' }),
+  });
+  return ((await made.json()) as { token: string }).token;
+}
+
+/** Connects both systems and makes the lane. */
+export async function furnish(
+  address: string,
+  token: string,
+  frontDesk: FrontDesk,
+  options: OfficeOptions,
+  places: { databaseUrl: string; dataFolder: string },
+): Promise<Omit<Office, 'stop'>> {
+  const client = new MonsoonClient({ address, token });
+  const diary = options.diary ?? radicale();
+  const hook =
+    options.notices === false ? null : await frontDesk.call<{ secret: string }>('POST', '/webhooks', { url: `${address}/hooks/front-desk` });
+  const connect = (name: string, settings: Record<string, unknown>, secrets: Record<string, string>) => {
+    const { secretsFrom: _, ...file } = systemFile(name);
+    return client.connect({ ...file, settings: { ...file.settings, ...settings }, secrets });
+  };
+  await connect(
+    'front-desk',
+    { address: `${frontDesk.address}/api/v1` },
+    { token: frontDesk.token, ...(hook === null ? {} : { webhook: hook.secret }) },
+  );
+  await connect('diary', { address: options.diaryAddress ?? diary, user: account.user, timeout: 3 }, { password: account.password });
+  const calendar = (await client.makeCalendar('diary', `Visits ${randomUUID().slice(0, 8)}`, null)).href;
+  if (options.withLane !== false) await client.makeLane('tuning-visits', { ...laneFile(), calendar: { system: 'diary', calendar }, ...options.lane });
+  const settled = async (id: string) =>
+    eventually(
+      'the run ends',
+      async () => {
+        const run = await client.oneRun(id);
+        return run.state !== 'waiting' && run.state !== 'running' && run;
+      },
+      60_000,
+    );
+  return {
+    client,
+    address,
+    token,
+    frontDesk,
+    diary,
+    calendar,
+    ...places,
+    run: async (given = {}) => settled((await client.run('tuning-visits', given)).id),
+    async event(visit) {
+      const { items } = await client.items('tuning-visits', { search: visit });
+      const href = items.some((i) => i.recordId === visit) ? (await client.item('tuning-visits', visit)).event.href : null;
+      if (href === null) return null;
+      const found = await dav(diary, 'GET', href);
+      return found.status === 200 ? { href, text: found.text.replace(/\r?\n[ \t]/g, ''), etag: found.etag } : null;
+    },
+    events: () => listEvents(diary, calendar),
+  };
+}
+
+export interface ServiceProcess {
+  child: ChildProcess;
+  address: string;
+}
+
+/** The service as a process of its own, to be killed. */
+export async function spawnService(places: { databaseUrl: string; dataFolder: string }, port = 0): Promise<ServiceProcess> {
+  const child = fork(join(root, 'packages/service/src/main.ts'), {
+    execArgv: ['--import', 'tsx', '--conditions=source', '--no-warnings'],
+    env: {
+      ...process.env,
+      DATABASE_URL: places.databaseUrl,
+      MONSOON_DATA: places.dataFolder,
+      MONSOON_PORT: String(port),
+      MONSOON_ALLOW_ADDRESSES: '127.0.0.1',
+      MONSOON_ADMIN_EMAIL: admin.email,
+      MONSOON_ADMIN_PASSWORD: admin.password,
+      MONSOON_LOG: 'error',
+    },
+    stdio: ['ignore', 'ignore', 'inherit', 'ipc'],
+  });
+  const address = await new Promise<string>((fine, reject) => {
+    child.once('message', (message) => fine((message as { ready: string }).ready));
+    child.once('exit', (code) => reject(new Error(`the service ended with ${code}`)));
+  });
+  return { child, address };
+}
