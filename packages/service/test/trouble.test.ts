@@ -1,0 +1,220 @@
+import { execFileSync } from 'node:child_process';
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join, resolve } from 'node:path';
+import { expect } from 'chai';
+import { plainVisits } from '../../../test/support/front-desk.ts';
+import { type Answerer, type Misbehaving, misbehaving, pass } from '../../../test/support/misbehaving.ts';
+import { type Office, openOffice } from '../../../test/support/office.ts';
+import { account, eventually, radicale } from '../../../test/support/servers.ts';
+
+const status =
+  (code: number, headers = {}): Answerer =>
+  (_asked, response) => {
+    response.writeHead(code, headers).end();
+    return true;
+  };
+
+/** An office whose calendar server is behind a proxy that can be told to fail. */
+async function officeBehindProxy(visits: number): Promise<{ office: Office; proxy: Misbehaving }> {
+  const proxy = await misbehaving(null, radicale());
+  const office = await openOffice({ seed: plainVisits(visits), diaryAddress: proxy.address });
+  await firstRun(office);
+  return { office, proxy };
+}
+const firstRun = (office: Office) =>
+  eventually('the first run', async () => (await office.client.lane('tuning-visits')).lastRun?.state === 'done', 30_000);
+const moveOne = (office: Office, visit: string) => office.frontDesk.call('PATCH', `/visits/${visit}`, { start: '2026-12-24T08:00:00' });
+const moved = (office: Office, visit: string) =>
+  eventually(`${visit} has moved`, async () => (await office.event(visit))?.text.includes('20261224T080000'), 15_000);
+
+describe('when the calendar server is in trouble', () => {
+  let office: Office;
+  let proxy: Misbehaving;
+  before(async function () {
+    this.timeout(60_000);
+    ({ office, proxy } = await officeBehindProxy(8));
+  });
+  after(async () => {
+    await office.stop();
+    await proxy.close();
+  });
+  afterEach(() => {
+    proxy.fault = null;
+  });
+
+  const write =
+    (fault: Answerer): Answerer =>
+    (asked, response) =>
+      asked.method === 'PUT' ? fault(asked, response) : undefined;
+  let visit = 1000;
+  for (const [what, fault, words] of [
+    [
+      'a connection that breaks',
+      (_asked, response) => {
+        response.destroy();
+        return true;
+      },
+      /connection to .* failed/,
+    ],
+    ['no answer in time', () => true, /did not answer within 3 seconds/],
+    ['a 500 for every call', status(500), /failed \(500\)/],
+    ['a 429 with Retry-After', status(429, { 'retry-after': '1' }), /asks to slow down \(429\)/],
+    ['credentials that are not accepted any more', status(401), /does not accept the credentials \(401\)/],
+  ] as [string, Answerer, RegExp][]) {
+    it(`says so after ${what}, tries again by itself, and loses nothing`, async function () {
+      this.timeout(60_000);
+      const id = `V-${++visit}`;
+      proxy.fault = fault;
+      await moveOne(office, id);
+      const lane = await eventually(
+        'the lane is in trouble',
+        async () => {
+          const now = await office.client.lane('tuning-visits');
+          return now.failures > 0 && now;
+        },
+        20_000,
+      );
+      expect(lane.trouble).to.match(words);
+      expect((await office.client.today()).troubles).to.have.length(1);
+      expect(Date.parse(lane.nextRunAt!)).to.be.greaterThan(Date.parse(lane.lastRunAt!));
+      proxy.fault = null;
+      await moved(office, id);
+      await eventually('the trouble is over', async () => (await office.client.today()).troubles.length === 0);
+    });
+  }
+
+  it('finds out by looking when the answer to a write was lost', async function () {
+    this.timeout(30_000);
+    let lost = 0;
+    proxy.fault = write((asked, response) => {
+      if (lost++ > 0) return undefined;
+      pass(asked, radicale(), response, () => response.destroy());
+      return true;
+    });
+    const { id } = await office.frontDesk.call<{ id: string }>('POST', '/visits', {
+      start: '2026-12-24T10:00:00',
+      customer_id: 'C-1001',
+      instrument: 'Wren grand 212',
+    });
+    const event = await eventually('the event is known', () => office.event(id), 15_000);
+    expect(event.text).to.include('20261224T100000');
+    const journal = (await office.client.journal({ record: id })).items;
+    expect(journal.map((e) => e.kind)).to.deep.equal(['adopt']);
+    expect((await office.events()).length, 'one event, not two').to.equal(9);
+  });
+
+  it('sets one item aside when only that one is refused, and lets the rest go on', async () => {
+    proxy.fault = write((asked, response) => (asked.body.includes('Poison') ? status(400)(asked, response) : undefined));
+    await office.frontDesk.call('PATCH', '/visits/V-1006', { instrument: 'Poison' });
+    await office.frontDesk.call('PATCH', '/visits/V-1007', { instrument: 'Honey' });
+    await eventually('the other is written', async () => (await office.event('V-1007'))?.text.includes('Honey'));
+    const item = await eventually('the item failed', async () => {
+      const found = await office.client.item('tuning-visits', 'V-1006');
+      return found.state === 'failed' && found;
+    });
+    expect(item.verdict)
+      .to.include({ reason: 'refused by the system' })
+      .and.property('value')
+      .match(/refused PUT .* \(400\)/);
+    proxy.fault = null;
+    await office.run({ records: ['V-1006'] });
+    expect((await office.client.item('tuning-visits', 'V-1006')).state).to.equal('agreed');
+  });
+
+  it('plans anew when somebody edits an event in the very moment', async () => {
+    let raced = false;
+    proxy.fault = write(async (asked) => {
+      if (raced) return undefined;
+      raced = true;
+      // Somebody else's program gets in between our read and our write.
+      const event = (await office.event('V-1008'))!;
+      const headers = {
+        authorization: `Basic ${Buffer.from(`${account.user}:${account.password}`).toString('base64')}`,
+        'content-type': 'text/calendar',
+      };
+      await fetch(new URL(asked.url, radicale()), {
+        method: 'PUT',
+        headers,
+        body: event.text.replace('END:VEVENT', 'X-MEANWHILE:yes\r\nEND:VEVENT'),
+      });
+      return undefined;
+    });
+    await office.frontDesk.call('PATCH', '/visits/V-1008', { instrument: 'Finch player piano' });
+    const event = await eventually('the title changes', async () => {
+      const now = await office.event('V-1008');
+      return now?.text.includes('Finch player piano') && now;
+    });
+    expect(event.text).to.include('X-MEANWHILE:yes');
+  });
+});
+
+describe('when a whole side goes away', () => {
+  const radicaleScript = resolve(import.meta.dirname, '../../../scripts/radicale.sh');
+  it('goes on by itself when the calendar server is back, and takes a vanished calendar for no deletion', async function () {
+    this.timeout(90_000);
+    const folder = mkdtempSync(join(tmpdir(), 'radicale-'));
+    const port = 20_000 + Math.floor(Math.random() * 20_000);
+    const start = () =>
+      execFileSync('bash', [radicaleScript, 'start', folder, String(port), account.user, account.password])
+        .toString()
+        .trim();
+    const stop = () => execFileSync('bash', [radicaleScript, 'stop', folder]);
+    const diary = start();
+    const office = await openOffice({ seed: plainVisits(5), diary });
+    try {
+      await firstRun(office);
+      stop();
+      await moveOne(office, 'V-1002');
+      await eventually('the lane is in trouble', async () => (await office.client.lane('tuning-visits')).trouble?.includes('connection refused'));
+      start();
+      await moved(office, 'V-1002');
+
+      execFileSync('bash', ['-c', `mv "$0/collections/collection-root/${account.user}" "$0/aside"`, folder]);
+      const run = await office.run({ sweep: true });
+      expect(run.state).to.equal('failed');
+      expect(run.counts).to.include({ removed: 0, held: 0, made: 0 });
+      execFileSync('bash', [
+        '-c',
+        `rm -rf "$0/collections/collection-root/${account.user}"; mv "$0/aside" "$0/collections/collection-root/${account.user}"`,
+        folder,
+      ]);
+      const after = await office.run({ sweep: true });
+      expect(after).to.include({ state: 'done' }).and.nested.property('counts.unchanged').equal(5);
+    } finally {
+      await office.stop();
+      stop();
+      rmSync(folder, { recursive: true, force: true });
+    }
+  });
+
+  it('takes an empty or failing Front desk for no deletion', async function () {
+    this.timeout(60_000);
+    const front: { fault: Answerer | null } = { fault: null };
+    const office = await openOffice({
+      seed: plainVisits(5),
+      notices: false,
+      lane: { departures: { recordDeleted: 'remove', eventDeleted: 'hold' } },
+    });
+    const proxy = await misbehaving((asked, response) => front.fault?.(asked, response), office.frontDesk.address);
+    try {
+      await firstRun(office);
+      await office.client.changeSystem('front-desk', { settings: { address: `${proxy.address}api/v1` } });
+      front.fault = (asked, response) => {
+        if (!asked.url.startsWith('/api/v1/visits?')) return undefined;
+        response.writeHead(200, { 'content-type': 'application/json' }).end('{"items":[],"next":null}');
+        return true;
+      };
+      const empty = await office.run({ sweep: true });
+      expect(empty.counts).to.include({ removed: 0, unchanged: 5 });
+      front.fault = (asked, response) => (asked.url.includes('cursor') || asked.url.includes('/visits?') ? status(500)(asked, response) : undefined);
+      expect(await office.run({ sweep: true })).to.include({ state: 'failed' });
+      front.fault = null;
+      expect((await office.run({ sweep: true })).counts.unchanged).to.equal(5);
+      expect(await office.events()).to.have.length(5);
+    } finally {
+      await office.stop();
+      await proxy.close();
+    }
+  });
+});

@@ -1,0 +1,2 @@
+export { type CalendarHarness, calendarAcceptance } from './calendar.ts';
+export { type RecordHarness, recordAcceptance } from './records.ts';

@@ -1,0 +1,106 @@
+import assert from 'node:assert/strict';
+import type { RecordItem } from '@monsoon/core';
+import type { Records } from '../interfaces.ts';
+import { OutsideError } from '../outside-error.ts';
+import { collect } from './collect.ts';
+
+/** What a kind of record system brings to be tested: one collection of its real counterpart, and a back door to it. */
+export interface RecordHarness {
+  records: Records;
+  /** the same with credentials that are not accepted */
+  stranger: Records;
+  collection: string;
+  /** a text field that the back door can write */
+  field: string;
+  make(text: string): Promise<string>;
+  change(id: string, text: string): Promise<void>;
+  remove(id: string): Promise<void>;
+  close(): Promise<void>;
+}
+
+/** The definition of a record system: a kind that passes may be connected. Needs mocha's `describe` and `it`. */
+export function recordAcceptance(name: string, open: () => Promise<RecordHarness>): void {
+  describe(`${name} as a record system`, () => {
+    let harness: RecordHarness;
+    const signal = new AbortController().signal;
+    const pull = async (cursor: string | null) => {
+      const items = new Map<string, RecordItem>();
+      const gone = new Set<string>();
+      let next: string | null | undefined;
+      for await (const page of harness.records.pull(harness.collection, cursor, signal)) {
+        for (const item of page.items) items.set(item.id, item);
+        for (const id of page.gone) gone.add(id);
+        next = page.cursor;
+      }
+      assert.notEqual(next, undefined, 'the last page says where to go on');
+      return { items, gone, cursor: next ?? null };
+    };
+    before(async () => {
+      harness = await open();
+    });
+    after(() => harness?.close());
+
+    it('describes its collections with typed fields', async () => {
+      const described = (await harness.records.describe()).find((c) => c.name === harness.collection);
+      assert.ok(described?.fields.some((f) => f.name === harness.field));
+      assert.equal(new Set(described?.fields.map((f) => f.name)).size, described?.fields.length);
+    });
+
+    it('tells step by step what it found, and a plain reason when it may not', async () => {
+      await harness.make('to be seen');
+      const steps = await collect(harness.records.probe(signal));
+      assert.ok(steps.length > 0 && steps.every((s) => s.outcome !== 'failed'));
+      const refused = await collect(harness.stranger.probe(signal));
+      assert.equal(refused.at(-1)?.outcome, 'failed');
+    });
+
+    it('lists every record once, over as many pages as it takes', async () => {
+      const made = [];
+      for (let i = 0; i < 7; i++) made.push(await harness.make(`record ${i}`));
+      const { items } = await pull(null);
+      for (const [i, id] of made.entries()) assert.equal(items.get(id)?.fields[harness.field], `record ${i}`);
+    });
+
+    it('reads one record as it is now, and null for one that is not', async () => {
+      const id = await harness.make('one, two; "three" ü 🎹');
+      assert.equal((await harness.records.read(harness.collection, id, signal))?.fields[harness.field], 'one, two; "three" ü 🎹');
+      assert.equal(await harness.records.read(harness.collection, 'no-such-record', signal), null);
+    });
+
+    it('tells what changed since: made, changed and deleted', async () => {
+      const changed = await harness.make('before');
+      const removed = await harness.make('short-lived');
+      const { cursor } = await pull(null);
+      const made = await harness.make('new');
+      await harness.change(changed, 'after');
+      await harness.remove(removed);
+      const news = await pull(cursor);
+      assert.equal(news.items.get(changed)?.fields[harness.field], 'after');
+      assert.equal(news.items.get(made)?.fields[harness.field], 'new');
+      assert.ok(!news.items.has(removed));
+      if (cursor !== null) assert.ok(news.gone.has(removed));
+      assert.equal(await harness.records.read(harness.collection, removed, signal), null);
+    });
+
+    it('loses nothing that is written while it is being listed', async () => {
+      const during: string[] = [];
+      let cursor: string | null | undefined = null;
+      for await (const page of harness.records.pull(harness.collection, null, signal)) {
+        during.push(await harness.make('in between'));
+        cursor = page.cursor ?? cursor;
+      }
+      const later = await pull(cursor);
+      for (const id of during) assert.ok(later.items.has(id) || cursor !== null, id);
+      for (const id of during) assert.equal(later.items.get(id)?.fields[harness.field], 'in between');
+    });
+
+    it('fails plainly for a stranger', async () => {
+      await assert.rejects(
+        async () => {
+          for await (const _ of harness.stranger.pull(harness.collection, null, signal)) assert.fail('a stranger sees records');
+        },
+        (e: unknown) => e instanceof OutsideError && e.trouble === 'not authorised',
+      );
+    });
+  });
+}

@@ -1,0 +1,290 @@
+import { type Calendars, callStack, checkAddress, ForbiddenAddress, kinds, OutsideError, type Records } from '@monsoon/systems';
+import { expect } from 'chai';
+import { type Answerer, type Misbehaving, misbehaving } from '../../../test/support/misbehaving.ts';
+
+const signal = new AbortController().signal;
+const options = { addresses: { allowed: ['127.0.0.1'] } };
+const xml = (body: string) => `<?xml version="1.0"?><D:multistatus xmlns:D="DAV:" xmlns:C="urn:ietf:params:xml:ns:caldav">${body}</D:multistatus>`;
+const found = (href: string, props: string) =>
+  `<D:response><D:href>${href}</D:href><D:propstat><D:prop>${props}</D:prop><D:status>HTTP/1.1 200 OK</D:status></D:propstat></D:response>`;
+const listed = (href: string, etag = '"1"') => found(href, `<D:getetag>${etag}</D:getetag>`);
+const event = 'BEGIN:VCALENDAR\nBEGIN:VEVENT\nUID:a\nDTSTART:20261201T090000Z\nEND:VEVENT\nEND:VCALENDAR\n';
+
+/** Runs something against a server that answers so. */
+async function against<T>(fault: Answerer, work: (calendars: Calendars, server: Misbehaving) => Promise<T>): Promise<T> {
+  const server = await misbehaving(fault);
+  const system = kinds['caldav']!.open({ address: server.address, user: 'u', timeout: 1 }, { password: 'p' }, options);
+  try {
+    return await work(system.calendars!, server);
+  } finally {
+    await system.close();
+    await server.close();
+  }
+}
+const trouble = async (work: Promise<unknown>): Promise<OutsideError> => {
+  const error = await work.then(
+    () => null,
+    (e: unknown) => e,
+  );
+  expect(error).to.be.instanceOf(OutsideError);
+  return error as OutsideError;
+};
+const reply =
+  (status: number, body = '', headers = {}): Answerer =>
+  (_asked, response) => {
+    response.writeHead(status, headers).end(body);
+    return true;
+  };
+
+describe('surviving calendar servers', () => {
+  it('takes a 207 with a failure inside a PUT for what it is', async () => {
+    const inside = xml('<D:response><D:href>/c/a.ics</D:href><D:status>HTTP/1.1 412 Precondition Failed</D:status></D:response>');
+    const error = await against(reply(207, inside), (c) => trouble(c.change('/c/a.ics', '"1"', event, signal)));
+    expect(error.trouble).to.equal('changed meanwhile');
+  });
+
+  it('finds the other event in a UID conflict', async () => {
+    const body =
+      '<D:error xmlns:D="DAV:" xmlns:C="urn:ietf:params:xml:ns:caldav"><C:unique-scheduling-object-resource><D:href>/other/b.ics</D:href></C:unique-scheduling-object-resource></D:error>';
+    const error = await against(reply(403, body), (c) => trouble(c.create('/c/', 'a', event, signal)));
+    expect(error).to.include({ trouble: 'exists', href: '/other/b.ics' });
+  });
+
+  for (const [what, status] of [
+    ['the standard 403', 403],
+    ['409', 409],
+    ['a 500', 500],
+  ] as const) {
+    it(`lists everything when a token is refused with ${what}`, async () => {
+      const answer: Answerer = (asked, response) =>
+        reply(asked.body.includes('<D:sync-token>old') ? status : 207, xml(`${listed('/c/a.ics')}<D:sync-token>new</D:sync-token>`))(asked, response);
+      const changes = await against(answer, (c) => c.changes('/c/', JSON.stringify({ token: 'old', since: new Date().toISOString() }), signal));
+      expect(changes)
+        .to.include({ complete: true })
+        .and.property('changed')
+        .deep.equal([{ href: '/c/a.ics', etag: '"1"' }]);
+    });
+  }
+
+  it('does not trust a token that is a week old', async () => {
+    const since = new Date(Date.now() - 7 * 86_400_000).toISOString();
+    const [changes, tokens] = await against(
+      reply(207, xml(`${listed('/c/a.ics')}<D:sync-token>new</D:sync-token>`)),
+      async (c, server) =>
+        [await c.changes('/c/', JSON.stringify({ token: 'old', since }), signal), server.asked.map((a) => a.body.includes('old'))] as const,
+    );
+    expect(changes.complete).to.equal(true);
+    expect(tokens).to.deep.equal([false]);
+  });
+
+  it('follows a truncated change list to its end', async () => {
+    const pages: Record<string, string> = {
+      '': `${listed('/c/a.ics')}<D:response><D:href>/c/</D:href><D:status>HTTP/1.1 507 Insufficient Storage</D:status></D:response><D:sync-token>two</D:sync-token>`,
+      two: `${listed('/c/b.ics')}<D:sync-token>three</D:sync-token>`,
+    };
+    const answer: Answerer = (asked, response) => reply(207, xml(pages[/<D:sync-token>(.*?)</.exec(asked.body)![1]!]!))(asked, response);
+    const changes = await against(answer, (c) => c.changes('/c/', null, signal));
+    expect(changes.changed.map((x) => x.href)).to.deep.equal(['/c/a.ics', '/c/b.ics']);
+  });
+
+  it('lists by PROPFIND where there is no sync-collection', async () => {
+    const answer: Answerer = (asked, response) =>
+      (asked.method === 'REPORT'
+        ? reply(501)
+        : reply(207, xml(`${found('/c/', '<D:resourcetype><D:collection/></D:resourcetype>')}${listed('http://other.example/c/a%40b.ics')}`)))(
+        asked,
+        response,
+      );
+    const changes = await against(answer, (c) => c.changes('/c/', null, signal));
+    expect(changes).to.deep.equal({ changed: [{ href: '/c/a%40b.ics', etag: '"1"' }], removed: [], cursor: null, complete: true });
+  });
+
+  it('never takes a listing that broke off for a whole one', async () => {
+    const broken = xml(`${listed('/c/a.ics')}<D:response><D:href>/c/b`).slice(0, -20);
+    const error = await against(reply(207, broken), (c) => trouble(c.changes('/c/', null, signal)));
+    expect(error.message).to.match(/broke off/);
+  });
+
+  it('reads around an event whose characters break the XML, and around events that were left out', async () => {
+    const answer: Answerer = (asked, response) => {
+      if (asked.method === 'REPORT')
+        return reply(
+          207,
+          xml(
+            `${found('/c/a.ics', `<D:getetag>"1"</D:getetag><C:calendar-data>${event}</C:calendar-data>`)}${found('/c/b.ics', `<C:calendar-data>bad \u0001 & worse</C:calendar-data>`)}`,
+          ),
+        )(asked, response);
+      return reply(asked.url.endsWith('gone.ics') ? 404 : 200, event, { etag: '"2"' })(asked, response);
+    };
+    const read = await against(answer, (c) => c.read('/c/', ['/c/a.ics', '/c/c.ics', '/c/gone.ics'], signal));
+    expect([...read].map(([href, e]) => [href, e?.etag])).to.have.deep.members([
+      ['/c/a.ics', '"1"'],
+      ['/c/c.ics', '"2"'],
+      ['/c/gone.ics', undefined],
+    ]);
+  });
+
+  it('does not take a login page for an event or for a calendar server', async () => {
+    const page = reply(200, '<html><body>Please sign in</body></html>', { 'content-type': 'text/html' });
+    expect((await against(page, (c) => trouble(c.read('/c/', ['/c/a.ics'], signal)))).trouble).to.equal('nonsense');
+    expect((await against(page, (c) => trouble(c.calendars(signal)))).trouble).to.equal('nonsense');
+  });
+
+  it('makes a calendar whose colour is refused without it', async () => {
+    let href = '';
+    const answer: Answerer = (asked, response) => {
+      if (asked.method === 'MKCALENDAR') {
+        href = asked.url;
+        return reply(asked.body.includes('calendar-color') ? 403 : 201)(asked, response);
+      }
+      if (asked.method === 'PROPPATCH') return reply(207, xml(''))(asked, response);
+      const calendar = found(href || '/home/', '<D:resourcetype><D:collection/><C:calendar/></D:resourcetype><D:displayname>Visits</D:displayname>');
+      return reply(
+        207,
+        xml(asked.headers['depth'] === '1' ? calendar : found('/', '<C:calendar-home-set><D:href>/home/</D:href></C:calendar-home-set>')),
+      )(asked, response);
+    };
+    expect((await against(answer, (c) => c.make('Visits', '#123456', signal))).name).to.equal('Visits');
+  });
+
+  it('refuses XML with a document type or endless depth', async () => {
+    const bomb = '<?xml version="1.0"?><!DOCTYPE a [<!ENTITY b "c">]><D:multistatus xmlns:D="DAV:">&b;</D:multistatus>';
+    expect((await against(reply(207, bomb), (c) => trouble(c.changes('/c/', null, signal)))).message).to.match(/document type/);
+    const deep = xml(`<D:response>${'<D:a>'.repeat(200)}`);
+    expect((await against(reply(207, deep), (c) => trouble(c.changes('/c/', null, signal)))).message).to.match(/nested deeper/);
+  });
+
+  it('never sends a body in chunks, nor two ETags, and always a depth', async () => {
+    const asked = await against(reply(207, xml('<D:sync-token>t</D:sync-token>')), async (c, server) => {
+      await c.changes('/c/', null, signal);
+      await c.change('/c/a.ics', '"1"', event, signal);
+      return server.asked;
+    });
+    for (const a of asked) expect(a.headers).to.not.have.property('transfer-encoding');
+    expect(asked[0]!.headers).to.have.property('depth');
+    expect(asked[1]!.headers['if-match']).to.equal('"1"');
+  });
+});
+
+describe('around every call', () => {
+  const get = (address: string, path = '', more: { timeout?: number; allowed?: string[] } = {}) => {
+    const { call, close } = callStack({
+      addresses: { allowed: more.allowed ?? ['127.0.0.1'] },
+      timeout: more.timeout ?? 1000,
+      headers: { authorization: 'Bearer secret' },
+    });
+    return call({ method: 'GET', url: address + path, headers: {}, limit: 1000, signal }).finally(close);
+  };
+
+  it('gives up after its time-out, says how long it was, and does not read endless answers', async () => {
+    const server = await misbehaving((asked, response) => {
+      if (asked.url === '/slow') return true;
+      response.writeHead(200).end('x'.repeat(5000));
+      return true;
+    });
+    expect(await trouble(get(server.address, 'slow')))
+      .to.include({ trouble: 'timed out' })
+      .and.property('message')
+      .match(/within 1 seconds/);
+    expect((await trouble(get(server.address, 'large'))).message).to.match(/more than 1000 bytes/);
+    await server.close();
+    expect(await trouble(get(server.address)))
+      .to.include({ trouble: 'unreachable' })
+      .and.property('message')
+      .match(/connection refused/);
+  });
+
+  it('follows redirects on the same origin, and never takes credentials elsewhere', async () => {
+    const other = await misbehaving(reply(200));
+    const server = await misbehaving((asked, response) =>
+      reply(asked.url === '/end' ? 200 : 301, '', { location: asked.url === '/away' ? other.address : asked.url === '/round' ? '/round' : '/end' })(
+        asked,
+        response,
+      ),
+    );
+    expect((await get(server.address, 'start')).status).to.equal(200);
+    expect((await trouble(get(server.address, 'away'))).message).to.match(/another origin/);
+    expect((await trouble(get(server.address, 'round'))).message).to.match(/in a circle/);
+    expect(other.asked).to.deep.equal([]);
+    await Promise.all([server.close(), other.close()]);
+  });
+
+  it('calls no private address unless the installation allows it, by number or by name', async () => {
+    const server = await misbehaving(reply(200));
+    const port = new URL(server.address).port;
+    for (const address of [
+      server.address,
+      `http://localhost:${port}/`,
+      `http://[::1]:${port}/`,
+      `http://[::ffff:127.0.0.1]:${port}/`,
+      'http://169.254.169.254/',
+      'http://10.1.2.3/',
+      'http://2130706433/',
+    ]) {
+      expect((await trouble(get(address, '', { allowed: [] }))).trouble, address).to.equal('forbidden address');
+    }
+    expect(server.asked).to.deep.equal([]);
+    expect((await get(`http://localhost:${port}/`, '', { allowed: ['localhost'] })).status).to.equal(200);
+    expect((await get(server.address, '', { allowed: ['127.0.0.0/8'] })).status).to.equal(200);
+    expect(() => checkAddress(new URL('file:///etc/passwd'), { allowed: [] })).to.throw(ForbiddenAddress);
+    await server.close();
+  });
+
+  it('tries a read again after a stumble, and never a write', async () => {
+    let stumbles = 0;
+    const server = await misbehaving((asked, response) => reply(stumbles++ === 0 ? 503 : 200)(asked, response));
+    expect((await get(server.address)).status).to.equal(200);
+    stumbles = 0;
+    const { call, close } = callStack({ addresses: { allowed: ['127.0.0.1'] } });
+    expect((await call({ method: 'PUT', url: server.address, headers: {}, body: 'x' })).status).to.equal(503);
+    await Promise.all([close(), server.close()]);
+  });
+});
+
+describe('surviving JSON APIs', () => {
+  const descriptor = {
+    collections: {
+      things: {
+        label: 'Things',
+        list: { path: '/things', items: '/items', next: { at: '/next', parameter: 'page' } },
+        read: { path: '/things/{id}' },
+        id: '/id',
+        fields: [
+          { name: 'name', type: 'text', at: '/a~1b/0' },
+          { name: 'at', type: 'date-time', at: '/at', zoneAt: '/zone' },
+          { name: 'who', type: 'people', at: '/who' },
+        ],
+      },
+    },
+  };
+  const pulled = async (body: string, status = 200): Promise<unknown> => {
+    const server = await misbehaving(reply(status, body));
+    const system = kinds['json-api']!.open({ address: server.address, descriptor }, { token: 't' }, options);
+    try {
+      const pages = [];
+      for await (const page of (system.records as Records).pull('things', null, signal)) pages.push(page);
+      return pages;
+    } finally {
+      await system.close();
+      await server.close();
+    }
+  };
+
+  it('reads fields by JSON Pointer, with zones and people', async () => {
+    const pages = await pulled(
+      JSON.stringify({
+        items: [{ id: 7, 'a/b': ['deep'], at: '2026-12-01T09:00', zone: 'America/Halifax', who: ['z@elsewhere.example', { name: 'Ines' }, 5] }],
+      }),
+    );
+    expect(pages)
+      .to.have.nested.property('[0].items[0].fields')
+      .deep.equal({ name: 'deep', at: '2026-12-01T09:00[America/Halifax]', who: [{ email: 'z@elsewhere.example' }, { name: 'Ines' }] });
+  });
+
+  it('never takes an answer without a list for an empty list', async () => {
+    for (const body of ['{}', '{"items":null}', '[]', '"no"']) expect((await trouble(pulled(body))).message).to.match(/sent no list/);
+    expect((await trouble(pulled('<html>'))).message).to.match(/did not answer in JSON/);
+    expect((await trouble(pulled('{"items":[{}]}'))).message).to.match(/without an id at \/id/);
+    expect((await trouble(pulled('', 429))).trouble).to.equal('throttled');
+  });
+});
