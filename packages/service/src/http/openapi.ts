@@ -11,10 +11,8 @@ interface Meta {
 /** A Yup schema as JSON Schema (draft 2020-12, which OpenAPI 3.1 uses). */
 export function jsonSchema(description: SchemaDescription): Json {
   const meta = (description.meta ?? {}) as Meta;
-  if (meta.schema !== undefined) return meta.schema;
-  if (meta.schemaOf !== undefined) return jsonSchema(meta.schemaOf.describe());
-  const base = bare(description);
-  return description.nullable && 'type' in base ? { ...base, type: [base['type'], 'null'] } : base;
+  const base = meta.schema ?? (meta.schemaOf === undefined ? bare(description) : jsonSchema(meta.schemaOf.describe()));
+  return description.nullable && typeof base['type'] === 'string' ? { ...base, type: [base['type'], 'null'] } : base;
 }
 
 function bare(description: SchemaDescription): Json {

@@ -1,0 +1,162 @@
+import { execFile } from 'node:child_process';
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join, resolve } from 'node:path';
+import { expect } from 'chai';
+import { stringify } from 'yaml';
+import { plainVisits } from '../../../test/support/front-desk.ts';
+import { admin, laneFile, type Office, openOffice } from '../../../test/support/office.ts';
+import { eventually } from '../../../test/support/servers.ts';
+
+const main = resolve(import.meta.dirname, '../src/main.ts');
+
+describe('the command line', () => {
+  let office: Office;
+  const folder = mkdtempSync(join(tmpdir(), 'cli-'));
+  before(async function () {
+    this.timeout(60_000);
+    office = await openOffice({ seed: plainVisits(5) });
+    await eventually('the first run', async () => (await office.client.lane('tuning-visits')).lastRun?.state === 'done', 30_000);
+  });
+  after(async () => {
+    await office.stop();
+    rmSync(folder, { recursive: true, force: true });
+  });
+
+  const monsoon = (args: string[], env: Record<string, string> = {}) =>
+    new Promise<{ code: number; out: string; err: string }>((fine) => {
+      execFile(
+        process.execPath,
+        ['--import', import.meta.resolve('tsx'), '--conditions=source', '--no-warnings', main, ...args],
+        {
+          cwd: folder,
+          env: { PATH: process.env['PATH']!, HOME: folder, NODE_PATH: '', MONSOON_URL: office.address, MONSOON_TOKEN: office.token, ...env },
+        },
+        (error, out, err) => fine({ code: typeof error?.code === 'number' ? error.code : error === null ? 0 : 1, out, err }),
+      );
+    });
+
+  it('shows what needs attention when called alone, and says by its exit code whether something does', async () => {
+    const { code, out } = await monsoon([]);
+    expect(out)
+      .to.match(/^Nothing needs you\./)
+      .and.match(/tuning-visits {2}Front desk: visits {2}-> {2}Diary: Visits/);
+    expect(code).to.equal(0);
+  });
+
+  it('forecasts, runs, and says when nothing was written', async () => {
+    await office.client.pause('tuning-visits');
+    await office.frontDesk.call('PATCH', '/visits/V-1001', { instrument: 'Wren grand 212' });
+    const forecast = await monsoon(['forecast', 'tuning-visits']);
+    expect(forecast.out)
+      .to.match(/1 changed, 4 unchanged/)
+      .and.include('title: "Ottoline Marsh: tuning, Alder upright 0" -> "Ottoline Marsh: tuning, Wren grand 212"');
+    const run = await monsoon(['run', 'tuning-visits']);
+    expect(run)
+      .to.include({ code: 0 })
+      .and.property('out')
+      .match(/done\. 1 changed/);
+    expect((await monsoon(['run', 'tuning-visits', '--sweep'])).out).to.match(/5 unchanged\. Nothing was written\./);
+    await office.client.resume('tuning-visits');
+  });
+
+  it('explains any item, by id or by words', async () => {
+    await office.frontDesk.call('PATCH', '/visits/V-1002', { private: true });
+    await eventually('the verdict', async () => (await office.client.item('tuning-visits', 'V-1002')).verdict?.reason === 'private');
+    expect((await monsoon(['why', 'tuning-visits', 'V-1002'])).out).to.match(/It is private, and the lane leaves private items out/);
+    expect((await monsoon(['why', 'tuning-visits', 'upright 3'])).out).to.match(/V-1004 {2}agreed[\s\S]*It is on the calendar/);
+  });
+
+  it('gives JSON for programs, and nothing but', async () => {
+    for (const args of [
+      ['systems', 'list'],
+      ['lanes', 'list'],
+      ['items', 'tuning-visits'],
+      ['runs', 'list'],
+      ['journal'],
+      ['holds', 'list'],
+      ['why', 'tuning-visits', 'V-1001'],
+      ['forecast', 'tuning-visits'],
+      ['systems', 'check', 'diary'],
+      ['systems', 'calendars', 'diary'],
+      ['systems', 'collections', 'front-desk'],
+      ['tokens'],
+      [],
+    ]) {
+      const { out } = await monsoon([...args, '--json']);
+      expect(() => JSON.parse(out), `${args.join(' ')}: ${out.slice(0, 80)}`).to.not.throw();
+    }
+  }).timeout(60_000);
+
+  it('makes a lane from a file, and saves the file again as the next version', async () => {
+    await office.client.makeCalendar('diary', 'From a file', '#12706d');
+    const file = join(folder, 'from-file.yaml');
+    writeFileSync(file, `# a comment\n${stringify({ ...laneFile(), calendar: { system: 'diary', calendar: 'From a file' } })}`);
+    expect((await monsoon(['lanes', 'apply', '-f', file, '--paused'])).out).to.match(/Made the lane from-file. It is paused./);
+    expect((await monsoon(['lanes', 'apply', '-f', file])).out).to.match(/Saved version 2 of from-file/);
+    writeFileSync(file, stringify({ ...laneFile(), fields: { title: { copy: 'nope' } }, zone: 'Mars/Olympus' }));
+    const refused = await monsoon(['lanes', 'apply', '-f', file]);
+    expect(refused)
+      .to.include({ code: 2 })
+      .and.property('err')
+      .match(/\/zone: the zone "Mars\/Olympus" is not known/)
+      .and.match(/\/fields\/title\/copy: there is no field "nope"/);
+    expect((await monsoon(['lanes', 'remove', 'from-file', '--yes'])).code).to.equal(0);
+  });
+
+  it('shows holds with exit code 3, and settles them', async () => {
+    const event = (await office.event('V-1003'))!;
+    await fetch(new URL(event.href, office.diary), { method: 'DELETE', headers: { authorization: `Basic ${btoa('alderwren:well-tempered')}` } });
+    await office.run();
+    const { code, out } = await monsoon(['holds']);
+    expect(code).to.equal(3);
+    expect(out)
+      .to.match(/event deleted/)
+      .and.match(/make again, part/);
+    expect((await monsoon([])).code).to.equal(3);
+    const [hold] = (await office.client.holds()).items;
+    expect((await monsoon(['holds', 'settle', hold!.id, 'burn it'])).err).to.match(
+      /"burn it" is no answer to "event deleted"; answers are make again, part/,
+    );
+    expect((await monsoon(['holds', 'settle', hold!.id, 'make again'])).code).to.equal(0);
+    await eventually('it is made again', () => office.event('V-1003'));
+  });
+
+  it('answers wrong usage with the reason and exit code 2, and trouble with 1', async () => {
+    for (const [args, words] of [
+      [['run', 'nosuch'], /there is no lane "nosuch"; there are tuning-visits/],
+      [['run'], /missing required argument 'lane'/],
+      [['frobnicate'], /there is no command "frobnicate"; there are systems, lanes/],
+      [['runs', 'list', '--limit', 'many'], /whole number from 1 to 500/],
+      [['runs', 'show', 'x'], /there is no run "x"/],
+      [['why', 'tuning-visits', 'V-9999'], /there is no item "V-9999"/],
+      [['--surprise'], /unknown option/],
+    ] as [string[], RegExp][]) {
+      const { code, err } = await monsoon(args);
+      expect(err, args.join(' ')).to.match(words);
+      expect(code, args.join(' ')).to.equal(2);
+    }
+    expect(await monsoon(['lanes'], { MONSOON_URL: 'http://127.0.0.1:9' }))
+      .to.include({ code: 1 })
+      .and.property('err')
+      .match(/Monsoon does not answer at http:\/\/127\.0\.0\.1:9/);
+    expect(await monsoon(['lanes'], { MONSOON_TOKEN: 'wrong' }))
+      .to.include({ code: 1 })
+      .and.property('err')
+      .match(/sign in, or give a token/);
+  }).timeout(60_000);
+
+  it('signs in and keeps a token that only its owner can read', async () => {
+    const signed = await monsoon(['sign-in', '--email', admin.email], { MONSOON_PASSWORD: admin.password, MONSOON_TOKEN: '' });
+    expect(signed.out).to.match(/Signed in as ines@alder-wren.example/);
+    const { stdout } = await new Promise<{ stdout: string }>((fine) =>
+      execFile('stat', ['-c', '%a', join(folder, '.monsoon', 'cli.json')], (_e, stdout) => fine({ stdout })),
+    );
+    expect(stdout.trim()).to.equal('600');
+  });
+
+  it('has help with examples', async () => {
+    expect((await monsoon(['--help'])).out).to.match(/Exit codes: 0 fine, 1 failed, 2 wrong usage, 3 something is held/);
+    expect((await monsoon(['why', '--help'])).out).to.match(/Examples:/);
+  });
+});

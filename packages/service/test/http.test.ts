@@ -1,0 +1,241 @@
+import Ajv2020 from 'ajv/dist/2020.js';
+import { expect } from 'chai';
+import { Webhook } from 'standardwebhooks';
+import { plainVisits } from '../../../test/support/front-desk.ts';
+import { admin, laneFile, type Office, openOffice } from '../../../test/support/office.ts';
+import { eventually } from '../../../test/support/servers.ts';
+
+interface Document {
+  paths: Record<string, Record<string, { security?: unknown[]; responses: Record<string, { content?: Record<string, { schema: object }> }> }>>;
+}
+
+describe('the HTTP interface', () => {
+  let office: Office;
+  let document: Document;
+  before(async function () {
+    this.timeout(60_000);
+    office = await openOffice({
+      seed: plainVisits(4),
+      lane: { filter: { all: [{ field: 'instrument', test: 'is not', value: 'Alder upright 3' }] } },
+    });
+    await eventually('the first run', async () => (await office.client.lane('tuning-visits')).lastRun?.state === 'done', 30_000);
+    document = (await (await fetch(`${office.address}/api/v1/openapi.json`)).json()) as Document;
+  });
+  after(() => office.stop());
+
+  const ask = async (method: string, path: string, body?: unknown, headers: Record<string, string> = {}) => {
+    const text = typeof body === 'string' ? body : body === undefined ? undefined : JSON.stringify(body);
+    const answer = await fetch(`${office.address}${path.startsWith('/hooks') ? '' : '/api/v1'}${path}`, {
+      method,
+      headers: { authorization: `Bearer ${office.token}`, ...(text === undefined ? {} : { 'content-type': 'application/json' }), ...headers },
+      ...(text === undefined ? {} : { body: text }),
+    });
+    const json = (await answer.json().catch(() => null)) as Record<string, never> | null;
+    return { status: answer.status, json, type: answer.headers.get('content-type') ?? '', headers: answer.headers };
+  };
+
+  it('is closed to strangers, route by route', async () => {
+    let closed = 0;
+    for (const [path, methods] of Object.entries(document.paths)) {
+      for (const [method, spec] of Object.entries(methods)) {
+        const url = `${office.address}${path.replace(/\{\w+\}/g, 'tuning-visits')}`;
+        for (const headers of [{}, { authorization: 'Bearer mon_wrong' }, { cookie: 'monsoon_session=wrong' }] as Record<string, string>[]) {
+          const answer = await fetch(url, {
+            method: method.toUpperCase(),
+            headers: { 'content-type': 'application/json', ...headers },
+            ...(method === 'get' ? {} : { body: '{}' }),
+          });
+          if (spec.security === undefined) expect(answer.status, `${method} ${path}`).to.equal(401);
+          else expect(`${method} ${path}`).to.be.oneOf(['post /api/v1/session', 'get /api/v1/health']);
+          closed++;
+        }
+      }
+    }
+    expect(closed).to.be.greaterThan(80);
+    for (const path of ['/api/v1/changes', '/api/v1/metrics']) expect((await fetch(`${office.address}${path}`)).status, path).to.equal(401);
+  });
+
+  it('lets a read-only token read, and nothing else', async () => {
+    const { token } = await office.client.makeToken('reader', 'read');
+    const reader = { authorization: `Bearer ${token}` };
+    for (const [path, methods] of Object.entries(document.paths)) {
+      for (const method of Object.keys(methods).filter((m) => m !== 'get')) {
+        const at = path.replace('/api/v1', '').replace(/\{\w+\}/g, 'tuning-visits');
+        if (at === '/session' || at.endsWith('/forecast')) continue;
+        expect((await ask(method.toUpperCase(), at, {}, reader)).status, `${method} ${path}`).to.equal(403);
+      }
+    }
+    expect((await ask('GET', '/lanes', undefined, reader)).status).to.equal(200);
+  });
+
+  it('answers as its OpenAPI document says', async () => {
+    const ajv = new Ajv2020({ strict: false, validateFormats: false });
+    const run = await office.run();
+    const pages: Record<string, string> = {
+      '/today': '/today',
+      '/health': '/health',
+      '/session': '/session',
+      '/tokens': '/tokens',
+      '/systems': '/systems',
+      '/systems/{system}': '/systems/diary',
+      '/systems/{system}/collections': '/systems/front-desk/collections',
+      '/systems/{system}/calendars': '/systems/diary/calendars',
+      '/lanes': '/lanes',
+      '/lanes/{lane}': '/lanes/tuning-visits',
+      '/lanes/{lane}/items': '/lanes/tuning-visits/items?limit=2',
+      '/lanes/{lane}/items/{record}': '/lanes/tuning-visits/items/V-1001',
+      '/lanes/{lane}/why': '/lanes/tuning-visits/why?item=V-1004',
+      '/runs': '/runs',
+      '/runs/{run}': `/runs/${run.id}`,
+      '/journal': '/journal',
+      '/holds': '/holds',
+    };
+    const gets = Object.entries(document.paths)
+      .filter(([, m]) => m['get'] !== undefined)
+      .map(([p]) => p.replace('/api/v1', ''));
+    expect(Object.keys(pages)).to.have.members(gets);
+    const matches = (path: string, method: string, status: string, json: unknown) => {
+      const validate = ajv.compile(document.paths[`/api/v1${path}`]![method]!.responses[status]!.content!['application/json']!.schema);
+      expect(validate(json), `${path}: ${JSON.stringify(validate.errors?.[0])}`).to.equal(true);
+    };
+    for (const [path, example] of Object.entries(pages)) matches(path, 'get', '200', (await ask('GET', example)).json);
+    matches('/lanes/{lane}/forecast', 'post', '200', (await ask('POST', '/lanes/tuning-visits/forecast')).json);
+    matches('/systems/{system}/check', 'post', '200', (await ask('POST', '/systems/diary/check')).json);
+  });
+
+  const problem = async (expected: number, words: RegExp, ...call: Parameters<typeof ask>) => {
+    const answer = await ask(...call);
+    expect(answer.status, JSON.stringify(answer.json)).to.equal(expected);
+    expect(answer.type).to.include('application/problem+json');
+    expect(JSON.stringify(answer.json)).to.match(words);
+    return answer.json as unknown as { problems?: { pointer: string; reason: string }[] };
+  };
+
+  it('answers wrong input with the item, the field, the reason and the way out, and changes nothing', async () => {
+    const before = await office.client.lane('tuning-visits');
+    await problem(404, /there is no lane \\"nosuch\\"; there are tuning-visits/, 'GET', '/lanes/nosuch');
+    await problem(404, /there is no run/, 'GET', '/runs/not-a-uuid');
+    await problem(404, /there is no PATCH \/api\/v1\/nothing/, 'PATCH', '/nothing');
+    await problem(422, /sweep/, 'POST', '/lanes/tuning-visits/runs', { sweep: 'yes' });
+    await problem(422, /unspecified|surprise/, 'POST', '/lanes/tuning-visits/runs', { surprise: 1 });
+    await problem(422, /limit/, 'GET', '/lanes/tuning-visits/items?limit=many');
+    await problem(422, /not a cursor/, 'GET', '/lanes/tuning-visits/items?cursor=xyz');
+    await problem(400, /JSON/, 'POST', '/lanes', '{"slug": ');
+    await problem(413, /1 MB/, 'POST', '/lanes', `{"slug":"${'x'.repeat(5_000_000)}"}`);
+    await problem(428, /If-Match/, 'PUT', '/lanes/tuning-visits', before.definition);
+    await problem(409, /used|short name/, 'POST', '/lanes', { slug: 'tuning-visits', definition: before.definition });
+    await problem(409, /the lanes tuning-visits use/, 'DELETE', '/systems/diary');
+    await problem(422, /kinds are caldav, json-api/, 'POST', '/systems', { slug: 'x', name: 'X', kind: 'fax', settings: {}, secrets: {} });
+    await problem(422, /settings.*address/, 'POST', '/systems', {
+      slug: 'x',
+      name: 'X',
+      kind: 'caldav',
+      settings: { address: 'ftp://x', user: 'u' },
+      secrets: { password: 'p' },
+    });
+    await problem(403, /another site/, 'POST', '/lanes/tuning-visits/runs', {}, { origin: 'https://elsewhere.example' });
+    const faulty = {
+      ...laneFile(),
+      calendar: { system: 'diary', calendar: 'Nowhere' },
+      zone: 'Mars/Olympus',
+      fields: { title: { copy: 'nope' } },
+      filter: { field: 'status', test: 'is', value: 'bookd' },
+    };
+    const refused = await problem(422, /Mars/, 'POST', '/lanes', { slug: 'faulty', definition: faulty });
+    expect(refused.problems!.map((p) => p.pointer)).to.have.members(['/zone', '/fields/title/copy', '/filter/value', '/calendar/calendar']);
+    expect(await office.client.lane('tuning-visits')).to.deep.include({ version: before.version, definition: before.definition });
+    expect((await office.client.lanes()).items).to.have.length(1);
+  });
+
+  it('takes notices only with a fresh signature, and believes nothing they say', async () => {
+    const secret = `whsec_${Buffer.from('a secret of 24 characters').toString('base64')}`;
+    await office.client.changeSystem('front-desk', { secrets: { webhook: secret } });
+    const body = JSON.stringify({ type: 'visits.updated', data: { id: 'V-1001', start: '1999-01-01T00:00:00' } });
+    const notice = (at: Date, signed = body, id = 'msg_1') => ({
+      'webhook-id': id,
+      'webhook-timestamp': String(Math.floor(at.getTime() / 1000)),
+      'webhook-signature': new Webhook(secret).sign(id, at, signed),
+    });
+    const runs = (await office.client.runs({ limit: 500 })).items.length;
+    await problem(401, /signature/, 'POST', '/hooks/front-desk', body);
+    await problem(401, /signature/, 'POST', '/hooks/front-desk', body, notice(new Date(), '{"other":1}'));
+    await problem(401, /time/, 'POST', '/hooks/front-desk', body, notice(new Date(Date.now() - 3_600_000)));
+    await problem(401, /signature/, 'POST', '/hooks/nosuch', body, notice(new Date()));
+    await problem(413, /1 MB|large/, 'POST', '/hooks/front-desk', 'x'.repeat(5_000_000), notice(new Date()));
+    expect((await office.client.runs({ limit: 500 })).items.length).to.equal(runs);
+    const before = (await office.event('V-1001'))!.text;
+    expect((await ask('POST', '/hooks/front-desk', body, notice(new Date()))).status).to.equal(204);
+    await eventually(
+      'a run for the notice',
+      async () => (await office.client.runs({ limit: 500 })).items.filter((r) => r.state === 'done').length > runs,
+    );
+    expect((await office.event('V-1001'))!.text).to.equal(before);
+  });
+
+  it('does a POST once for one idempotency key', async () => {
+    const key = { 'idempotency-key': 'make-once' };
+    const first = await ask('POST', '/tokens', { name: 'once' }, key);
+    const second = await ask('POST', '/tokens', { name: 'once' }, key);
+    expect(second.json).to.deep.equal(first.json);
+    expect((await office.client.tokens()).items.filter((t) => t.name === 'once')).to.have.length(1);
+    await problem(422, /another request/, 'POST', '/tokens', { name: 'other' }, key);
+  });
+
+  it('signs in by password with a cookie that scripts cannot read, slows down guessing, and forgets on sign-out', async () => {
+    const signIn = (password: string) =>
+      fetch(`${office.address}/api/v1/session`, {
+        method: 'POST',
+        headers: { 'content-type': 'application/json' },
+        body: JSON.stringify({ email: admin.email, password }),
+      });
+    const good = await signIn(admin.password);
+    const set = good.headers.getSetCookie()[0]!;
+    expect(set)
+      .to.match(/HttpOnly/)
+      .and.match(/SameSite=Strict/);
+    const cookie = { authorization: '', cookie: set.split(';')[0]! };
+    expect((await ask('GET', '/session', undefined, cookie)).json).to.include({ email: admin.email });
+    await ask('DELETE', '/session', undefined, cookie);
+    expect((await ask('GET', '/session', undefined, cookie)).status).to.equal(401);
+    const tries = [];
+    for (let i = 0; i < 25; i++) tries.push((await signIn('wrong')).status);
+    expect(tries[0]).to.equal(401);
+    expect(tries.at(-1)).to.equal(429);
+  });
+
+  it('keeps secrets out of every answer', async () => {
+    const everything = JSON.stringify(
+      await Promise.all(['/systems', '/systems/diary', '/lanes', '/today', '/runs'].map((p) => ask('GET', p).then((a) => a.json))),
+    );
+    expect(everything).to.not.include('well-tempered').and.not.include('let-me-in').and.not.include('whsec_');
+  });
+
+  it('pages through items without losing or repeating one, and finds them by words and state', async () => {
+    const seen: string[] = [];
+    for (let cursor: string | null = null; ; ) {
+      const page = await office.client.items('tuning-visits', { limit: 1, ...(cursor === null ? {} : { cursor }) });
+      seen.push(...page.items.map((i) => i.recordId));
+      cursor = page.next;
+      if (cursor === null) break;
+    }
+    expect(seen).to.have.members(['V-1001', 'V-1002', 'V-1003', 'V-1004']).and.have.length(4);
+    expect((await office.client.items('tuning-visits', { state: 'left out' })).items.map((i) => i.recordId)).to.deep.equal(['V-1004']);
+    expect((await office.client.items('tuning-visits', { search: '100%' })).items).to.deep.equal([]);
+    const several = await office.client.why('tuning-visits', 'Alder').catch((e: Error) => e);
+    expect(several)
+      .to.have.property('message')
+      .match(/fits 4 items; give the id of one/);
+  });
+
+  it('tells listeners what changed as it changes', async () => {
+    const heard = new Set<string>();
+    const stop = new AbortController();
+    const listening = (async () => {
+      for await (const nouns of office.client.changes(stop.signal)) for (const noun of nouns) heard.add(noun);
+    })().catch(() => undefined);
+    await office.run();
+    await eventually('it is heard', async () => heard.has('runs') && heard.has('lanes'));
+    stop.abort();
+    await listening;
+  });
+});
