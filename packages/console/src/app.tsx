@@ -5,7 +5,7 @@ import { BrowserRouter, Link, NavLink, Route, Routes } from 'react-router';
 import { client, isSignedOut, queries, reasonOf, useLive } from './data.ts';
 import { SignIn } from './pages/sign-in.tsx';
 import { Today } from './pages/today.tsx';
-import { Failure } from './parts/basics.tsx';
+import { Failure, PageHead } from './parts/basics.tsx';
 import { ThemeButton } from './parts/theme.tsx';
 
 const Systems = lazy(() => import('./pages/systems.tsx').then((m) => ({ default: m.Systems })));
@@ -33,14 +33,7 @@ export function App() {
             <Route path="/runs" element={<Runs />} />
             <Route path="/runs/:run" element={<Run />} />
             <Route path="/holds" element={<Holds />} />
-            <Route
-              path="*"
-              element={
-                <p>
-                  There is no such page. <Link to="/">Go to Today</Link>.
-                </p>
-              }
-            />
+            <Route path="*" element={<PageHead title="There is no such page" note={<Link to="/">Go to Today</Link>} />} />
           </Routes>
         </Suspense>
       </Shell>
@@ -68,7 +61,7 @@ function Shell({ name, children }: { name: string; children: ReactNode }) {
       <a href="#page" className="sr-only focus:not-sr-only focus:absolute focus:bg-card focus:p-2">
         Skip to the page
       </a>
-      <div className="border-b border-line bg-card">
+      <header className="border-b border-line bg-card">
         <div className="mx-auto flex max-w-[84rem] items-center gap-6 px-5 py-2">
           <Link to="/" className="flex items-center gap-2 text-lg font-semibold">
             <img src="/mark.svg" alt="" width="22" height="22" /> Monsoon
@@ -105,7 +98,7 @@ function Shell({ name, children }: { name: string; children: ReactNode }) {
             </DropdownMenu.Root>
           </div>
         </div>
-      </div>
+      </header>
       <main id="page" className="mx-auto max-w-[84rem] px-5 py-5">
         {children}
       </main>

@@ -52,6 +52,11 @@ export function buildServer(app: App): Server {
     if (['GET', 'HEAD', 'OPTIONS'].includes(request.method) || origin === undefined || new URL(origin).host === request.get('host')) return next();
     throw new HttpProblem(403, 'Not from here', 'this request comes from another site');
   });
+  // A lane's ETag names its version, not its numbers: a stored answer would be shown again while they move on.
+  api.use((_request, response, next) => {
+    response.set('cache-control', 'no-store');
+    next();
+  });
   api.use(express.json({ limit: '1mb' }));
   api.use(
     '/session',
