@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query';
 import { DropdownMenu } from 'radix-ui';
-import { lazy, type ReactNode, Suspense } from 'react';
+import { lazy, type ReactNode, Suspense, useState } from 'react';
 import { BrowserRouter, Link, NavLink, Route, Routes } from 'react-router';
 import { client, isSignedOut, queries, reasonOf, useLive } from './data.ts';
 import { SignIn } from './pages/sign-in.tsx';
@@ -51,6 +51,8 @@ const places = [
 
 function Shell({ name, children }: { name: string; children: ReactNode }) {
   const live = useLive();
+  // The menu opens inside the bar, so that everything on the page belongs to a landmark.
+  const [bar, setBar] = useState<HTMLElement | null>(null);
   const signOut = async () => {
     await client.signOut();
     queries.clear();
@@ -61,7 +63,7 @@ function Shell({ name, children }: { name: string; children: ReactNode }) {
       <a href="#page" className="sr-only focus:not-sr-only focus:absolute focus:bg-card focus:p-2">
         Skip to the page
       </a>
-      <header className="border-b border-line bg-card">
+      <header ref={setBar} className="relative z-20 border-b border-line bg-card">
         <div className="mx-auto flex max-w-[84rem] items-center gap-6 px-5 py-2">
           <Link to="/" className="flex items-center gap-2 text-lg font-semibold">
             <img src="/mark.svg" alt="" width="22" height="22" /> Monsoon
@@ -85,7 +87,7 @@ function Shell({ name, children }: { name: string; children: ReactNode }) {
             <ThemeButton />
             <DropdownMenu.Root modal={false}>
               <DropdownMenu.Trigger className="rounded px-2.5 py-1 font-medium hover:bg-sunk">{name}</DropdownMenu.Trigger>
-              <DropdownMenu.Portal>
+              <DropdownMenu.Portal container={bar}>
                 <DropdownMenu.Content align="end" className="rounded border border-line bg-card p-1 shadow-lg">
                   <DropdownMenu.Item
                     onSelect={() => void signOut()}
