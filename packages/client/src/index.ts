@@ -145,5 +145,5 @@ const enc = encodeURIComponent;
 
 function search(query: Query): string {
   const given = Object.entries(query).filter((e): e is [string, string | number] => e[1] !== undefined);
-  return given.length === 0 ? '' : `?${new URLSearchParams(given.map(([k, v]) => [k, String(v)]))}`;
+  return given.length === 0 ? '' : `?${new URLSearchParams(Object.fromEntries(given.map(([k, v]) => [k, String(v)])))}`;
 }

@@ -25,10 +25,10 @@ const timed = fc
 const allDay = fc
   .integer({ min: 1, max: 27 })
   .map((d) => ({ kind: 'all-day' as const, first: `2027-03-${String(d).padStart(2, '0')}`, end: `2027-03-${String(d + 1).padStart(2, '0')}` }));
-const values: fc.Arbitrary<MappedValues> = fc.record({
+const values = fc.record<MappedValues>({
   title: text,
-  description: fc.option(text),
-  location: fc.option(text),
+  description: fc.option(text, { nil: null }),
+  location: fc.option(text, { nil: null }),
   when: fc.oneof(timed, allDay),
   status: fc.option(fc.constantFrom('tentative', 'confirmed', 'cancelled')),
   busy: fc.option(fc.constantFrom('busy', 'free')),

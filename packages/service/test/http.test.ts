@@ -1,4 +1,4 @@
-import Ajv2020 from 'ajv/dist/2020.js';
+import { Ajv2020 } from 'ajv/dist/2020.js';
 import { expect } from 'chai';
 import { Webhook } from 'standardwebhooks';
 import { plainVisits } from '../../../test/support/front-desk.ts';

@@ -1,0 +1,78 @@
+import { makeEvent } from '@monsoon/core';
+import { loadZones } from '@monsoon/service';
+import { Agent, request } from 'undici';
+import { plainVisits } from '../test/support/front-desk.ts';
+import { laneFile, openOffice } from '../test/support/office.ts';
+import { account, cyrus, eventually, listEvents } from '../test/support/servers.ts';
+
+/** 2,000 visits to the fast server, beside a bare loop of the same PUTs at the same concurrency. Alternating, three times. */
+const VISITS = Number(process.env['VISITS'] ?? 2000);
+const CONCURRENCY = 4;
+const ROUNDS = 3;
+
+const office = await openOffice({ seed: plainVisits(VISITS), diary: cyrus(), withLane: false, notices: false });
+const zones = loadZones();
+const authorization = `Basic ${Buffer.from(`${account.user}:${account.password}`).toString('base64')}`;
+
+async function bareLoop(calendar: string): Promise<number> {
+  const agent = new Agent({ connections: CONCURRENCY, pipelining: 1 });
+  const start = new Date(Date.now() + 86_400_000).toISOString().slice(0, 19);
+  const texts = Array.from({ length: VISITS }, (_, i) =>
+    makeEvent(
+      `bare-${i}`,
+      {
+        title: `Ottoline Marsh: tuning, Alder upright ${i}`,
+        busy: 'busy',
+        categories: ['tuning'],
+        when: { kind: 'timed', start, end: start, zone: 'Europe/London' },
+      },
+      { lane: 'bare', pair: `bare-${i}` },
+      { zones, now: '2026-01-01T00:00:00Z' },
+    ),
+  );
+  const from = performance.now();
+  let next = 0;
+  const work = async () => {
+    for (let i = next++; i < VISITS; i = next++) {
+      const answer = await request(new URL(`${calendar}bare-${i}.ics`, cyrus()), {
+        method: 'PUT',
+        dispatcher: agent,
+        headers: { authorization, 'content-type': 'text/calendar; charset=utf-8', 'if-none-match': '*' },
+        body: texts[i]!,
+      });
+      await answer.body.dump();
+      if (answer.statusCode !== 201) throw new Error(`PUT answered ${answer.statusCode}`);
+    }
+  };
+  await Promise.all(Array.from({ length: CONCURRENCY }, work));
+  await agent.close();
+  return performance.now() - from;
+}
+
+async function lane(round: number, calendar: string): Promise<number> {
+  const slug = `bench-${round}`;
+  await office.client.makeLane(slug, { ...laneFile(), window: null, calendar: { system: 'diary', calendar } }, false);
+  const from = performance.now();
+  const asked = await office.client.run(slug);
+  await eventually('the run ends', async () => (await office.client.oneRun(asked.id)).state === 'done', 300_000);
+  const took = performance.now() - from;
+  const there = await listEvents(cyrus(), calendar);
+  if (there.length !== VISITS) throw new Error(`${there.length} events of ${VISITS}`);
+  return took;
+}
+
+const times = { bare: [] as number[], monsoon: [] as number[] };
+for (let round = 0; round < ROUNDS; round++) {
+  const make = async (name: string) => (await office.client.makeCalendar('diary', `${name} ${Date.now()}`, null)).href;
+  times.bare.push(await bareLoop(await make('bare')));
+  times.monsoon.push(await lane(round, await make('lane')));
+}
+await office.stop();
+const best = (t: number[]) => Math.min(...t) / 1000;
+const middle = (t: number[]) => [...t].sort((a, b) => a - b)[Math.floor(t.length / 2)]! / 1000;
+const ratio = middle(times.monsoon) / middle(times.bare);
+console.log(`first run of ${VISITS} visits to cyrus, concurrency ${CONCURRENCY}, ${ROUNDS} rounds each, by turns
+  Monsoon        median ${middle(times.monsoon).toFixed(1)} s, best ${best(times.monsoon).toFixed(1)} s (${Math.round(VISITS / middle(times.monsoon))} visits/s)
+  bare PUT loop  median ${middle(times.bare).toFixed(1)} s, best ${best(times.bare).toFixed(1)} s (${Math.round(VISITS / middle(times.bare))} PUT/s)
+  ratio          ${ratio.toFixed(2)} (wanted: at most 1.5)`);
+process.exit(ratio <= 1.5 ? 0 : 1);
