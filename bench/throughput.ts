@@ -14,19 +14,19 @@ const office = await openOffice({ seed: plainVisits(VISITS), diary: cyrus(), wit
 const zones = loadZones();
 const authorization = `Basic ${Buffer.from(`${account.user}:${account.password}`).toString('base64')}`;
 
-async function bareLoop(calendar: string): Promise<number> {
+async function bareLoop(round: number, calendar: string): Promise<number> {
   const agent = new Agent({ connections: CONCURRENCY, pipelining: 1 });
-  const start = new Date(Date.now() + 86_400_000).toISOString().slice(0, 19);
+  const start = new Date(Date.now() + 86_400_000).toISOString().slice(0, 16).concat(':00');
   const texts = Array.from({ length: VISITS }, (_, i) =>
     makeEvent(
-      `bare-${i}`,
+      `bare-${round}-${i}`,
       {
         title: `Ottoline Marsh: tuning, Alder upright ${i}`,
         busy: 'busy',
         categories: ['tuning'],
-        when: { kind: 'timed', start, end: start, zone: 'Europe/London' },
+        when: { kind: 'timed', start, end: start.replace(/..$/, '59'), zone: 'Europe/London' },
       },
-      { lane: 'bare', pair: `bare-${i}` },
+      { lane: 'bare', pair: `bare-${round}-${i}` },
       { zones, now: '2026-01-01T00:00:00Z' },
     ),
   );
@@ -34,7 +34,7 @@ async function bareLoop(calendar: string): Promise<number> {
   let next = 0;
   const work = async () => {
     for (let i = next++; i < VISITS; i = next++) {
-      const answer = await request(new URL(`${calendar}bare-${i}.ics`, cyrus()), {
+      const answer = await request(new URL(`${calendar}bare-${round}-${i}.ics`, cyrus()), {
         method: 'PUT',
         dispatcher: agent,
         headers: { authorization, 'content-type': 'text/calendar; charset=utf-8', 'if-none-match': '*' },
@@ -64,7 +64,7 @@ async function lane(round: number, calendar: string): Promise<number> {
 const times = { bare: [] as number[], monsoon: [] as number[] };
 for (let round = 0; round < ROUNDS; round++) {
   const make = async (name: string) => (await office.client.makeCalendar('diary', `${name} ${Date.now()}`, null)).href;
-  times.bare.push(await bareLoop(await make('bare')));
+  times.bare.push(await bareLoop(round, await make('bare')));
   times.monsoon.push(await lane(round, await make('lane')));
 }
 await office.stop();

@@ -161,6 +161,13 @@ describe('event text', () => {
     ).to.include({ start: '2026-12-01T09:00:00', end: '2026-12-01T10:00:00' });
   });
 
+  it('gives an event of no length no end, which servers refuse', () => {
+    const when = { kind: 'timed' as const, start: '2026-12-01T09:00:00', end: '2026-12-01T09:00:00', zone: 'Europe/London' };
+    const text = makeEvent('a', { title: 'x', when }, mark, context);
+    expect(text).to.not.include('DTEND');
+    expect(readEvent(text, zones).values.when).to.deep.equal(when);
+  });
+
   it('refuses text that it cannot understand, saying where', () => {
     const event = (...lines: string[]) => ['BEGIN:VEVENT', ...lines, 'END:VEVENT'].join('\r\n');
     expect(() => readEvent(event('UID:a'), zones)).to.throw(UnreadableEvent, 'no DTSTART');

@@ -38,16 +38,9 @@ export async function startService(config: Config, lost: () => void = () => unde
   const { db, pool, close } = await openDatabase(url, log);
   await runMigrations({ pgPool: pool });
   const vault = openVault(config.dataFolder, config.key);
-  const app: App = {
-    config,
-    log,
-    db,
-    pool,
-    vault,
-    zones: loadZones(),
-    systems: new Systems(db, vault, config.allowedAddresses),
-    announcer: await openAnnouncer(url, pool, log),
-  };
+  const announcer = await openAnnouncer(url, pool, log);
+  const systems = new Systems(db, vault, config.allowedAddresses, announcer, log);
+  const app: App = { config, log, db, pool, vault, zones: loadZones(), systems, announcer };
   const administrator = await ensureAdministrator(db, config.admin.email, config.admin.password);
 
   const stopping = new AbortController();

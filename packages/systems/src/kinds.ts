@@ -2,12 +2,15 @@ import * as yup from 'yup';
 import { CalDav } from './caldav/caldav.ts';
 import type { AddressRules } from './http/addresses.ts';
 import { callStack } from './http/stack.ts';
+import type { HealthListener } from './http/watched.ts';
 import type { OpenSystem } from './interfaces.ts';
 import { type Descriptor, descriptorSchema } from './json-api/descriptor.ts';
 import { JsonApi } from './json-api/json-api.ts';
 
 export interface OpenOptions {
   addresses: AddressRules;
+  /** hears when the system begins to fail, and when it is well again */
+  health?: HealthListener | undefined;
 }
 
 /** A kind of outside system: the shapes of its settings and secrets, and how to open it. */
@@ -42,6 +45,7 @@ interface Common {
 
 const stackOptions = (settings: Common, options: OpenOptions, authorization: string | null) => ({
   addresses: options.addresses,
+  health: options.health,
   connections: settings.connections,
   timeout: (settings.timeout ?? 30) * 1000,
   headers: authorization === null ? {} : { authorization },

@@ -252,6 +252,8 @@ function setWhen(calendar: Component, event: Component, when: When, zones: ZoneT
     else setLine(event, name, { params: when.zone === null ? kept : [...kept, { name: 'TZID', values: [when.zone] }], value: compact(value) });
   }
   setLine(event, 'DURATION', null);
+  // An end must lie after the start (RFC 5545, 3.8.2.2); an event of no length has none.
+  if (when.kind === 'timed' && when.end === when.start) setLine(event, 'DTEND', null);
   if (calendar !== event && when.kind === 'timed' && when.zone !== null && when.zone !== 'UTC') defineZone(calendar, when, zones);
 }
 

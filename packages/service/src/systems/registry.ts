@@ -1,5 +1,7 @@
 import { kinds, type OpenSystem } from '@monsoon/systems';
 import { eq } from 'drizzle-orm';
+import type { Logger } from 'pino';
+import type { Announcer } from '../jobs/announcements.ts';
 import type { Database } from '../storage/database.ts';
 import { systems } from '../storage/schema.ts';
 import type { Vault } from '../storage/secrets.ts';
@@ -12,11 +14,15 @@ export class Systems {
   readonly #db: Database;
   readonly #vault: Vault;
   readonly #allowed: readonly string[];
+  readonly #announce: (nouns: string[]) => Promise<void>;
+  readonly #unreported: (error: Error) => void;
 
-  constructor(db: Database, vault: Vault, allowed: readonly string[]) {
+  constructor(db: Database, vault: Vault, allowed: readonly string[], announcer: Announcer, log: Logger) {
     this.#db = db;
     this.#vault = vault;
     this.#allowed = allowed;
+    this.#announce = (nouns) => announcer.announce(nouns);
+    this.#unreported = (error) => log.warn({ error: error.message }, 'the health of a system could not be remembered');
   }
 
   open(row: SystemRow): OpenSystem {
@@ -25,7 +31,10 @@ export class Systems {
     if (known?.stamp === stamp) return known.system;
     // Calls under way keep the old pool until they are done.
     if (known !== undefined) void known.system.close();
-    const system = kinds[row.kind]!.open(row.settings, this.#vault.open(row.secrets), { addresses: { allowed: this.#allowed } });
+    const system = kinds[row.kind]!.open(row.settings, this.#vault.open(row.secrets), {
+      addresses: { allowed: this.#allowed },
+      health: (state, detail) => void this.report(row.id, state, detail).catch(this.#unreported),
+    });
     this.#open.set(row.id, { stamp, system });
     return system;
   }
@@ -36,9 +45,10 @@ export class Systems {
     return { row, system: this.open(row) };
   }
 
-  /** Remembers how the system did when it was last asked. */
+  /** Remembers how the system did when it was last asked, and tells whoever looks. */
   async report(id: string, state: 'well' | 'failing', detail: string): Promise<void> {
     await this.#db.update(systems).set({ healthState: state, healthDetail: detail, healthAt: new Date().toISOString() }).where(eq(systems.id, id));
+    await this.#announce(['systems']);
   }
 
   async close(): Promise<void> {

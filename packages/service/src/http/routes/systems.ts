@@ -86,7 +86,6 @@ async function checkSystem(app: App, row: SystemRow): Promise<{ ok: boolean; ste
   }
   const failed = steps.find((s) => s.outcome === 'failed');
   await app.systems.report(row.id, failed === undefined ? 'well' : 'failing', failed?.detail ?? `${steps.length} checks passed`);
-  await app.announcer.announce(['systems']);
   return { ok: failed === undefined, steps };
 }
 
