@@ -1,6 +1,8 @@
+import { spawnSync } from 'node:child_process';
 import { readFileSync } from 'node:fs';
 import { join, resolve } from 'node:path';
-import { chromium, type Page } from 'playwright-core';
+import type { Page } from 'playwright-core';
+import { openBrowser } from '../test/support/browser.ts';
 
 /** Takes the pictures of docs/screenshots from the running demo: node --import tsx scripts/screenshots.ts [FOLDER] [NAME...] */
 const root = resolve(import.meta.dirname, '..');
@@ -8,20 +10,13 @@ const [folder = join(root, 'docs', 'screenshots'), ...only] = process.argv.slice
 const settings = JSON.parse(readFileSync(join(root, '.monsoon', 'cli.json'), 'utf8')) as { address: string };
 const secrets = JSON.parse(readFileSync(join(root, '.data', 'demo', 'secrets.json'), 'utf8')) as { admin: string };
 
-const browser = await chromium.launch({
-  executablePath: '/usr/bin/chromium',
-  args: [
-    '--no-sandbox',
-    '--disable-gpu',
-    '--disable-quic',
-    '--no-first-run',
-    '--disable-background-networking',
-    '--disable-component-update',
-    '--disable-sync',
-  ],
-});
+const browser = await openBrowser();
 const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, colorScheme: 'light' });
 page.on('console', (m) => m.type() === 'error' && console.log(`page: ${m.text()}`));
+
+/** What a command prints, whatever its exit code says. */
+const monsoon = (args: string[]) =>
+  spawnSync(process.execPath, [join(root, 'packages/cli/bin/monsoon.mjs'), ...args], { cwd: root }).stdout.toString();
 
 const shots: Record<string, (page: Page) => Promise<void>> = {
   today: async (p) => void (await p.goto(`${settings.address}/`)),
@@ -48,6 +43,12 @@ const shots: Record<string, (page: Page) => Promise<void>> = {
     await p.getByText('What it did').waitFor();
   },
   holds: async (p) => void (await p.goto(`${settings.address}/holds`)),
+  'command-line': async (p) => {
+    const commands = ['', 'why tuning-visits V-1105', 'why tuning-visits V-1056', 'holds'];
+    const said = commands.map((c) => `$ monsoon ${c}\n${monsoon(c.split(' ').filter(Boolean))}`).join('\n');
+    await p.setContent(`<style>body{background:#24211e;color:#ede8e0;margin:16px;font:12.5px/1.45 monospace}</style><pre></pre>`);
+    await p.locator('pre').evaluate((pre, text) => (pre.textContent = text), said);
+  },
   dark: async (p) => {
     await p.goto(`${settings.address}/lanes/tuning-visits`);
     await p.getByRole('button', { name: 'Change to dark colours' }).click();

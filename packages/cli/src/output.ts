@@ -1,4 +1,4 @@
-import { type Change, formatWhen, type RunCounts, sayProperty, type When } from '@monsoon/core';
+import { type Change, formatWhen, sayProperty, type When } from '@monsoon/core';
 import chalk from 'chalk';
 import Table from 'cli-table3';
 
@@ -53,25 +53,6 @@ function fit(head: string[], rows: string[][], total: number): number[] {
 export const time = (iso: string | null): string => (iso === null ? '-' : `${iso.slice(0, 10)} ${iso.slice(11, 19)} UTC`);
 
 export const when = (value: unknown): string => (value === null || value === undefined ? '' : formatWhen(value as When));
-
-const words: [keyof RunCounts, string][] = [
-  ['made', 'made'],
-  ['changed', 'changed'],
-  ['removed', 'removed'],
-  ['adopted', 'adopted'],
-  ['agreed', 'agreed'],
-  ['parted', 'parted'],
-  ['held', 'held'],
-  ['failed', 'failed'],
-  ['unchanged', 'unchanged'],
-  ['leftOut', 'left out'],
-];
-
-export const counts = (c: RunCounts): string =>
-  words
-    .filter(([k]) => c[k] > 0)
-    .map(([k, w]) => `${c[k]} ${w}`)
-    .join(', ') || 'nothing to do';
 
 export const changeLines = (changes: Change[], indent = '    '): string[] =>
   changes.map((c) => `${indent}${c.property}: ${quoted(sayProperty(c.before))} -> ${quoted(sayProperty(c.after))}`);

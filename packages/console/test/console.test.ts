@@ -1,8 +1,9 @@
 import { readFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { expect } from 'chai';
-import { type Browser, chromium, type Page } from 'playwright-core';
+import type { Browser, Page } from 'playwright-core';
 import { makeData } from '../../../demo/data.ts';
+import { openBrowser } from '../../../test/support/browser.ts';
 import { admin, type Office, openOffice } from '../../../test/support/office.ts';
 import { dav, eventually } from '../../../test/support/servers.ts';
 
@@ -17,18 +18,7 @@ describe('the console in Chromium', function () {
   before(async () => {
     office = await openOffice({ seed: makeData(new Date().toISOString().slice(0, 10), 24) });
     await eventually('the first run', async () => (await office.client.lane('tuning-visits')).lastRun?.state === 'done', 30_000);
-    browser = await chromium.launch({
-      executablePath: '/usr/bin/chromium',
-      args: [
-        '--no-sandbox',
-        '--disable-gpu',
-        '--disable-quic',
-        '--no-first-run',
-        '--disable-background-networking',
-        '--disable-component-update',
-        '--disable-sync',
-      ],
-    });
+    browser = await openBrowser();
     page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
     page.on('pageerror', (error) => errors.push(error.message));
     page.on('console', (message) => message.type() === 'error' && !message.text().includes('401') && errors.push(message.text()));

@@ -18,6 +18,7 @@ import {
   parseLane,
   plan,
   type RecordItem,
+  readBack,
   readEvent,
   show,
   step,
@@ -239,6 +240,38 @@ describe('merging one property', () => {
     expect(merged('b', 'c', ['a', 'a'])).to.equal('to event');
     expect(merged('a', 'a')).to.equal('agreed');
     expect(merged('a', 'b')).to.equal('to event');
+  });
+});
+
+describe('reading back after a write', () => {
+  const home = zones.find('Europe/London')!;
+  const stored = (changed: object) => ({
+    title: 'Marsh: tuning',
+    description: null,
+    location: null,
+    when: values.when,
+    status: null,
+    busy: null,
+    visibility: null,
+    categories: null,
+    link: null,
+    colour: null,
+    ...changed,
+  });
+  const foreign = (written: object, changed: object) => readBack({ ...values, ...written }, stored(changed), home, zones).foreign;
+  it('takes what a server makes of our values for agreement', () => {
+    expect(foreign({}, {})).to.deep.equal([]);
+    expect(foreign({ title: 'Marsh:  tuning ' }, {})).to.deep.equal([]);
+    expect(foreign({ description: 'a long text that goes on' }, { description: 'a long text' })).to.deep.equal([]);
+    expect(foreign({ categories: ['a', 'b, c'] }, { categories: ['a', 'b', 'c'] })).to.deep.equal([]);
+    expect(foreign({ busy: 'busy' }, { busy: null })).to.deep.equal([]);
+    expect(foreign({}, { when: { ...values.when, zone: 'UTC' } }), 'in December, London and UTC agree').to.deep.equal([]);
+  });
+  it("takes what a server cannot have made of them for somebody's edit, and keeps it visible", () => {
+    expect(foreign({}, { title: 'Lunch' })).to.deep.equal(['title']);
+    expect(foreign({}, { when: { ...values.when, start: '2026-12-01T08:00:00' } })).to.deep.equal(['when']);
+    expect(readBack(values, stored({ title: 'Lunch' }), home, zones).values.title).to.equal('Marsh: tuning');
+    expect(readBack({ ...values, busy: 'busy' }, stored({ busy: null }), home, zones).values.busy).to.equal(null);
   });
 });
 

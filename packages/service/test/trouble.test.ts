@@ -122,6 +122,32 @@ describe('when the calendar server is in trouble', () => {
     expect((await office.client.item('tuning-visits', 'V-1006')).state).to.equal('agreed');
   });
 
+  it('sees the edit that a careless server let win over its own', async () => {
+    let raced = false;
+    proxy.fault = write(async (asked, response) => {
+      if (raced) return undefined;
+      raced = true;
+      // The server says yes to us, and keeps what somebody else wrote in the same moment.
+      const headers = {
+        authorization: `Basic ${Buffer.from(`${account.user}:${account.password}`).toString('base64')}`,
+        'content-type': 'text/calendar',
+      };
+      await fetch(new URL(asked.url, radicale()), {
+        method: 'PUT',
+        headers,
+        body: asked.body.replace(/SUMMARY:[^\r\n]*(\r?\n [^\r\n]*)*/, 'SUMMARY:Lunch'),
+      });
+      return status(204)(asked, response);
+    });
+    await office.frontDesk.call('PATCH', '/visits/V-1004', { instrument: 'Harrow studio upright' });
+    await eventually('it is noted', async () =>
+      JSON.stringify((await office.client.journal({ record: 'V-1004' })).items[0]?.notes).includes('in the same moment'),
+    );
+    expect((await office.event('V-1004'))!.text).to.include('SUMMARY:Lunch');
+    expect((await office.run()).counts.changed).to.equal(1);
+    expect((await office.event('V-1004'))!.text).to.include('Harrow studio upright');
+  });
+
   it('plans anew when somebody edits an event in the very moment', async () => {
     let raced = false;
     proxy.fault = write(async (asked) => {

@@ -1,7 +1,8 @@
 import type { TodayAnswer } from '@monsoon/core';
+import { sayCounts } from '@monsoon/core/text';
 import type { Command } from 'commander';
 import { withContext } from '../context.ts';
-import { counts, exits, paint, print, printJson, table, time } from '../output.ts';
+import { exits, paint, print, printJson, table, time } from '../output.ts';
 import { laneTable } from './lanes.ts';
 
 /** `monsoon` alone: what needs attention, and how every lane does. */
@@ -50,5 +51,5 @@ function show(today: TodayAnswer): void {
     .map((l) => l.lastRun)
     .filter((r) => r !== null)
     .sort((a, b) => (a.createdAt < b.createdAt ? 1 : -1))[0];
-  if (last !== undefined) print(paint.dim(`\nLast run: ${last.lane}, ${counts(last.counts)}`));
+  if (last !== undefined) print(paint.dim(`\nLast run: ${last.lane}, ${sayCounts(last.counts)}`));
 }

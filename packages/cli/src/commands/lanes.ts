@@ -1,11 +1,13 @@
 import { readFileSync } from 'node:fs';
 import { basename, extname } from 'node:path';
 import type { ServiceProblem } from '@monsoon/client';
-import type { ForecastAnswer, ItemDetail, LaneAnswer } from '@monsoon/core';
+import type { FieldValue, ForecastAnswer, ItemDetail, LaneAnswer } from '@monsoon/core';
+import { propertyNames } from '@monsoon/core';
+import { sayCounts, sayValue } from '@monsoon/core/text';
 import type { Command } from 'commander';
 import { parse } from 'yaml';
 import { withContext } from '../context.ts';
-import { changeLines, counts, exits, paint, print, printJson, state, table, time, when } from '../output.ts';
+import { changeLines, exits, paint, print, printJson, state, table, time, when } from '../output.ts';
 import { followRun } from '../wait.ts';
 
 export function laneCommands(program: Command): void {
@@ -110,7 +112,7 @@ export function laneCommands(program: Command): void {
         else {
           const wrote = run.counts.made + run.counts.changed + run.counts.removed;
           print(
-            `${run.laneName}: ${state(run.state)}${run.reason === null ? '' : `: ${run.reason}`}. ${counts(run.counts)}.${run.state === 'done' && wrote === 0 ? ' Nothing was written.' : ''}`,
+            `${run.laneName}: ${state(run.state)}${run.reason === null ? '' : `: ${run.reason}`}. ${sayCounts(run.counts)}.${run.state === 'done' && wrote === 0 ? ' Nothing was written.' : ''}`,
           );
           if (run.state === 'held') print(`Let it through after looking at it: monsoon forecast ${slug}, then: monsoon runs release ${run.id}`);
         }
@@ -174,7 +176,7 @@ export function laneTable(lanes: LaneAnswer[]): string {
 }
 
 function printForecast(slug: string, forecast: ForecastAnswer): void {
-  print(`A run of ${slug} now: ${counts(forecast.counts)}.`);
+  print(`A run of ${slug} now: ${sayCounts(forecast.counts)}.`);
   for (const o of forecast.operations) {
     print(`\n${paint.strong(o.kind)}  ${o.recordId}  ${o.label}  ${paint.dim(`(${o.cause})`)}`);
     for (const line of changeLines(o.changes)) print(line);
@@ -197,9 +199,8 @@ function printItem(item: ItemDetail): void {
   print(`${paint.strong(item.label)}  ${item.recordId}  ${state(item.state)}`);
   print(item.why);
   print(`Next: ${item.next}`);
-  const names = [
-    ...new Set([...Object.keys(item.record.values ?? {}), ...Object.keys(item.event.values ?? {}), ...Object.keys(item.baseline?.record ?? {})]),
-  ];
+  const sides = [item.record.values, item.baseline?.record, item.event.values];
+  const names = propertyNames.filter((name) => sides.some((side) => side !== null && side !== undefined && name in side));
   const say = (values: object | null | undefined, name: string) => {
     const value = (values as Record<string, unknown> | null | undefined)?.[name];
     return value === null || value === undefined ? '' : name === 'when' ? when(value) : String(value);
@@ -212,6 +213,16 @@ function printItem(item: ItemDetail): void {
         '',
       )}`,
     );
+  else if (item.record.fields !== null) {
+    const fields = Object.entries(item.record.fields as Record<string, FieldValue>);
+    print(
+      `\n${table(
+        ['Field', 'Record', 'Event'],
+        fields.map(([name, value]) => [name, sayValue(value), '']),
+        '',
+      )}`,
+    );
+  }
   for (const side of [item.record, item.event]) if (side.trouble !== null) print(paint.failed(side.trouble));
   if (item.history.length > 0)
     print(

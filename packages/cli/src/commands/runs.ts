@@ -1,6 +1,7 @@
+import { sayCounts } from '@monsoon/core/text';
 import { type Command, InvalidArgumentError } from 'commander';
 import { withContext } from '../context.ts';
-import { changeLines, counts, exits, paint, print, printJson, state, table, time } from '../output.ts';
+import { changeLines, exits, paint, print, printJson, state, table, time } from '../output.ts';
 import { followRun } from '../wait.ts';
 
 const number = (text: string) => {
@@ -29,7 +30,7 @@ export function runCommands(program: Command): void {
               r.cause,
               r.scope,
               state(r.state),
-              r.state === 'failed' ? (r.reason ?? '') : counts(r.counts),
+              r.state === 'failed' ? (r.reason ?? '') : sayCounts(r.counts),
             ]),
             'No runs yet.',
           ),
@@ -44,7 +45,7 @@ export function runCommands(program: Command): void {
         const [run, journal] = await Promise.all([client.oneRun(id), client.journal({ run: id, limit: 500 })]);
         if (json) return printJson({ ...run, journal: journal.items });
         print(
-          `${run.laneName}: ${state(run.state)}${run.reason === null ? '' : `: ${run.reason}`}. ${counts(run.counts)}. ${time(run.startedAt)} to ${time(run.endedAt)}.`,
+          `${run.laneName}: ${state(run.state)}${run.reason === null ? '' : `: ${run.reason}`}. ${sayCounts(run.counts)}. ${time(run.startedAt)} to ${time(run.endedAt)}.`,
         );
         for (const entry of journal.items) {
           print(`\n${paint.strong(entry.kind)}  ${entry.recordId}  ${entry.label}  ${paint.dim(`(${entry.cause})`)}`);
@@ -59,7 +60,7 @@ export function runCommands(program: Command): void {
       withContext(program, async ({ client, json }, id: string) => {
         const run = await followRun(client, await client.release(id));
         if (json) printJson(run);
-        else print(`${run.laneName}: ${state(run.state)}${run.reason === null ? '' : `: ${run.reason}`}. ${counts(run.counts)}.`);
+        else print(`${run.laneName}: ${state(run.state)}${run.reason === null ? '' : `: ${run.reason}`}. ${sayCounts(run.counts)}.`);
         process.exitCode = run.state === 'done' ? exits.fine : run.state === 'held' ? exits.held : exits.failed;
       }),
     );

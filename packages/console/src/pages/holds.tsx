@@ -3,6 +3,7 @@ import { useMutation, useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
 import { client, queries, reasonOf } from '../data.ts';
 import { Ago, Badge, Button, Card, Empty, Failure, PageHead } from '../parts/basics.tsx';
+import { itemPath } from '../parts/operations.tsx';
 import { namesOf, sayValue } from '../parts/values.tsx';
 
 /** Changes that wait for a person. */
@@ -53,8 +54,7 @@ function Hold({ hold }: { hold: HoldAnswer }) {
       <p className="px-3 py-2">
         <Badge tone="held">{hold.question}</Badge> {hold.cause}.{' '}
         <span className="text-soft">
-          Since <Ago at={hold.createdAt} />;{' '}
-          <Link to={`/lanes/${hold.lane}/items/${encodeURIComponent(hold.recordId)}/${encodeURIComponent(hold.moment)}`}>record {hold.recordId}</Link>
+          Since <Ago at={hold.createdAt} />; <Link to={itemPath(hold.lane, hold.recordId, hold.moment)}>record {hold.recordId}</Link>
         </span>
       </p>
       {settle.isError && <Failure>{reasonOf(settle.error)}</Failure>}

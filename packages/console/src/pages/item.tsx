@@ -1,9 +1,11 @@
-import type { ItemDetail } from '@monsoon/core';
+import type { FieldValue, ItemDetail } from '@monsoon/core';
+import { sayValue as sayField } from '@monsoon/core/text';
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { Link, useNavigate, useParams } from 'react-router';
 import { client, reasonOf } from '../data.ts';
 import { Ago, Badge, Button, Card, Empty, Failure, PageHead, toneOf } from '../parts/basics.tsx';
-import { Cell, Changes, namesOf, sayValue } from '../parts/values.tsx';
+import { Operations } from '../parts/operations.tsx';
+import { Cell, namesOf, sayValue } from '../parts/values.tsx';
 
 /** Both banks of one item, the baseline between them, its history, and why it is as it is. */
 export function Item() {
@@ -43,41 +45,18 @@ export function Item() {
         {i.history.length === 0 ? (
           <Empty>Nothing was done with it yet.</Empty>
         ) : (
-          <table>
-            <thead>
-              <tr>
-                <th className="w-28">When</th>
-                <th className="w-24">What</th>
-                <th>Fields</th>
-                <th>Cause</th>
-                <th className="w-20">Run</th>
-              </tr>
-            </thead>
-            <tbody>
-              {i.history.map((h) => (
-                <tr key={h.id}>
-                  <td>
-                    <Ago at={h.at} />
-                  </td>
-                  <td>
-                    <Badge tone={h.kind === 'hold' ? 'held' : 'calendar'}>{h.kind}</Badge>
-                  </td>
-                  <td>
-                    <Changes changes={h.changes} />
-                    {h.notes.map((n) => (
-                      <p key={n} className="text-soft">
-                        {n}
-                      </p>
-                    ))}
-                  </td>
-                  <td className="text-soft">{h.cause}</td>
-                  <td>
-                    <Link to={`/runs/${h.run}`}>run</Link>
-                  </td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
+          <Operations
+            lead="When"
+            lines={i.history.map((h) => ({
+              ...h,
+              key: h.id,
+              lead: (
+                <Link to={`/runs/${h.run}`} aria-label="the run">
+                  <Ago at={h.at} />
+                </Link>
+              ),
+            }))}
+          />
         )}
       </Card>
     </>
@@ -91,7 +70,7 @@ function Banks({ item }: { item: ItemDetail }) {
       {item.record.trouble !== null && <Failure>Record: {item.record.trouble}</Failure>}
       {item.event.trouble !== null && <Failure>Event: {item.event.trouble}</Failure>}
       {names.length === 0 ? (
-        <Empty>Neither side has values for it now.</Empty>
+        <RecordFields fields={item.record.fields as Record<string, FieldValue> | null} />
       ) : (
         <table className="table-fixed">
           <thead>
@@ -130,5 +109,34 @@ function Banks({ item }: { item: ItemDetail }) {
         </table>
       )}
     </Card>
+  );
+}
+
+/** A record that shows nothing on the calendar, as it is. */
+function RecordFields({ fields }: { fields: Record<string, FieldValue> | null }) {
+  if (fields === null) return <Empty>Neither side has values for it now.</Empty>;
+  return (
+    <table className="table-fixed">
+      <thead>
+        <tr>
+          <th className="w-28">Field</th>
+          <th>
+            <Badge tone="records">Record</Badge>
+          </th>
+          <th>
+            <Badge tone="calendar">Event</Badge>
+          </th>
+        </tr>
+      </thead>
+      <tbody>
+        {Object.entries(fields).map(([name, value]) => (
+          <tr key={name}>
+            <th scope="row">{name}</th>
+            <td className="break-words">{sayField(value) || <span className="text-soft">(none)</span>}</td>
+            <td className="text-soft">(none)</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
   );
 }

@@ -1,4 +1,5 @@
 import type { LaneAnswer } from '@monsoon/core';
+import { sayCondition } from '@monsoon/core/text';
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { Tabs } from 'radix-ui';
 import { useState } from 'react';
@@ -91,21 +92,27 @@ function LanePage({ lane }: { lane: LaneAnswer }) {
   );
 }
 
+/** `copy: kind; default: Visit` */
+const sayParts = (parts: object) =>
+  Object.entries(parts)
+    .filter(([, value]) => value !== undefined)
+    .map(([name, value]) => `${name}: ${String(value).replaceAll('\n', ' / ')}`)
+    .join('; ');
+
 /** The lane's settings in words. They are changed with a lane file. */
 function Settings({ lane }: { lane: LaneAnswer }) {
   const d = lane.definition;
-  const say = (value: unknown) =>
-    value === null ? 'none' : typeof value === 'string' || typeof value === 'number' ? String(value) : JSON.stringify(value);
+  const say = (value: unknown) => (value === null ? 'none' : String(value));
   const rows: [string, unknown][] = [
     ['Zone', d.zone],
-    ['Filter', d.filter],
+    ['Filter', d.filter === null ? null : sayCondition(d.filter)],
     ['Private', d.private === null ? null : `${d.private.field}: ${d.private.treat}`],
     ['Window', d.window === null ? null : `${d.window.behind} days behind, ${d.window.ahead} ahead`],
     ['Start line', d.startLine],
-    ...d.moments.map((m): [string, unknown] => [`Moment "${m.name}"`, m.when]),
+    ...d.moments.map((m): [string, unknown] => [`Moment "${m.name}"`, sayParts(m.when)]),
     ...Object.entries(d.fields)
       .filter(([, map]) => map !== undefined)
-      .map(([name, map]): [string, unknown] => [`Field: ${name}`, map]),
+      .map(([name, map]): [string, unknown] => [`Field: ${name}`, sayParts(map!)]),
     ['Record deleted', d.departures.recordDeleted],
     ['No longer passes the filter', d.departures.filteredOut],
     ['Lost its date', d.departures.dateLost],

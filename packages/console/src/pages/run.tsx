@@ -1,9 +1,9 @@
+import { sayCounts } from '@monsoon/core/text';
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { Link, useNavigate, useParams } from 'react-router';
 import { client, reasonOf } from '../data.ts';
 import { Ago, Badge, Button, Card, Empty, Failure, PageHead, toneOf } from '../parts/basics.tsx';
-import { sayCounts } from '../parts/strip.tsx';
-import { Changes } from '../parts/values.tsx';
+import { itemPath, Operations } from '../parts/operations.tsx';
 
 /** One run: its progress while it works, and every operation with its cause. */
 export function Run() {
@@ -51,39 +51,10 @@ export function Run() {
         {journal.data?.items.length === 0 ? (
           <Empty>{r.state === 'done' ? 'Nothing was written.' : 'Nothing yet.'}</Empty>
         ) : (
-          <table>
-            <thead>
-              <tr>
-                <th>What</th>
-                <th>Record</th>
-                <th>Title</th>
-                <th>Fields</th>
-                <th>Cause</th>
-              </tr>
-            </thead>
-            <tbody>
-              {journal.data?.items.map((e) => (
-                <tr key={e.id}>
-                  <td>
-                    <Badge tone={e.kind === 'hold' ? 'held' : 'calendar'}>{e.kind}</Badge>
-                  </td>
-                  <td className="whitespace-nowrap">{e.recordId}</td>
-                  <td>
-                    <Link to={`/lanes/${e.lane}/items/${encodeURIComponent(e.recordId)}/${encodeURIComponent(e.moment)}`}>{e.label}</Link>
-                  </td>
-                  <td>
-                    <Changes changes={e.changes} brief={e.kind === 'make'} />
-                    {e.notes.map((n) => (
-                      <p key={n} className="text-soft">
-                        {n}
-                      </p>
-                    ))}
-                  </td>
-                  <td className="text-soft">{e.cause}</td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
+          <Operations
+            lines={(journal.data?.items ?? []).map((e) => ({ ...e, key: e.id, to: itemPath(e.lane, e.recordId, e.moment) }))}
+            brief={(line) => line.kind === 'make'}
+          />
         )}
       </Card>
     </>

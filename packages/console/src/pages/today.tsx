@@ -4,8 +4,8 @@ import type { ReactNode } from 'react';
 import { Link } from 'react-router';
 import { client, reasonOf } from '../data.ts';
 import { Ago, Badge, Card, Empty, Failure, PageHead } from '../parts/basics.tsx';
+import { itemPath, Operations } from '../parts/operations.tsx';
 import { LaneStrip } from '../parts/strip.tsx';
-import { Changes } from '../parts/values.tsx';
 
 /** What needs a person, how every lane does, and what crossed in the last day. */
 export function Today() {
@@ -70,7 +70,7 @@ function NeedsYou({ today }: { today: TodayAnswer }) {
             <Line
               key={`${f.lane} ${f.recordId} ${f.moment}`}
               badge={<Badge tone="failed">{f.verdict?.reason ?? 'failed'}</Badge>}
-              to={`/lanes/${f.lane}/items/${encodeURIComponent(f.recordId)}/${encodeURIComponent(f.moment)}`}
+              to={itemPath(f.lane, f.recordId, f.moment)}
               name={f.label}
             >
               {f.recordId}: {f.verdict?.condition}; found {f.verdict?.value}
@@ -97,36 +97,11 @@ const Crossed = ({ today }: { today: TodayAnswer }) => (
     {today.crossed.length === 0 ? (
       <Empty>Nothing crossed in the last day.</Empty>
     ) : (
-      <table>
-        <thead>
-          <tr>
-            <th className="w-24">When</th>
-            <th className="w-24">What</th>
-            <th>Title</th>
-            <th>Fields</th>
-            <th>Cause</th>
-          </tr>
-        </thead>
-        <tbody>
-          {today.crossed.map((c) => (
-            <tr key={c.id}>
-              <td>
-                <Ago at={c.at} />
-              </td>
-              <td>
-                <Badge tone="calendar">{c.kind}</Badge>
-              </td>
-              <td>
-                <Link to={`/lanes/${c.lane}/items/${encodeURIComponent(c.recordId)}/${encodeURIComponent(c.moment)}`}>{c.label}</Link>
-              </td>
-              <td>
-                <Changes changes={c.changes} brief />
-              </td>
-              <td className="text-soft">{c.cause}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      <Operations
+        lead="When"
+        brief={() => true}
+        lines={today.crossed.map((c) => ({ ...c, key: c.id, to: itemPath(c.lane, c.recordId, c.moment), lead: <Ago at={c.at} /> }))}
+      />
     )}
   </Card>
 );

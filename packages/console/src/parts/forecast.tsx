@@ -1,11 +1,11 @@
 import type { ForecastAnswer, LaneAnswer, RunAnswer } from '@monsoon/core';
+import { sayCounts } from '@monsoon/core/text';
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { useNavigate } from 'react-router';
 import { client, reasonOf } from '../data.ts';
-import { Badge, Button, Empty, Failure } from './basics.tsx';
+import { Button, Empty, Failure } from './basics.tsx';
 import { Dialog } from './dialog.tsx';
-import { sayCounts } from './strip.tsx';
-import { Changes } from './values.tsx';
+import { Operations } from './operations.tsx';
 
 /** Before anything is written: what a run would do, and then the button that does it. */
 export function ForecastDialog({ lane, open, onClose }: { lane: LaneAnswer; open: boolean; onClose: () => void }) {
@@ -52,32 +52,7 @@ function ForecastBody({ forecast }: { forecast: ForecastAnswer }) {
       {shown.length === 0 ? (
         <Empty>Nothing would be written: both sides stand as last agreed.</Empty>
       ) : (
-        <table>
-          <thead>
-            <tr>
-              <th>What</th>
-              <th>Record</th>
-              <th>Title</th>
-              <th>Fields</th>
-              <th>Cause</th>
-            </tr>
-          </thead>
-          <tbody>
-            {shown.map((o) => (
-              <tr key={`${o.recordId} ${o.moment}`}>
-                <td>
-                  <Badge tone={o.kind === 'hold' ? 'held' : o.kind === 'agree' || o.kind === 'part' ? 'plain' : 'calendar'}>{o.kind}</Badge>
-                </td>
-                <td className="whitespace-nowrap">{o.recordId}</td>
-                <td>{o.label}</td>
-                <td>
-                  <Changes changes={o.changes} />
-                </td>
-                <td className="text-soft">{o.cause}</td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+        <Operations lines={shown.map((o) => ({ ...o, key: `${o.recordId} ${o.moment}` }))} />
       )}
       {forecast.operations.length > shown.length && <Empty>And {forecast.operations.length - shown.length} more.</Empty>}
       {forecast.verdicts.length > 0 && (

@@ -5,6 +5,7 @@ import { useDeferredValue, useEffect, useRef, useState } from 'react';
 import { Link } from 'react-router';
 import { client, reasonOf } from '../data.ts';
 import { Ago, Badge, Card, Empty, Failure, toneOf } from './basics.tsx';
+import { itemPath } from './operations.tsx';
 import { sayValue } from './values.tsx';
 
 const states = ['', 'agreed', 'left out', 'failed', 'held', 'making', 'parted'];
@@ -105,7 +106,7 @@ const Row = ({ item }: { item: ItemAnswer }) => (
   <tr>
     <td className="truncate">{item.recordId}</td>
     <td className="truncate">
-      <Link to={`/lanes/${item.lane}/items/${encodeURIComponent(item.recordId)}/${encodeURIComponent(item.moment)}`}>{item.label}</Link>
+      <Link to={itemPath(item.lane, item.recordId, item.moment)}>{item.label}</Link>
     </td>
     <td>{item.state === 'agreed' ? <span className="text-soft">agreed</span> : <Badge tone={toneOf(item.state)}>{item.state}</Badge>}</td>
     <td className="truncate" title={item.verdict === null ? undefined : `${item.verdict.condition}; found ${item.verdict.value}`}>

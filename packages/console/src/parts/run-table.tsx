@@ -1,8 +1,8 @@
+import { sayCounts } from '@monsoon/core/text';
 import { useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
 import { client, reasonOf } from '../data.ts';
 import { Ago, Badge, Card, Empty, Failure, toneOf } from './basics.tsx';
-import { sayCounts } from './strip.tsx';
 
 export function RunTable({ lane }: { lane?: string }) {
   const runs = useQuery({ queryKey: ['runs', lane ?? 'all'], queryFn: () => client.runs({ limit: 100, ...(lane === undefined ? {} : { lane }) }) });

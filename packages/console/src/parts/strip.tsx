@@ -1,29 +1,7 @@
-import type { LaneAnswer, RunCounts } from '@monsoon/core';
+import type { LaneAnswer } from '@monsoon/core';
 import { MoveRight } from 'lucide-react';
 import { Link } from 'react-router';
 import { Ago, Badge } from './basics.tsx';
-
-const words: [keyof RunCounts, string][] = [
-  ['made', 'made'],
-  ['changed', 'changed'],
-  ['removed', 'removed'],
-  ['adopted', 'adopted'],
-  ['agreed', 'agreed'],
-  ['parted', 'parted'],
-  ['held', 'held'],
-  ['failed', 'failed'],
-  ['unchanged', 'unchanged'],
-  ['leftOut', 'left out'],
-];
-
-export const sayCounts = (counts: RunCounts): string =>
-  words
-    .filter(([k]) => counts[k] > 0)
-    .map(([k, w]) => `${counts[k]} ${w}`)
-    .join(', ') || 'nothing to do';
-
-/** What crossed, in the words of the bank it went to. */
-export const crossings = (counts: RunCounts): number => counts.made + counts.changed + counts.removed + counts.adopted;
 
 export function laneState(lane: LaneAnswer): { word: string; tone: 'plain' | 'held' | 'failed' } {
   if (lane.failures > 0) return { word: 'in trouble', tone: 'failed' };

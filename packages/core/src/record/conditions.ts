@@ -1,7 +1,8 @@
 import { Temporal } from 'temporal-polyfill';
 import { readDateTime } from '../time/date-time.ts';
 import { toInstant, type Zone, type ZoneTable } from '../time/zones.ts';
-import { type Field, type FieldType, type FieldValue, isEmpty, type Person, type RecordItem, sayValue } from './fields.ts';
+import { type Field, type FieldType, type FieldValue, isEmpty, type Person, type RecordItem } from './fields.ts';
+import { sayLeaf } from './say-condition.ts';
 
 /**
  * A condition as a tree. `all`, `any` and `not` combine; a leaf compares one field.
@@ -228,11 +229,4 @@ function dayOf(text: string, at: Circumstances): string | null {
   if (relative === null) return null;
   const today = Temporal.PlainDate.from(readDateTime(at.now, at.zone, at.zones).local.slice(0, 10));
   return today.add({ days: Number(relative[1] ?? 0) }).toString();
-}
-
-/** A leaf as a person would say it: `status is "booked"`. */
-export function sayLeaf(leaf: Leaf): string {
-  if (leaf.value === undefined) return `${leaf.field} ${leaf.test}`;
-  const value = Array.isArray(leaf.value) ? leaf.value.join(', ') : typeof leaf.value === 'boolean' ? sayValue(leaf.value) : String(leaf.value);
-  return `${leaf.field} ${leaf.test} ${value}`;
 }

@@ -12,6 +12,7 @@ import {
   type Pair,
   propertyNames,
   type RunCounts,
+  readBack,
   sameProperty,
   UnreadableEvent,
 } from '@monsoon/core';
@@ -213,10 +214,11 @@ function remember(outcome: Outcome, stored: Map<string, StoredEvent | null>, bat
     case 'change':
     case 'adopt': {
       // Written, and gone again before it could be read: the next run sees the deletion against this baseline.
-      const pair = agreed(operation.pair, operation.values, read, event, href);
+      const { pair, notes } = agreed(operation.pair, operation.values, { event, read, href }, context);
       batch.pairs.push(pair);
       batch.verdicts.push(fine(pair));
-      entry(pair, outcome.found === true ? { notes: [...operation.notes, 'it was there already: an earlier attempt had made it'] } : {});
+      if (outcome.found === true) notes.push('it was there already: an earlier attempt had made it');
+      entry(pair, { notes: [...operation.notes, ...notes] });
       counts[operation.kind === 'make' ? 'made' : operation.kind === 'change' ? 'changed' : 'adopted']++;
       break;
     }
@@ -258,9 +260,19 @@ function remember(outcome: Outcome, stored: Map<string, StoredEvent | null>, bat
 
 const fine = (pair: Pair) => ({ recordId: pair.recordId, moment: pair.moment, label: pair.label, verdict: null });
 
-function agreed(pair: Pair, values: MappedValues, read: EventRead | null, event: StoredEvent | null, href: string | null): Pair {
-  const stored = read === null ? values : mappedPart(read.values, values);
-  return { ...pair, state: 'agreed', href, etag: event?.etag ?? null, baseline: { record: values, event: stored } };
+interface ReadBack {
+  event: StoredEvent | null;
+  read: EventRead | null;
+  href: string | null;
+}
+
+/** The pair with its new baseline, and a note where somebody else's edit got in between our write and our look. */
+function agreed(pair: Pair, values: MappedValues, { event, read, href }: ReadBack, context: LaneContext): { pair: Pair; notes: string[] } {
+  const back = read === null ? { values, foreign: [] } : readBack(values, read.values, context.zone, context.zones);
+  // An ETag says "as agreed": without agreement the next look must read the event again.
+  const etag = back.foreign.length > 0 ? null : (event?.etag ?? null);
+  const notes = back.foreign.map((p) => `${p} was changed on the calendar in the same moment; the next check settles it`);
+  return { pair: { ...pair, state: 'agreed', href, etag, baseline: { record: values, event: back.values } }, notes };
 }
 
 /** What both sides turned out to say, against what they last agreed on. */

@@ -1,0 +1,61 @@
+import type { Change } from '@monsoon/core';
+import type { ReactNode } from 'react';
+import { Link } from 'react-router';
+import { Badge, type Tone } from './basics.tsx';
+import { Changes } from './values.tsx';
+
+export interface Line {
+  key: string | number;
+  kind: string;
+  recordId: string;
+  label: string;
+  changes: Change[];
+  notes: string[];
+  cause: string;
+  /** the item's page */
+  to?: string;
+  /** a first cell, such as the time */
+  lead?: ReactNode;
+}
+
+const tones: Record<string, Tone> = { hold: 'held', agree: 'plain', part: 'plain' };
+
+export const itemPath = (lane: string, recordId: string, moment: string): string =>
+  `/lanes/${lane}/items/${encodeURIComponent(recordId)}/${encodeURIComponent(moment)}`;
+
+/** What was done or would be done: one line an operation, with its fields and its cause. */
+export const Operations = ({ lines, lead, brief = () => false }: { lines: Line[]; lead?: string; brief?: (line: Line) => boolean }) => (
+  <table>
+    <thead>
+      <tr>
+        {lead !== undefined && <th className="w-24">{lead}</th>}
+        <th className="w-24">What</th>
+        <th>Record</th>
+        <th>Title</th>
+        <th>Fields</th>
+        <th>Cause</th>
+      </tr>
+    </thead>
+    <tbody>
+      {lines.map((line) => (
+        <tr key={line.key}>
+          {lead !== undefined && <td>{line.lead}</td>}
+          <td>
+            <Badge tone={tones[line.kind] ?? 'calendar'}>{line.kind}</Badge>
+          </td>
+          <td className="whitespace-nowrap">{line.recordId}</td>
+          <td>{line.to === undefined ? line.label : <Link to={line.to}>{line.label}</Link>}</td>
+          <td>
+            <Changes changes={line.changes} brief={brief(line)} />
+            {line.notes.map((note) => (
+              <p key={note} className="text-soft">
+                {note}
+              </p>
+            ))}
+          </td>
+          <td className="text-soft">{line.cause}</td>
+        </tr>
+      ))}
+    </tbody>
+  </table>
+);

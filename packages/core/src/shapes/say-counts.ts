@@ -1,0 +1,21 @@
+import type { RunCounts } from './index.ts';
+
+const words: [keyof RunCounts, string][] = [
+  ['made', 'made'],
+  ['changed', 'changed'],
+  ['removed', 'removed'],
+  ['adopted', 'adopted'],
+  ['agreed', 'agreed'],
+  ['parted', 'parted'],
+  ['held', 'held'],
+  ['failed', 'failed'],
+  ['unchanged', 'unchanged'],
+  ['leftOut', 'left out'],
+];
+
+/** What a run did, in words: `3 made, 1 changed, 102 unchanged`. */
+export const sayCounts = (counts: RunCounts): string =>
+  words
+    .filter(([name]) => counts[name] > 0)
+    .map(([name, word]) => `${counts[name]} ${word}`)
+    .join(', ') || 'nothing to do';

@@ -1,0 +1,263 @@
+import { execFileSync } from 'node:child_process';
+import { mkdtempSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join, resolve } from 'node:path';
+import { type Baseline, type Pair, pairId } from '@monsoon/core';
+import { readConfig, startService } from '@monsoon/service';
+import { expect } from 'chai';
+import pg from 'pg';
+import { pino } from 'pino';
+import { admin, laneFile } from '../../../test/support/office.ts';
+import { eventually, freshDatabase } from '../../../test/support/servers.ts';
+import { noCounts } from '../src/run/execute.ts';
+import { type OpenDatabase, openDatabase } from '../src/storage/database.ts';
+import { runStore } from '../src/storage/run-store.ts';
+import { holds, journal, lanes, runs, systems } from '../src/storage/schema.ts';
+import { openVault } from '../src/storage/secrets.ts';
+
+describe('the vault', () => {
+  const folder = mkdtempSync(join(tmpdir(), 'vault-'));
+  after(() => rmSync(folder, { recursive: true }));
+
+  it('seals so that nothing shows, differently each time, and opens again', () => {
+    const vault = openVault(folder, undefined);
+    const [one, two] = [vault.seal({ password: 'well-tempered' }), vault.seal({ password: 'well-tempered' })];
+    expect(one).to.not.equal(two);
+    expect(Buffer.from(one, 'base64').toString('latin1')).to.not.include('well-tempered');
+    expect(openVault(folder, undefined).open(two)).to.deep.equal({ password: 'well-tempered' });
+    expect((statSync(join(folder, 'key')).mode & 0o777).toString(8)).to.equal('600');
+  });
+
+  it('refuses what was altered, another key, and a key that is none', () => {
+    const vault = openVault(folder, undefined);
+    const sealed = Buffer.from(vault.seal('x'), 'base64');
+    sealed[sealed.length - 1]! ^= 1;
+    expect(() => vault.open(sealed.toString('base64'))).to.throw('cannot be opened');
+    expect(() => openVault(folder, Buffer.alloc(32, 7).toString('base64')).open(vault.seal('x'))).to.throw('the key is not the one');
+    expect(() => openVault(folder, 'short')).to.throw('MONSOON_KEY: give 32 bytes in base64');
+  });
+});
+
+describe('the configuration', () => {
+  it('has working defaults, and names the variable that is wrong', () => {
+    expect(readConfig({})).to.include({ host: '127.0.0.1', port: 4700, role: 'both', databaseUrl: undefined });
+    expect(readConfig({ MONSOON_ALLOW_ADDRESSES: '127.0.0.1, intranet.example' }).allowedAddresses).to.deep.equal(['127.0.0.1', 'intranet.example']);
+    expect(() => readConfig({ MONSOON_PORT: 'eighty' })).to.throw('MONSOON_PORT: "eighty" is not a port');
+    expect(() => readConfig({ MONSOON_ROLE: 'boss' })).to.throw('MONSOON_ROLE: "boss" is not web, worker or both');
+  });
+});
+
+describe('the memory of a run, in PostgreSQL', () => {
+  let database: Awaited<ReturnType<typeof freshDatabase>>;
+  let open: OpenDatabase;
+  let lane: string;
+  let run: string;
+  const store = () => runStore(open.db, lane, 1, run, async () => undefined);
+  const values = {
+    title: 'Marsh',
+    when: { kind: 'timed' as const, start: '2026-12-01T09:00:00', end: '2026-12-01T10:00:00', zone: 'Europe/London' },
+  };
+  const pair = (record: string, more: Partial<Pair> = {}): Pair => {
+    const id = pairId(lane, record, 'visit');
+    return {
+      id,
+      recordId: record,
+      moment: 'visit',
+      uid: id,
+      href: `/c/${record}.ics`,
+      etag: '"1"',
+      state: 'agreed',
+      baseline: { record: values, event: values } as Baseline,
+      label: `label ${record}`,
+      ...more,
+    };
+  };
+
+  before(async () => {
+    database = await freshDatabase();
+    open = await openDatabase(database.url, pino({ level: 'silent' }));
+    const [system] = await open.db.insert(systems).values({ slug: 's', name: 'S', kind: 'caldav', settings: {}, secrets: '' }).returning();
+    const [made] = await open.db
+      .insert(lanes)
+      .values({
+        slug: 'l',
+        version: 1,
+        definition: laneFile() as never,
+        state: 'running',
+        recordsSystem: system!.id,
+        calendarSystem: system!.id,
+        calendarName: 'C',
+      })
+      .returning();
+    lane = made!.id;
+    const [begun] = await open.db
+      .insert(runs)
+      .values({ lane, laneVersion: 1, cause: 'asked', scope: 'sweep', state: 'running', counts: noCounts() })
+      .returning();
+    run = begun!.id;
+  });
+  after(async () => {
+    await open.close();
+    await database.drop();
+  });
+
+  it('gives back pairs as they were written: all, by record, by address, by state', async () => {
+    await store().write({
+      pairs: [pair('A'), pair('B'), pair('C', { state: 'making', href: null, etag: null, baseline: null }), pair('D', { state: 'parted' })],
+    });
+    expect(await store().pairs('all')).to.have.deep.members([
+      pair('A'),
+      pair('B'),
+      pair('C', { state: 'making', href: null, etag: null, baseline: null }),
+      pair('D', { state: 'parted' }),
+    ]);
+    expect(await store().pairs({ records: ['B', 'nobody'] })).to.deep.equal([pair('B')]);
+    expect(await store().pairs({ hrefs: ['/c/A.ics'] })).to.deep.equal([pair('A')]);
+    expect((await store().pairs({ state: 'making' })).map((p) => p.recordId)).to.deep.equal(['C']);
+    expect(await store().countPairs()).to.equal(3);
+    await store().write({ pairs: [pair('C', { label: 'made' })] });
+    expect(await store().pairs({ records: ['C'] })).to.deep.equal([pair('C', { label: 'made' })]);
+  });
+
+  it('writes ten thousand pairs with their journal in one batch', async () => {
+    const many = Array.from({ length: 10_000 }, (_, i) => pair(`many-${i}`, { state: 'removed', href: null }));
+    await store().write({
+      pairs: many,
+      entries: many.map((p) => ({ pair: p, kind: 'remove', cause: 'test', changes: [], notes: [], removed: 'BEGIN:VCALENDAR' })),
+    });
+    expect((await store().pairs({ records: many.map((p) => p.recordId) })).length).to.equal(10_000);
+    expect(await open.db.$count(journal)).to.equal(10_000);
+  }).timeout(60_000);
+
+  it('takes a batch whole or not at all', async () => {
+    const broken = store().write({
+      pairs: [pair('E')],
+      entries: [{ pair: pair('E'), kind: null as never, cause: 'x', changes: [], notes: [], removed: null }],
+    });
+    expect(
+      await broken.then(
+        () => 'written',
+        () => 'refused',
+      ),
+    ).to.equal('refused');
+    expect(await store().pairs({ records: ['E'] })).to.deep.equal([]);
+  });
+
+  it('keeps a verdict with its age and attempts, tells what is due, and forgets it when it is out of date', async () => {
+    const verdict = { reason: 'refused by the system' as const, condition: 'c', value: 'v', recheckAt: '2026-01-01T00:00:00Z', attempts: 2 };
+    const say = (v: typeof verdict | null) => store().write({ verdicts: [{ recordId: 'A', moment: 'visit', label: 'A', verdict: v }] });
+    await say(verdict);
+    expect(await store().due('2026-01-02T00:00:00Z')).to.deep.equal(['A']);
+    expect(await store().due('2025-12-31T00:00:00Z')).to.deep.equal([]);
+    expect(await store().attempts('A', 'visit')).to.equal(2);
+    expect(await store().setAside()).to.deep.equal(new Set(['A']));
+    await say(null);
+    expect(await store().attempts('A', 'visit')).to.equal(0);
+  });
+
+  it('asks one question at a time about a pair, and drops it when the facts answer it', async () => {
+    const question = (q: 'event deleted' | 'record deleted') =>
+      store().write({ pairs: [pair('A', { state: 'held' })], holds: [{ pair: pair('A'), question: q, cause: 'c', record: {}, event: {} }] });
+    const states = async () => (await open.db.select().from(holds)).map((h) => `${h.question}: ${h.state}`).sort();
+    await question('event deleted');
+    await question('record deleted');
+    expect(await states()).to.deep.equal(['event deleted: void', 'record deleted: open']);
+    await store().write({ pairs: [pair('A')] });
+    expect(await states()).to.deep.equal(['event deleted: void', 'record deleted: void']);
+  });
+
+  it('moves cursors and forgets them', async () => {
+    await store().moveCursors({ records: 'r1', calendar: 'c1' });
+    await store().moveCursors({ records: 'r2' });
+    expect(await store().cursors()).to.deep.equal({ records: 'r2', calendar: 'c1' });
+    await store().moveCursors({ calendar: null });
+    expect(await store().cursors()).to.deep.equal({ records: 'r2', calendar: null });
+  });
+
+  it('is made once by many processes that start together', async () => {
+    const fresh = await freshDatabase();
+    const all = await Promise.all(Array.from({ length: 4 }, () => openDatabase(fresh.url, pino({ level: 'silent' }))));
+    expect((await all[0]!.pool.query('select count(*)::int as n from drizzle.__drizzle_migrations')).rows[0].n).to.be.greaterThan(0);
+    await Promise.all(all.map((d) => d.close()));
+    await fresh.drop();
+  });
+});
+
+describe('the service alone', () => {
+  const script = resolve(import.meta.dirname, '../scripts/postgres.sh');
+  it('starts a PostgreSQL of its own, keeps its data over a restart, and stops it', async function () {
+    this.timeout(90_000);
+    const folder = mkdtempSync('/tmp/alone-');
+    execFileSync('chmod', ['711', folder]);
+    const config = { ...readConfig({ MONSOON_DATA: folder, MONSOON_LOG: 'silent' }), port: 0, admin };
+    try {
+      const first = await startService(config);
+      expect(first.administrator).to.include({ email: admin.email, madeUp: null });
+      await first.stop();
+      const second = await startService(config);
+      expect(second.administrator, 'the people of last time are still there').to.equal(null);
+      expect(await (await fetch(`${second.address}/api/v1/health`)).json()).to.include({ ok: true, database: true });
+      const password = readFileSync(join(folder, 'postgres', 'password'), 'utf8');
+      const port = Number(readFileSync(join(folder, 'postgres', 'port'), 'utf8'));
+      await second.stop();
+      const client = new pg.Client({ host: '127.0.0.1', port, user: 'app', password, database: 'app' });
+      expect(
+        await client.connect().then(
+          () => 'runs',
+          () => 'stopped',
+        ),
+      ).to.equal('stopped');
+    } finally {
+      execFileSync('bash', [script, 'stop', join(folder, 'postgres')]);
+      rmSync(folder, { recursive: true, force: true });
+    }
+  });
+
+  it('says what is wrong when it cannot start', () => {
+    const main = resolve(import.meta.dirname, '../src/main.ts');
+    const start = (env: Record<string, string>) => {
+      try {
+        execFileSync(process.execPath, ['--import', 'tsx', '--conditions=source', '--no-warnings', main], {
+          env: { ...process.env, ...env },
+          stdio: ['ignore', 'pipe', 'pipe'],
+          timeout: 30_000,
+        });
+        return 'started';
+      } catch (error) {
+        return String((error as { stderr: Buffer }).stderr);
+      }
+    };
+    expect(start({ MONSOON_PORT: 'eighty' })).to.match(/monsoon did not start: MONSOON_PORT: "eighty" is not a port/);
+    expect(start({ DATABASE_URL: 'postgres://nobody@127.0.0.1:9/none', MONSOON_DATA: mkdtempSync(join(tmpdir(), 'x-')) })).to.match(
+      /monsoon did not start: .*ECONNREFUSED/,
+    );
+  }).timeout(60_000);
+
+  it('runs a lane on one process at a time, and takes over from one that died', async function () {
+    this.timeout(60_000);
+    const { startFrontDesk, plainVisits } = await import('../../../test/support/front-desk.ts');
+    const { furnish, getToken, spawnService } = await import('../../../test/support/office.ts');
+    const { cyrus, listEvents } = await import('../../../test/support/servers.ts');
+    const frontDesk = await startFrontDesk(plainVisits(120));
+    const places = { databaseUrl: (await freshDatabase()).url, dataFolder: mkdtempSync(join(tmpdir(), 'monsoon-')) };
+    writeFileSync(join(places.dataFolder, 'key'), Buffer.alloc(32, 1).toString('base64'));
+    const [one, two] = [await spawnService(places), await spawnService(places)];
+    try {
+      const office = await furnish(one.address, await getToken(one.address), frontDesk, { diary: cyrus(), notices: false }, places);
+      const asked = await Promise.all([1, 2, 3].map(() => office.client.run('tuning-visits', { sweep: true })));
+      await new Promise((fine) => setTimeout(fine, 300));
+      one.child.kill('SIGKILL');
+      const { MonsoonClient } = await import('@monsoon/client');
+      const survivor = new MonsoonClient({ address: two.address, token: office.token });
+      for (const run of asked) await eventually('every run ends', async () => (await survivor.oneRun(run.id)).state === 'done', 30_000);
+      const all = (await survivor.runs({ limit: 50 })).items
+        .filter((r) => r.startedAt !== null && r.endedAt !== null)
+        .sort((a, b) => (a.startedAt! < b.startedAt! ? -1 : 1));
+      for (const [i, run] of all.entries()) if (i > 0) expect(run.startedAt! >= all[i - 1]!.endedAt!, 'runs of a lane do not overlap').to.equal(true);
+      expect(await listEvents(cyrus(), office.calendar)).to.have.length(120);
+    } finally {
+      for (const s of [one, two]) s.child.kill('SIGKILL');
+      frontDesk.stop();
+    }
+  });
+});
