@@ -53,7 +53,9 @@ export function laneCommands(program: Command): void {
         print(
           known === undefined
             ? `Made the lane ${slug}. It is ${lane.state}.`
-            : `Saved version ${lane.version} of ${slug}. Its next run reads everything again.`,
+            : lane.version === known.version
+              ? `${slug} is as the file says already (version ${lane.version}).`
+              : `Saved version ${lane.version} of ${slug}. Its next run reads everything again.`,
         );
       }),
     );

@@ -1,5 +1,5 @@
 import type { LaneAnswer } from '@monsoon/core';
-import { sayCondition } from '@monsoon/core/text';
+import { formatCondition } from '@monsoon/core/text';
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { Tabs } from 'radix-ui';
 import { useState } from 'react';
@@ -105,7 +105,7 @@ function Settings({ lane }: { lane: LaneAnswer }) {
   const say = (value: unknown) => (value === null ? 'none' : String(value));
   const rows: [string, unknown][] = [
     ['Zone', d.zone],
-    ['Filter', d.filter === null ? null : sayCondition(d.filter)],
+    ['Filter', d.filter === null ? null : formatCondition(d.filter)],
     ['Private', d.private === null ? null : `${d.private.field}: ${d.private.treat}`],
     ['Window', d.window === null ? null : `${d.window.behind} days behind, ${d.window.ahead} ahead`],
     ['Start line', d.startLine],

@@ -1,13 +1,14 @@
 import { Temporal } from 'temporal-polyfill';
 import type { LaneDefinition, Moment } from '../lane/definition.ts';
+import { dateField, readWhen } from '../lane/when-source.ts';
 import { show, UnfitValue } from '../maps/field-maps.ts';
 import { type MappableName, type MappedValues, mappableNames } from '../maps/properties.ts';
+import { formatCondition } from '../record/condition-text.ts';
 import { judgeCondition } from '../record/conditions.ts';
-import { type FieldValue, isEmpty, type RecordItem, sayValue, unitSeconds } from '../record/fields.ts';
-import { sayLeaf } from '../record/say-condition.ts';
+import { isEmpty, type RecordItem, sayValue } from '../record/fields.ts';
 import { readDateTime } from '../time/date-time.ts';
 import { formatWhen } from '../time/format-when.ts';
-import { spanOf, type WhenRead, whenFromStartEnd, whenFromStartLength } from '../time/when.ts';
+import { spanOf, type WhenRead } from '../time/when.ts';
 import { formatInstant, parseInstant, toInstant } from '../time/zones.ts';
 import type { LaneContext } from './context.ts';
 
@@ -46,11 +47,11 @@ export function judge(context: LaneContext, record: RecordItem, moment: Moment):
     label,
   });
 
-  const start = record.fields[moment.when.start];
-  if (isEmpty(start)) return no('no date', `${moment.when.start} is not empty`, '(empty)');
+  const dated = dateField(moment.when);
+  if (isEmpty(record.fields[dated])) return no('no date', `${dated} is not empty`, '(empty)');
   if (definition.filter !== null) {
     const result = judgeCondition(definition.filter, record, context);
-    if (!result.holds) return no('filtered out', sayLeaf(result.failed), sayValue(result.value) || '(empty)');
+    if (!result.holds) return no('filtered out', formatCondition(result.failed), sayValue(result.value) || '(empty)');
   }
   if (definition.private?.treat === 'leave out' && record.fields[definition.private.field] === true) {
     return no('private', `${definition.private.field} is no`, 'yes');
@@ -60,7 +61,7 @@ export function judge(context: LaneContext, record: RecordItem, moment: Moment):
   }
   let read: WhenRead;
   try {
-    read = readWhen(context, record, moment);
+    read = readWhen(moment.when, record, context.collection.fields, context.zone, context.zones);
   } catch (error) {
     if (error instanceof UnfitValue) return no('unfit value', error.message, error.value);
     throw error;
@@ -92,24 +93,6 @@ function titleOf(record: RecordItem, moment: Moment, definition: LaneDefinition)
     return (map === undefined ? null : (show('title', map, record) as string | null)) ?? record.id;
   } catch {
     return record.id;
-  }
-}
-
-/** @throws UnfitValue when the fields hold no usable time */
-function readWhen(context: LaneContext, record: RecordItem, moment: Moment): WhenRead {
-  const { when } = moment;
-  const text = (field: string) => sayValue(record.fields[field]);
-  const start = text(when.start);
-  const source = 'end' in when && when.end !== undefined ? when.end : (when as { length: string }).length;
-  const value: FieldValue = record.fields[source] ?? null;
-  if (isEmpty(value)) throw new UnfitValue(source, '(empty)', 'nothing there, so it is not known when the event ends');
-  try {
-    if ('end' in when && when.end !== undefined) return whenFromStartEnd(start, text(when.end), context.zone, context.zones);
-    const unit = context.collection.fields.find((f) => f.name === source)?.unit ?? 'minutes';
-    return whenFromStartLength(start, Number(value) * unitSeconds[unit], context.zone, context.zones);
-  } catch (error) {
-    if (!(error instanceof RangeError)) throw error;
-    throw new UnfitValue(source === when.start ? source : `${when.start}, ${source}`, `${start}, ${sayValue(value)}`, error.message);
   }
 }
 

@@ -4,6 +4,7 @@ import { checkCondition, type Problem } from '../record/conditions.ts';
 import type { Collection, FieldType } from '../record/fields.ts';
 import type { ZoneTable } from '../time/zones.ts';
 import type { FieldMaps, LaneDefinition } from './definition.ts';
+import { checkWhenSource } from './when-source.ts';
 
 /** Every reason why a lane cannot work on this collection, each pointing at its setting (RFC 6901). */
 export function checkLane(lane: LaneDefinition, collection: Collection, zones: ZoneTable): Problem[] {
@@ -35,12 +36,7 @@ export function checkLane(lane: LaneDefinition, collection: Collection, zones: Z
     const pointer = `/moments/${i}`;
     if (names.has(moment.name)) problems.push({ pointer: `${pointer}/name`, reason: `two moments are named "${moment.name}"` });
     names.add(moment.name);
-    const when = moment.when as { start: string; end?: string; length?: string };
-    field(when.start, ['date-time'], `${pointer}/when/start`);
-    if ((when.end === undefined) === (when.length === undefined))
-      problems.push({ pointer: `${pointer}/when`, reason: 'give either an end or a length beside the start' });
-    if (when.end !== undefined) field(when.end, ['date-time'], `${pointer}/when/end`);
-    if (when.length !== undefined) field(when.length, ['duration'], `${pointer}/when/length`);
+    problems.push(...checkWhenSource(moment.when, collection.fields, `${pointer}/when`));
     maps(moment.fields ?? {}, `${pointer}/fields`);
     if ((moment.fields?.title ?? lane.fields.title) === undefined)
       problems.push({ pointer: '/fields/title', reason: `the moment "${moment.name}" has no title: map a field to it` });

@@ -1,10 +1,9 @@
 import * as yup from 'yup';
 import { type FieldMap, parseJoin } from '../maps/field-maps.ts';
 import { type MappableName, mappableNames } from '../maps/properties.ts';
-import { type Condition, testNames } from '../record/conditions.ts';
-
-/** From which fields of a record a moment's time is read. */
-export type WhenSource = { start: string; end: string } | { start: string; length: string };
+import { type Condition, testNames } from '../record/condition.ts';
+import { ConditionTextError, parseCondition } from '../record/condition-text.ts';
+import { checkWhenShape, sayShapes, type WhenSource } from './when-source.ts';
 
 /** One dated aspect of a record. */
 export interface Moment {
@@ -85,11 +84,26 @@ function checkTree(value: unknown, path: string, depth = 0, count = { leaves: 0 
 
 const condition = yup
   .mixed<Condition>()
-  .meta({ schema: { type: 'object', description: 'all, any, not, or one comparison: field, test, value' } })
+  .meta({
+    schema: {
+      type: ['object', 'string', 'null'],
+      description: 'a condition: as text, or as a tree of all, any, not and comparisons (field, test, value)',
+    },
+  })
   .test('condition', (value, context) => {
-    if (value === null || value === undefined) return true;
+    // A text is read into its tree before the lane is used, see readLane.
+    if (value === null || value === undefined || typeof value === 'string') return true;
     const wrong = checkTree(value, '');
     return wrong === null || context.createError({ message: `${context.path}${wrong}` });
+  });
+
+const whenSource = yup
+  .mixed<WhenSource>()
+  .required()
+  .meta({ schema: { type: 'object', description: sayShapes } })
+  .test('time', (value, context) => {
+    const wrong = checkWhenShape(value);
+    return wrong === null || context.createError({ message: `${context.path}: ${wrong}` });
   });
 
 const fieldMap = yup
@@ -164,7 +178,7 @@ export const laneSchema = yup
         yup
           .object({
             name: name().required(),
-            when: yup.object({ start: name().required(), end: name(), length: name() }).required().noUnknown(),
+            when: whenSource,
             fields: fieldMaps.optional().default(undefined),
           })
           .noUnknown(),
@@ -195,10 +209,30 @@ export const laneSchema = yup
   .required();
 
 /**
- * Reads a lane from outside: refuses what does not fit, fills in defaults.
+ * Reads a lane from outside: refuses what does not fit, fills in defaults. A filter may be given as text.
+ *
+ * @returns the lane, and for a filter given as text the column of each pointer into its tree
  * @throws yup.ValidationError with every finding
  */
-export function parseLane(input: unknown): LaneDefinition {
-  laneSchema.validateSync(input, { strict: true, abortEarly: false });
-  return laneSchema.cast(input, { assert: false }) as unknown as LaneDefinition;
+export function readLane(input: unknown): { lane: LaneDefinition; columns: Map<string, number> } {
+  let given = input;
+  let columns = new Map<string, number>();
+  const filter = input !== null && typeof input === 'object' ? (input as { filter?: unknown }).filter : undefined;
+  if (typeof filter === 'string') {
+    try {
+      const read = parseCondition(filter.slice(0, longestFilter));
+      columns = new Map([...read.columns].map(([pointer, column]) => [`/filter${pointer}`, column]));
+      given = { ...(input as object), filter: read.condition };
+    } catch (error) {
+      if (!(error instanceof ConditionTextError)) throw error;
+      throw new yup.ValidationError(`filter: ${error.message}`, filter, 'filter');
+    }
+  }
+  laneSchema.validateSync(given, { strict: true, abortEarly: false });
+  return { lane: laneSchema.cast(given, { assert: false }) as unknown as LaneDefinition, columns };
 }
+
+const longestFilter = 20_000;
+
+/** @see readLane */
+export const parseLane = (input: unknown): LaneDefinition => readLane(input).lane;

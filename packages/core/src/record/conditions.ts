@@ -1,41 +1,8 @@
 import { Temporal } from 'temporal-polyfill';
 import { readDateTime } from '../time/date-time.ts';
 import { toInstant, type Zone, type ZoneTable } from '../time/zones.ts';
+import { type Condition, type Leaf, testNames, tests } from './condition.ts';
 import { type Field, type FieldType, type FieldValue, isEmpty, type Person, type RecordItem } from './fields.ts';
-import { sayLeaf } from './say-condition.ts';
-
-/**
- * A condition as a tree. `all`, `any` and `not` combine; a leaf compares one field.
- * Values of `before`, `after` and `within` are dates, date-times, or days relative to today (`-30 days`, `today`).
- */
-export type Condition = { all: Condition[] } | { any: Condition[] } | { not: Condition } | Leaf;
-
-export interface Leaf {
-  field: string;
-  test: Test;
-  value?: string | number | boolean | string[] | undefined;
-}
-
-const tests = {
-  is: { types: 'every', value: 'one' },
-  'is not': { types: 'every', value: 'one' },
-  'one of': { types: 'every', value: 'list' },
-  'none of': { types: 'every', value: 'list' },
-  'is empty': { types: 'every', value: 'none' },
-  'is not empty': { types: 'every', value: 'none' },
-  contains: { types: 'text', value: 'one' },
-  'starts with': { types: 'text', value: 'one' },
-  words: { types: 'text', value: 'one' },
-  '<': { types: 'number', value: 'number' },
-  '<=': { types: 'number', value: 'number' },
-  '>': { types: 'number', value: 'number' },
-  '>=': { types: 'number', value: 'number' },
-  before: { types: 'time', value: 'one' },
-  after: { types: 'time', value: 'one' },
-  within: { types: 'time', value: 'pair' },
-} as const;
-export type Test = keyof typeof tests;
-export const testNames = Object.keys(tests) as [Test, ...Test[]];
 
 const families: Record<FieldType, 'text' | 'number' | 'time' | 'other'> = {
   text: 'text',
@@ -120,9 +87,9 @@ function checkOperand(leaf: Leaf, field: Field, pointer: string): Problem[] {
   return [];
 }
 
-export type Judgement = { holds: true } | { holds: false; failed: Leaf; value: FieldValue };
+export type Judgement = { holds: true } | { holds: false; failed: Condition; value: FieldValue };
 
-/** Judges a checked condition. A false result names the leaf that decided it, and the value found there. */
+/** Judges a checked condition. A false result names the part that decided it, and the value found there. */
 export function judgeCondition(condition: Condition, record: RecordItem, at: Circumstances): Judgement {
   if ('all' in condition) {
     for (const part of condition.all) {
@@ -141,8 +108,7 @@ export function judgeCondition(condition: Condition, record: RecordItem, at: Cir
   }
   if ('not' in condition) {
     if (!judgeCondition(condition.not, record, at).holds) return { holds: true };
-    const leaf = firstLeaf(condition.not);
-    return { holds: false, failed: { field: leaf.field, test: 'is not', value: sayLeaf(leaf) }, value: record.fields[leaf.field] ?? null };
+    return { holds: false, failed: condition, value: record.fields[firstLeaf(condition.not).field] ?? null };
   }
   const value = record.fields[condition.field] ?? null;
   return passes(condition, value, at) ? { holds: true } : { holds: false, failed: condition, value };

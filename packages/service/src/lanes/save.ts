@@ -1,4 +1,4 @@
-import { checkLane, type LaneDefinition, type Problem, parseLane } from '@monsoon/core';
+import { canonical, checkLane, type LaneDefinition, type Problem, readLane } from '@monsoon/core';
 import { eq } from 'drizzle-orm';
 import { ValidationError } from 'yup';
 import type { App } from '../app.ts';
@@ -15,11 +15,18 @@ interface Resolved {
   calendarName: string;
 }
 
+/** A fault in a filter that was given as text is pointed at in the text. */
+const withColumn = (problem: Problem, columns: Map<string, number>): Problem => {
+  const column = columns.get(problem.pointer);
+  return column === undefined ? problem : { ...problem, reason: `column ${column}: ${problem.reason}` };
+};
+
 /** Reads a lane from outside and finds what it names. @throws HttpProblem with every finding, each at its setting */
 export async function resolveLane(app: App, input: unknown, signal: AbortSignal): Promise<Resolved> {
   let definition: LaneDefinition;
+  let columns: Map<string, number>;
   try {
-    definition = parseLane(input);
+    ({ lane: definition, columns } = readLane(input));
   } catch (error) {
     if (error instanceof ValidationError) throw invalid(error, 'lane');
     throw error;
@@ -37,7 +44,7 @@ export async function resolveLane(app: App, input: unknown, signal: AbortSignal)
         pointer: '/records/collection',
         reason: `${left.name} has no collection "${definition.records.collection}"; it has ${collections.map((c) => c.name).join(', ')}`,
       });
-    else problems.push(...checkLane(definition, collection, app.zones));
+    else problems.push(...checkLane(definition, collection, app.zones).map((p) => withColumn(p, columns)));
   }
   if (right !== undefined) {
     const calendars = await app.systems.open(right).calendars!.calendars(signal);
@@ -117,6 +124,8 @@ export async function changeLane(app: App, lane: LaneRow, input: unknown, versio
         'The lane was changed in the meantime',
         `you edited version ${version}, and the lane is at version ${current?.version ?? '?'} now; read it again and repeat your change`,
       );
+    // The same file applied again is no change: no version, no sweep.
+    if (canonical(resolved.definition) === canonical(current.definition)) return current;
     const [saved] = await tx
       .update(lanes)
       .set({ ...resolved, version: version + 1 })
