@@ -26,6 +26,7 @@ interface Secrets {
   frontDesk: string;
   token?: string;
 }
+const LANES = ['tuning-visits', 'calls'];
 const email = 'ines@alder-wren.example';
 const secretsFile = join(data, 'secrets.json');
 
@@ -193,16 +194,17 @@ async function arrange(client: MonsoonClient, secrets: Secrets): Promise<void> {
   const hook = await frontDesk<{ secret: string }>(secrets, 'POST', '/webhooks', { url: `http://127.0.0.1:${ports.service}/hooks/front-desk` });
   await connect('systems/front-desk.yaml', `http://127.0.0.1:${ports.frontDesk}/api/v1`, { token: secrets.frontDesk, webhook: hook.secret });
   await connect('systems/diary.yaml', `http://127.0.0.1:${ports.diary}/`, { password: secrets.diary });
-  const calendar = await client.makeCalendar('diary', 'Tuning visits', '#1f6f6b');
+  const calendar = await client.makeCalendar('diary', 'Tuning visits', '#12706d');
   await enterByHand(secrets, calendar.href);
-  await client.makeLane('tuning-visits', yaml('lanes/tuning-visits.yaml'));
+  await client.makeCalendar('diary', 'Calls', '#5f584f');
+  for (const lane of LANES) await client.makeLane(lane, yaml(`lanes/${lane}.yaml`));
 }
 
-async function followRun(client: MonsoonClient, begun: RunAnswer | null): Promise<RunAnswer> {
+async function followRun(client: MonsoonClient, lane: string, begun: RunAnswer | null): Promise<RunAnswer> {
   for (let shown = 0, tries = 0; tries < 1200; tries++) {
-    const current = begun === null ? (await client.runs({ lane: 'tuning-visits', limit: 1 })).items[0] : await client.oneRun(begun.id);
+    const current = begun === null ? (await client.runs({ lane, limit: 1 })).items[0] : await client.oneRun(begun.id);
     if (current !== undefined && current.state !== 'waiting' && current.state !== 'running') return current;
-    if (current !== undefined && current.done > shown) step(`  ${current.done} of ${current.planned} visits`);
+    if (current !== undefined && current.done > shown) step(`  ${lane}: ${current.done} of ${current.planned}`);
     shown = current?.done ?? shown;
     await new Promise((fine) => setTimeout(fine, 100));
   }
@@ -217,7 +219,7 @@ async function sumUp(client: MonsoonClient, secrets: Secrets, lane: LaneAnswer, 
   const reasons = new Map<string, number>();
   for (const item of left) reasons.set(item.verdict?.reason ?? '', (reasons.get(item.verdict?.reason ?? '') ?? 0) + 1);
   say(
-    `\nTuning visits, records -> calendar: ${counts.made} made, ${counts.adopted} found on the calendar already, ${counts.changed} changed, ${counts.unchanged} as they were.`,
+    `\n${lane.definition.name}, records -> calendar: ${counts.made} made, ${counts.adopted} found on the calendar already, ${counts.changed} changed, ${counts.unchanged} as they were.`,
   );
   say(`Counts: ${lane.pairs} pairs here, ${events} events in the Diary.`);
   say(`Left out: ${[...reasons].map(([reason, n]) => `${n} ${reason}`).join(', ') || 'nothing'}.`);
@@ -270,10 +272,13 @@ async function main(): Promise<void> {
   ]);
   const client = await signIn(secrets);
   const fresh = (await client.lanes()).items.length === 0;
-  if (fresh) step('connecting both systems and starting the lane "Tuning visits"');
+  if (fresh) step('connecting both systems and starting the lanes');
   if (fresh) await arrange(client, secrets);
-  const last = await followRun(client, fresh ? null : await client.run('tuning-visits'));
-  const right = await sumUp(client, secrets, await client.lane('tuning-visits'), last);
+  let right = true;
+  for (const lane of LANES) {
+    const last = await followRun(client, lane, fresh ? null : await client.run(lane));
+    right = (await sumUp(client, secrets, await client.lane(lane), last)) && right;
+  }
   say(`Up in ${((Date.now() - started) / 1000).toFixed(1)} s${fresh ? '' : ', with the data of last time'}.`);
   if (once) return void (await stop(right ? 0 : 1));
   const visit = (await client.items('tuning-visits', { state: 'agreed', limit: 1 })).items[0]?.recordId ?? 'V-1001';

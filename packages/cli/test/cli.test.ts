@@ -93,6 +93,11 @@ describe('the command line', () => {
     const file = join(folder, 'from-file.yaml');
     writeFileSync(file, `# a comment\n${stringify({ ...laneFile(), calendar: { system: 'diary', calendar: 'From a file' } })}`);
     expect((await monsoon(['lanes', 'apply', '-f', file, '--paused'])).out).to.match(/Made the lane from-file. It is paused./);
+    expect((await monsoon(['lanes', 'apply', '-f', file])).out).to.match(/from-file is as the file says already \(version 1\)/);
+    writeFileSync(
+      file,
+      stringify({ ...laneFile(), calendar: { system: 'diary', calendar: 'From a file' }, filter: 'kind is voicing or notes contains "early bird"' }),
+    );
     expect((await monsoon(['lanes', 'apply', '-f', file])).out).to.match(/Saved version 2 of from-file/);
     writeFileSync(file, stringify({ ...laneFile(), fields: { title: { copy: 'nope' } }, zone: 'Mars/Olympus' }));
     const refused = await monsoon(['lanes', 'apply', '-f', file]);

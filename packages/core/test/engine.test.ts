@@ -122,6 +122,19 @@ describe('judging and planning', () => {
     expect(plan(context(), gathered({})).operations[0]!.pair.uid).to.equal(operation!.pair.uid);
   });
 
+  it('makes an event for each moment of a record, each with its own time and title', () => {
+    const twice = lane({
+      moments: [
+        { name: 'visit', when: { start: 'start', length: 'length' } },
+        { name: 'packing', when: { due: 'start', show: 'ending', minutes: 20 }, fields: { title: { join: 'Pack for {customer}' } } },
+      ],
+    });
+    const { operations } = plan(context(twice), gathered({}));
+    expect(operations.map((o) => o.pair.label)).to.deep.equal(['Marsh: tuning', 'Pack for Marsh']);
+    expect(new Set(operations.map((o) => o.pair.uid)).size).to.equal(2);
+    expect(operations[1]!.changes[0]!.after).to.include({ start: '2026-12-01T08:40:00', end: '2026-12-01T09:00:00' });
+  });
+
   it('does nothing where nothing changed', () => {
     expect(plan(context(), paired(record(), event()))).to.deep.include({ operations: [], unchanged: 1 });
   });
@@ -305,6 +318,31 @@ describe('field maps', () => {
     expect(() => parseJoin('a {b')).to.throw('column 3: "{" is not closed');
     expect(() => parseJoin('a]')).to.throw('column 2: "]" closes nothing');
   });
+  it('turn values by a table, and link back to the record', () => {
+    const table = { table: 'kind', values: { tuning: 'confirmed', voicing: 'tentative' } };
+    expect(show('status', table, record())).to.equal('confirmed');
+    expect(show('status', table, record({ kind: 'other' }))).to.equal(null);
+    expect(show('status', { ...table, default: 'tentative' }, record({ kind: null }))).to.equal('tentative');
+    expect(show('link', { page: true }, { ...record(), url: 'https://desk.alder-wren.example/V-1' })).to.equal('https://desk.alder-wren.example/V-1');
+    const wrong = checkLane(
+      lane({
+        fields: {
+          title: { page: true },
+          status: { table: 'kind', values: { eaten: 'confirmed', tuning: 'gone' } },
+          busy: { table: 'nope', values: { a: 'busy' } },
+        },
+      }),
+      collection,
+      zones,
+    );
+    expect(wrong.map((p) => p.pointer)).to.have.members([
+      '/fields/title/page',
+      '/fields/status/values/eaten',
+      '/fields/status/values/tuning',
+      '/fields/busy/table',
+    ]);
+    expect(() => lane({ fields: { status: { table: 'kind' } } })).to.throw('a table has values');
+  });
   it('take control characters out, and refuse what is too long with field, value and limit', () => {
     expect(show('title', { copy: 'notes' }, record({ notes: 'a\u0007b\u0000c\ud800' }))).to.equal('abc\ufffd');
     expect(() => show('title', { copy: 'notes' }, record({ notes: 'x'.repeat(1001) }))).to.throw(
@@ -376,7 +414,7 @@ describe('checking a lane', () => {
   it('refuses what is not a lane', () => {
     expect(() => lane({ direction: '<>' })).to.throw('direction');
     expect(() => lane({ surprise: 1 })).to.throw('surprise');
-    expect(() => lane({ fields: { title: { copy: 'a', join: 'b' } } })).to.throw('exactly one of copy, join and fixed');
+    expect(() => lane({ fields: { title: { copy: 'a', join: 'b' } } })).to.throw('exactly one of copy, join, fixed, table and page');
     expect(() => lane({ filter: { all: [] } })).to.throw('at least one condition');
     let deep: Condition = { field: 'kind', test: 'is empty' };
     for (let i = 0; i < 50; i++) deep = { not: deep };

@@ -134,6 +134,15 @@ describe('the HTTP interface', () => {
       secrets: { password: 'p' },
     });
     await problem(403, /another site/, 'POST', '/lanes/tuning-visits/runs', {}, { origin: 'https://elsewhere.example' });
+    const said = await problem(422, /column 22: there is no field/, 'POST', '/lanes', {
+      slug: 'faulty',
+      definition: { ...before.definition, filter: 'status is booked and nope is 1' },
+    });
+    expect(said.problems![0]!.pointer).to.equal('/filter/all/1/field');
+    await problem(422, /column 10: a value is missing/, 'POST', '/lanes', {
+      slug: 'faulty',
+      definition: { ...before.definition, filter: 'status is' },
+    });
     const faulty = {
       ...laneFile(),
       calendar: { system: 'diary', calendar: 'Nowhere' },

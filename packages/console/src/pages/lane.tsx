@@ -96,7 +96,7 @@ function LanePage({ lane }: { lane: LaneAnswer }) {
 const sayParts = (parts: object) =>
   Object.entries(parts)
     .filter(([, value]) => value !== undefined)
-    .map(([name, value]) => `${name}: ${String(value).replaceAll('\n', ' / ')}`)
+    .map(([name, value]) => `${name}: ${(typeof value === 'object' ? JSON.stringify(value) : String(value)).replaceAll('\n', ' / ')}`)
     .join('; ');
 
 /** The lane's settings in words. They are changed with a lane file. */

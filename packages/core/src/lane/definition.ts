@@ -109,30 +109,47 @@ const whenSource = yup
 const fieldMap = yup
   .mixed<FieldMap>()
   .required()
-  .meta({ schema: { type: 'object', description: 'copy: FIELD, join: TEXT, or fixed: VALUE; and a default' } })
+  .meta({ schema: { type: 'object', description: 'copy: FIELD, join: TEXT, fixed: VALUE, table: FIELD with values, or page: true; and a default' } })
   .test('field map', (value, context) => {
     const wrong = value === undefined ? null : checkMap(value);
     return wrong === null || context.createError({ message: `${context.path}: ${wrong}` });
   });
 
+const mapKinds = ['copy', 'join', 'fixed', 'table', 'page'] as const;
+
 function checkMap(value: unknown): string | null {
-  if (value === null || typeof value !== 'object') return 'is an object with copy, join or fixed';
+  const kinds = `${mapKinds.slice(0, -1).join(', ')} and page`;
+  if (value === null || typeof value !== 'object') return `is an object with one of ${kinds}`;
   const map = value as Record<string, unknown>;
-  const kinds = ['copy', 'join', 'fixed'].filter((k) => k in map);
-  if (kinds.length !== 1) return 'has exactly one of copy, join and fixed';
-  const extra = Object.keys(map).find((k) => k !== kinds[0] && k !== 'default');
-  if (extra !== undefined) return `"${extra}" is not part of a field map`;
-  if ('default' in map && typeof map['default'] !== 'string') return 'default is a text';
-  const main = map[kinds[0]!];
-  if (kinds[0] === 'fixed' && Array.isArray(main) && main.every((v) => typeof v === 'string')) return null;
-  if (typeof main !== 'string' || main === '' || main.length > 5000) return `${kinds[0]} is a text of 1 to 5000 characters`;
-  if (kinds[0] !== 'join') return null;
+  const given = mapKinds.filter((k) => k in map);
+  const [kind] = given;
+  if (kind === undefined || given.length !== 1) return `has exactly one of ${kinds}`;
+  const known = [kind, 'default', ...(kind === 'table' ? ['values'] : [])];
+  const extra = Object.keys(map).find((k) => !known.includes(k));
+  if (extra !== undefined) return `"${extra}" is not part of a field map with ${kind}`;
+  if (map['default'] !== undefined && typeof map['default'] !== 'string') return 'default is a text';
+  const main = map[kind];
+  if (kind === 'page') return main === true ? null : 'page is true';
+  if (kind === 'fixed' && Array.isArray(main) && main.every((v) => typeof v === 'string')) return null;
+  if (typeof main !== 'string' || main === '' || main.length > 5000) return `${kind} is a text of 1 to 5000 characters`;
+  if (kind === 'table') return checkTableShape(map['values']);
+  if (kind !== 'join') return null;
   try {
     parseJoin(main);
     return null;
   } catch (error) {
     return (error as Error).message;
   }
+}
+
+function checkTableShape(values: unknown): string | null {
+  const fits =
+    values !== null &&
+    typeof values === 'object' &&
+    !Array.isArray(values) &&
+    Object.keys(values).length > 0 &&
+    Object.values(values).every((v) => typeof v === 'string');
+  return fits ? null : 'a table has values: for each value of the field, a text';
 }
 
 const fieldMaps = yup

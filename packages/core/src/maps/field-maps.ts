@@ -5,9 +5,16 @@ import { type EventValues, type MappableName, properties } from './properties.ts
 /**
  * How one event property is filled from record fields.
  * `copy` takes a field as it is; `join` is a text with `{field}` placeholders and `[optional parts]` that vanish when
- * every field in them is empty; `fixed` is always the same. `default` stands in where the result is empty.
+ * every field in them is empty; `fixed` is always the same; `table` turns each value of a field into another; `page` is
+ * the link back to the record's own page. `default` stands in where the result is empty.
  */
-export type FieldMap = ({ copy: string } | { join: string } | { fixed: string | string[] }) & { default?: string | undefined };
+export type FieldMap = (
+  | { copy: string }
+  | { join: string }
+  | { fixed: string | string[] }
+  | { table: string; values: Record<string, string> }
+  | { page: true }
+) & { default?: string | undefined };
 
 /** A value that cannot become the property: the item fails, the rest of the run goes on. */
 export class UnfitValue extends Error {
@@ -108,7 +115,11 @@ export function checkFieldMap(property: MappableName, map: FieldMap, fields: rea
       problems.push({ pointer: `${pointer}/join`, reason: (error as Error).message });
     }
   }
+  if ('table' in map) problems.push(...checkTable(map, fields, pointer));
+  if ('page' in map && property !== 'link')
+    problems.push({ pointer: `${pointer}/page`, reason: `the record's page can only fill link, not ${property}` });
   const constants = [
+    ...('table' in map ? Object.entries(map.values).map(([from, to]) => [`values/${from}`, to] as const) : []),
     ...('fixed' in map ? [map.fixed].flat().map((v) => ['fixed', v] as const) : []),
     ...(map.default === undefined ? [] : [['default', map.default] as const]),
   ];
@@ -120,19 +131,39 @@ export function checkFieldMap(property: MappableName, map: FieldMap, fields: rea
   return problems;
 }
 
+function checkTable(map: { table: string; values: Record<string, string> }, fields: readonly Field[], pointer: string): Problem[] {
+  const field = fields.find((f) => f.name === map.table);
+  if (field === undefined)
+    return [{ pointer: `${pointer}/table`, reason: `there is no field "${map.table}"; there are ${fields.map((f) => f.name).join(', ')}` }];
+  return Object.keys(map.values)
+    .filter((value) => field.choices !== undefined && !field.choices.includes(value))
+    .map((value) => ({
+      pointer: `${pointer}/values/${value}`,
+      reason: `"${value}" is no choice of "${field.name}"; choices are ${field.choices!.join(', ')}`,
+    }));
+}
+
+/** What a map makes of a record, as text. */
+function textOf(map: FieldMap, record: RecordItem): string {
+  if ('fixed' in map) return [map.fixed].flat().join(', ');
+  if ('copy' in map) return sayValue(record.fields[map.copy]);
+  if ('join' in map) return fill(parseJoin(map.join), record);
+  if ('page' in map) return record.url ?? '';
+  const value = sayValue(record.fields[map.table]);
+  return Object.hasOwn(map.values, value) ? map.values[value]! : '';
+}
+
 /**
  * The property that a record shows through a map.
  * @throws UnfitValue naming the field, the value and the limit
  */
 export function show(property: MappableName, map: FieldMap, record: RecordItem): EventValues[MappableName] {
   if (property === 'categories') {
-    const words =
-      'fixed' in map ? [map.fixed].flat() : 'copy' in map ? wordsOf(record.fields[map.copy] ?? null) : [fill(parseJoin(map.join), record)];
+    const words = 'fixed' in map ? [map.fixed].flat() : 'copy' in map ? wordsOf(record.fields[map.copy] ?? null) : [textOf(map, record)];
     const kept = [...new Set(words.map(clean).filter((w) => w !== ''))];
     return kept.length > 0 ? kept : map.default === undefined ? null : [map.default];
   }
-  const raw = 'fixed' in map ? [map.fixed].flat().join(', ') : 'copy' in map ? sayValue(record.fields[map.copy]) : fill(parseJoin(map.join), record);
-  const text = clean(raw) || (map.default ?? '');
+  const text = clean(textOf(map, record)) || (map.default ?? '');
   if (text === '') return null;
   const { limit, values } = properties[property];
   const source = 'copy' in map ? map.copy : property;
