@@ -36,6 +36,11 @@ const shots: Record<string, (page: Page) => Promise<void>> = {
     await p.getByRole('button', { name: 'Forecast and run' }).click();
     await p.getByText('Would not cross').waitFor();
   },
+  audit: async (p) => {
+    await p.goto(`${settings.address}/lanes/tuning-visits`);
+    await p.getByRole('button', { name: 'Audit' }).click();
+    await p.getByText('in all').waitFor();
+  },
   runs: async (p) => void (await p.goto(`${settings.address}/runs`)),
   run: async (p) => {
     await p.goto(`${settings.address}/runs`);
@@ -44,7 +49,7 @@ const shots: Record<string, (page: Page) => Promise<void>> = {
   },
   holds: async (p) => void (await p.goto(`${settings.address}/holds`)),
   'command-line': async (p) => {
-    const commands = ['', 'why tuning-visits V-1105', 'why tuning-visits V-1056', 'holds'];
+    const commands = ['', 'audit tuning-visits', 'why tuning-visits V-1105', 'why tuning-visits V-1056'];
     const said = commands.map((c) => `$ monsoon ${c}\n${monsoon(c.split(' ').filter(Boolean))}`).join('\n');
     await p.setContent(`<style>body{background:#24211e;color:#ede8e0;margin:16px;font:12.5px/1.45 monospace}</style><pre></pre>`);
     await p.locator('pre').evaluate((pre, text) => (pre.textContent = text), said);

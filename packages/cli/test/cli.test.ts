@@ -58,6 +58,12 @@ describe('the command line', () => {
       .match(/done\. 1 changed/);
     expect((await monsoon(['run', 'tuning-visits', '--sweep'])).out).to.match(/5 unchanged\. Nothing was written\./);
     await office.client.resume('tuning-visits');
+    const audit = await monsoon(['audit', 'tuning-visits']);
+    expect(audit)
+      .to.include({ code: 0 })
+      .and.property('out')
+      .match(/in all +5 +5/)
+      .and.match(/Both sides agree\./);
   });
 
   it('explains any item, by id or by words', async () => {
@@ -77,6 +83,7 @@ describe('the command line', () => {
       ['holds', 'list'],
       ['why', 'tuning-visits', 'V-1001'],
       ['forecast', 'tuning-visits'],
+      ['audit', 'tuning-visits'],
       ['systems', 'check', 'diary'],
       ['systems', 'calendars', 'diary'],
       ['systems', 'collections', 'front-desk'],

@@ -1,4 +1,5 @@
 import type {
+  AuditAnswer,
   CalendarAnswer,
   CheckAnswer,
   CollectionAnswer,
@@ -86,6 +87,7 @@ export class MonsoonClient {
   pause = (slug: string) => this.#call<LaneAnswer>('POST', `/lanes/${enc(slug)}/pause`);
   resume = (slug: string) => this.#call<LaneAnswer>('POST', `/lanes/${enc(slug)}/resume`);
   forecast = (slug: string) => this.#call<ForecastAnswer>('POST', `/lanes/${enc(slug)}/forecast`);
+  audit = (slug: string) => this.#call<AuditAnswer>('POST', `/lanes/${enc(slug)}/audit`);
   run = (slug: string, options: { sweep?: boolean; records?: string[] } = {}) => this.#call<RunAnswer>('POST', `/lanes/${enc(slug)}/runs`, options);
   items = (slug: string, query: { search?: string; state?: string; cursor?: string; limit?: number } = {}) =>
     this.#call<Page<ItemAnswer>>('GET', `/lanes/${enc(slug)}/items${search(query)}`);

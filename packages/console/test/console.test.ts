@@ -136,6 +136,16 @@ describe('the console in Chromium', function () {
     await office.client.resume('tuning-visits');
   });
 
+  it('audits both sides, and shows what differs', async () => {
+    await go('/lanes/tuning-visits');
+    await page.getByRole('button', { name: 'Audit' }).click();
+    const dialog = page.getByRole('dialog');
+    await dialog.getByText('Both sides agree.').waitFor();
+    await audit('audit');
+    await page.keyboard.press('Escape');
+    await dialog.waitFor({ state: 'detached' });
+  });
+
   it('finds items by words and state, and says why one is left out', async () => {
     await go('/lanes/tuning-visits');
     await page.getByLabel('State').selectOption('left out');

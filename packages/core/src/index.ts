@@ -1,3 +1,4 @@
+export * from './engine/audit.ts';
 export * from './engine/context.ts';
 export * from './engine/guard.ts';
 export * from './engine/judge.ts';

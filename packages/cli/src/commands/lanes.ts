@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { basename, extname } from 'node:path';
 import type { ServiceProblem } from '@monsoon/client';
-import type { FieldValue, ForecastAnswer, ItemDetail, LaneAnswer } from '@monsoon/core';
+import type { AuditAnswer, FieldValue, ForecastAnswer, ItemDetail, LaneAnswer } from '@monsoon/core';
 import { propertyNames } from '@monsoon/core';
 import { sayCounts, sayValue } from '@monsoon/core/text';
 import type { Command } from 'commander';
@@ -98,6 +98,18 @@ export function laneCommands(program: Command): void {
       }),
     );
   program
+    .command('audit <lane>')
+    .description('read both sides whole and compare them')
+    .addHelpText('after', '\nExample:\n  monsoon audit tuning-visits')
+    .action(
+      withContext(program, async ({ client, json }, slug: string) => {
+        const result = await client.audit(slug);
+        if (json) printJson(result);
+        else printAudit(slug, result);
+        if (result.differences.length > 0 || !result.addsUp) process.exitCode = exits.failed;
+      }),
+    );
+  program
     .command('run <lane>')
     .description('run a lane now and wait for its end')
     .option('--sweep', 'read both sides whole')
@@ -175,6 +187,34 @@ export function laneTable(lanes: LaneAnswer[]): string {
     rows,
     'No lane yet. Make one: monsoon lanes apply -f FILE',
   );
+}
+
+function printAudit(slug: string, { counts: c, differences, addsUp }: AuditAnswer): void {
+  const rows = [
+    ['agreed', c.agreed, c.agreed],
+    ['differing', c.differing, c.differing],
+    ['missing on the calendar', c.missing, ''],
+    ['left out', c.leftOut, ''],
+    ['their record has left', '', c.extra],
+    ['foreign', '', c.foreign],
+    ['in all', c.moments, c.events],
+  ];
+  print(
+    table(
+      ['', 'Records', 'Calendar'],
+      rows.map((r) => r.map(String)),
+      '',
+    ),
+  );
+  for (const d of differences) {
+    print(`\n${paint.strong(d.recordId)}  ${d.label}  ${paint.dim(`(${d.cause}; a run would ${d.mend})`)}`);
+    for (const line of changeLines(d.changes)) print(line);
+  }
+  print(differences.length === 0 ? '\nBoth sides agree.' : `\n${differences.length} to mend: monsoon run ${slug} --sweep`);
+  if (!addsUp)
+    print(
+      paint.failed('The counts of the calendar do not add up: somebody changes it at this moment, or the server lists it wrongly. Repeat the audit.'),
+    );
 }
 
 function printForecast(slug: string, forecast: ForecastAnswer): void {

@@ -47,11 +47,12 @@ export function Item() {
         ) : (
           <Operations
             lead="When"
+            named={false}
             lines={i.history.map((h) => ({
               ...h,
               key: h.id,
               lead: (
-                <Link to={`/runs/${h.run}`} aria-label="the run">
+                <Link to={`/runs/${h.run}`}>
                   <Ago at={h.at} />
                 </Link>
               ),

@@ -5,6 +5,7 @@ import { Tabs } from 'radix-ui';
 import { useState } from 'react';
 import { useParams, useSearchParams } from 'react-router';
 import { client, queries, reasonOf } from '../data.ts';
+import { AuditDialog } from '../parts/audit.tsx';
 import { Ago, Badge, Button, Card, Failure, PageHead } from '../parts/basics.tsx';
 import { ForecastDialog } from '../parts/forecast.tsx';
 import { Items } from '../parts/items.tsx';
@@ -23,6 +24,7 @@ const tabs = ['items', 'runs', 'settings'] as const;
 function LanePage({ lane }: { lane: LaneAnswer }) {
   const [search, setSearch] = useSearchParams();
   const [forecasting, setForecasting] = useState(false);
+  const [auditing, setAuditing] = useState(false);
   const { word, tone } = laneState(lane);
   const toggle = useMutation({
     mutationFn: () => (lane.state === 'running' ? client.pause(lane.slug) : client.resume(lane.slug)),
@@ -45,6 +47,7 @@ function LanePage({ lane }: { lane: LaneAnswer }) {
         <Button onClick={() => toggle.mutate()} disabled={toggle.isPending}>
           {lane.state === 'running' ? 'Pause' : 'Resume'}
         </Button>
+        <Button onClick={() => setAuditing(true)}>Audit</Button>
         <Button onClick={() => setForecasting(true)}>Forecast and run</Button>
       </PageHead>
       <p className="mb-3">
@@ -87,6 +90,7 @@ function LanePage({ lane }: { lane: LaneAnswer }) {
           <Settings lane={lane} />
         </Tabs.Content>
       </Tabs.Root>
+      <AuditDialog lane={lane} open={auditing} onClose={() => setAuditing(false)} />
       <ForecastDialog lane={lane} open={forecasting} onClose={() => setForecasting(false)} />
     </>
   );

@@ -23,15 +23,25 @@ const tones: Record<string, Tone> = { hold: 'held', agree: 'plain', part: 'plain
 export const itemPath = (lane: string, recordId: string, moment: string): string =>
   `/lanes/${lane}/items/${encodeURIComponent(recordId)}/${encodeURIComponent(moment)}`;
 
+interface OperationsProps {
+  lines: Line[];
+  /** the head of the first cell */
+  lead?: string;
+  /** which lines show only their first fields */
+  brief?: (line: Line) => boolean;
+  /** false where all lines are of the item that the page shows */
+  named?: boolean;
+}
+
 /** What was done or would be done: one line an operation, with its fields and its cause. */
-export const Operations = ({ lines, lead, brief = () => false }: { lines: Line[]; lead?: string; brief?: (line: Line) => boolean }) => (
+export const Operations = ({ lines, lead, brief = () => false, named = true }: OperationsProps) => (
   <table>
     <thead>
       <tr>
         {lead !== undefined && <th className="w-24">{lead}</th>}
         <th className="w-24">What</th>
-        <th>Record</th>
-        <th>Title</th>
+        {named && <th>Record</th>}
+        {named && <th>Title</th>}
         <th>Fields</th>
         <th>Cause</th>
       </tr>
@@ -43,8 +53,8 @@ export const Operations = ({ lines, lead, brief = () => false }: { lines: Line[]
           <td>
             <Badge tone={tones[line.kind] ?? 'calendar'}>{line.kind}</Badge>
           </td>
-          <td className="whitespace-nowrap">{line.recordId}</td>
-          <td>{line.to === undefined ? line.label : <Link to={line.to}>{line.label}</Link>}</td>
+          {named && <td className="whitespace-nowrap">{line.recordId}</td>}
+          {named && <td>{line.to === undefined ? line.label : <Link to={line.to}>{line.label}</Link>}</td>}
           <td>
             <Changes changes={line.changes} brief={brief(line)} />
             {line.notes.map((note) => (

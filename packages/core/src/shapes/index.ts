@@ -207,6 +207,28 @@ export const forecastShape = yup
   })
   .noUnknown();
 
+const auditCountsShape = yup
+  .object({
+    moments: count(),
+    leftOut: count(),
+    agreed: count(),
+    differing: count(),
+    missing: count(),
+    extra: count(),
+    foreign: count(),
+    events: count(),
+  })
+  .noUnknown();
+export const auditShape = yup
+  .object({
+    counts: auditCountsShape,
+    addsUp: yup.boolean().defined(),
+    differences: list(
+      yup.object({ recordId: text(), moment: text(), label: text(), mend: text(), cause: text(), changes: list(change) }).noUnknown(),
+    ),
+  })
+  .noUnknown();
+
 export const verdictShape = yup
   .object({
     reason: yup
@@ -313,6 +335,7 @@ export type CalendarAnswer = yup.InferType<typeof calendarShape>;
 export type LaneAnswer = yup.InferType<typeof laneShape>;
 export type RunAnswer = yup.InferType<typeof runShape>;
 export type ForecastAnswer = yup.InferType<typeof forecastShape>;
+export type AuditAnswer = yup.InferType<typeof auditShape>;
 export type ItemAnswer = yup.InferType<typeof itemShape>;
 export type ItemDetail = yup.InferType<typeof itemDetailShape>;
 export type JournalAnswer = yup.InferType<typeof journalShape>;

@@ -21,6 +21,8 @@ export interface Planned {
   plan: Plan;
   guarded: Guarded;
   cursors: GatherResult['cursors'];
+  gathered: GatherResult['gathered'];
+  listed: GatherResult['listed'];
 }
 
 /** Gather, match, judge, merge, plan, guard: all of a run except doing it. A forecast ends here. */
@@ -32,13 +34,19 @@ export async function prepare(
   allowed: Damage | null,
   signal: AbortSignal,
 ): Promise<Planned> {
-  const { gathered, cursors, unknownHrefs } = await gather(context, sides, store, scope, signal);
+  const { gathered, cursors, unknownHrefs, listed } = await gather(context, sides, store, scope, signal);
   let planned = plan(context, gathered);
   // Only who is about to make events needs to know what else is on the calendar.
   if (unknownHrefs.length > 0 && planned.operations.some((o) => o.kind === 'make')) {
     planned = plan(context, { ...gathered, strangers: await readStrangers(context, sides.calendars, unknownHrefs, signal) });
   }
-  return { plan: planned, guarded: guard(planned.operations, await store.countPairs(), context.definition.guard, allowed), cursors };
+  return {
+    plan: planned,
+    guarded: guard(planned.operations, await store.countPairs(), context.definition.guard, allowed),
+    cursors,
+    gathered,
+    listed,
+  };
 }
 
 /** What a plan would count, if all of it went well. */

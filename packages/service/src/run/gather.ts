@@ -11,8 +11,11 @@ import {
 import type { Calendars, Records, StoredEvent } from '@monsoon/systems';
 import type { Cursors, RunStore } from './store.ts';
 
-/** What a run looks at: everything; what changed on both sides; what changed in the records; or some records alone. */
-export type Scope = 'sweep' | 'changes' | 'records' | { records: string[] };
+/**
+ * What a run looks at: everything, where an ETag says that an event is as it was (`sweep`) or reading every event anew
+ * (`audit`); what changed on both sides; what changed in the records; or some records alone.
+ */
+export type Scope = 'audit' | 'sweep' | 'changes' | 'records' | { records: string[] };
 
 export interface Sides {
   records: Records;
@@ -25,6 +28,8 @@ export interface GatherResult {
   cursors: Partial<Cursors>;
   /** hrefs on the calendar that no pair speaks of; known after a complete listing only */
   unknownHrefs: string[];
+  /** everything on the calendar, after a complete listing */
+  listed: ReadonlySet<string>;
 }
 
 const followed = (pair: Pair) => pair.state !== 'parted' && pair.state !== 'removed';
@@ -32,18 +37,19 @@ const followed = (pair: Pair) => pair.state !== 'parted' && pair.state !== 'remo
 /** Reads what the scope asks for on both sides, so that every item that is planned is planned from the truth. */
 export async function gather(context: LaneContext, sides: Sides, store: RunStore, scope: Scope, signal: AbortSignal): Promise<GatherResult> {
   const found: Found = { records: new Map(), etags: null, touched: new Set(), cursors: {} };
-  if (scope === 'sweep') await sweep(context, sides, found, signal);
+  const whole = scope === 'sweep' || scope === 'audit';
+  if (whole) await sweep(context, sides, found, signal);
   else if (typeof scope === 'object') for (const id of scope.records) found.touched.add(id);
   else await pullBothSides(context, sides, store, found, scope, signal);
 
   const settlements = await store.settlements();
   for (const s of settlements) found.touched.add(s.recordId);
-  const pairs = scope === 'sweep' ? await store.pairs('all') : [];
+  const pairs = whole ? await store.pairs('all') : [];
   const listed = new Set(found.records.keys());
   // A record that a complete listing lacks is not deleted until a direct read says so.
   for (const pair of pairs) if (followed(pair) && !listed.has(pair.recordId)) found.touched.add(pair.recordId);
   await readTouched(context, sides.records, found, signal);
-  if (scope !== 'sweep') pairs.push(...(await store.pairs({ records: [...found.records.keys()] })));
+  if (!whole) pairs.push(...(await store.pairs({ records: [...found.records.keys()] })));
 
   for (const pair of pairs) {
     // An event whose making was never confirmed is where it would have been made.
@@ -54,11 +60,12 @@ export async function gather(context: LaneContext, sides: Sides, store: RunStore
     gathered: {
       records: [...found.records].map(([id, item]) => ({ id, item })),
       pairs,
-      events: await readEvents(context, sides.calendars, pairs.filter(followed), found.etags, signal),
+      events: await readEvents(context, sides.calendars, pairs.filter(followed), scope === 'audit' ? null : found.etags, signal),
       strangers: [],
       settlements: new Map(settlements.map((s) => [s.pair, s.choice])),
     },
     cursors: found.cursors,
+    listed: new Set(found.etags?.keys()),
     unknownHrefs: found.etags === null ? [] : [...found.etags.keys()].filter((href) => !known.has(href)),
   };
 }

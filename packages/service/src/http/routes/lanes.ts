@@ -1,4 +1,6 @@
 import {
+  audit,
+  auditShape,
   forecastShape,
   itemDetailShape,
   itemShape,
@@ -158,6 +160,16 @@ export const laneRoutes = (app: App): AnyRoute[] => [
         guard: guarded.reasons,
         scope: 'sweep',
       };
+    },
+  ),
+  route(
+    { method: 'post', path: '/lanes/:lane/audit', summary: 'Read both sides whole and compare them', may: 'read', answer: auditShape, status: 200 },
+    async ({ params }) => {
+      const lane = await findLane(app, params['lane']!);
+      const { context, sides } = await openLane(app, lane);
+      const store = runStore(app.db, lane.id, lane.version, '', async () => undefined);
+      const { plan, gathered, listed } = await prepare(context, sides, store, 'audit', null, AbortSignal.timeout(FORECAST_TIME));
+      return audit(plan, gathered, listed, lane.definition.moments.length);
     },
   ),
   route(
