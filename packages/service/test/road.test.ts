@@ -131,10 +131,12 @@ describe('the road from the Front desk to the calendar', () => {
       ['V-1009', 'hold'],
     ]);
     await office.run();
+    const asked = await office.client.audit('tuning-visits');
     expect(
-      (await office.client.audit('tuning-visits')).differences.map((d) => [d.recordId, d.cause]),
+      asked.differences.map((d) => [d.recordId, d.cause]),
       'a question stays a difference',
     ).to.deep.equal([['V-1009', 'it is held until a person decides']]);
+    expect(asked).to.include({ addsUp: true }).and.nested.property('counts').include({ agreed: 11, missing: 1, foreign: 1, events: 12 });
     const [hold] = (await office.client.holds()).items;
     await office.client.settle(hold!.id, 'make again');
     await eventually('both sides agree', async () => (await office.client.audit('tuning-visits')).differences.length === 0);

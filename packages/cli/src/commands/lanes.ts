@@ -207,10 +207,13 @@ function printAudit(slug: string, { counts: c, differences, addsUp }: AuditAnswe
     ),
   );
   for (const d of differences) {
-    print(`\n${paint.strong(d.recordId)}  ${d.label}  ${paint.dim(`(${d.cause}; a run would ${d.mend})`)}`);
+    print(`\n${paint.strong(d.recordId)}  ${d.label}  ${paint.dim(`(${d.cause}${d.mend === 'hold' ? '' : `; a run would ${d.mend}`})`)}`);
     for (const line of changeLines(d.changes)) print(line);
   }
-  print(differences.length === 0 ? '\nBoth sides agree.' : `\n${differences.length} to mend: monsoon run ${slug} --sweep`);
+  const held = differences.filter((d) => d.mend === 'hold').length;
+  if (differences.length > held) print(`\n${differences.length - held} to mend: monsoon run ${slug} --sweep`);
+  if (held > 0) print(paint.held(`\n${held} to settle: monsoon holds --lane ${slug}`));
+  if (differences.length === 0) print('\nBoth sides agree.');
   if (!addsUp)
     print(
       paint.failed('The counts of the calendar do not add up: somebody changes it at this moment, or the server lists it wrongly. Repeat the audit.'),

@@ -68,7 +68,7 @@ export function plan(context: LaneContext, gathered: Gathered): Plan {
       const pair = matches.pair(record.id, moment.name);
       const planned = planMoment({ context, gathered, record, moment, pair, candidates: matches.candidates, newness: 'new in the records' });
       if (planned.operation !== null) result.operations.push(planned.operation);
-      else if (pair !== undefined && planned.verdict === null) result.unchanged++;
+      else if (pair?.state === 'agreed' && planned.verdict === null) result.unchanged++;
       result.verdicts.push({ recordId: record.id, moment: moment.name, label: planned.label, verdict: planned.verdict });
     }
   }
