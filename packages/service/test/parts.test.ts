@@ -10,6 +10,7 @@ import { pino } from 'pino';
 import { admin, laneFile } from '../../../test/support/office.ts';
 import { eventually, freshDatabase } from '../../../test/support/servers.ts';
 import { noCounts } from '../src/run/execute.ts';
+import { inTurn } from '../src/run/in-turn.ts';
 import { type OpenDatabase, openDatabase } from '../src/storage/database.ts';
 import { runStore } from '../src/storage/run-store.ts';
 import { holds, journal, lanes, runs, systems } from '../src/storage/schema.ts';
@@ -35,6 +36,41 @@ describe('the vault', () => {
     expect(() => vault.open(sealed.toString('base64'))).to.throw('cannot be opened');
     expect(() => openVault(folder, Buffer.alloc(32, 7).toString('base64')).open(vault.seal('x'))).to.throw('the key is not the one');
     expect(() => openVault(folder, 'short')).to.throw('MONSOON_KEY: give 32 bytes in base64');
+  });
+});
+
+describe('working in turn', () => {
+  it('does everything, a few at a time', async () => {
+    let busy = 0;
+    let most = 0;
+    const results = await inTurn(
+      [1, 2, 3, 4, 5, 6, 7],
+      3,
+      async (n) => {
+        most = Math.max(most, ++busy);
+        await new Promise((fine) => setTimeout(fine, 5));
+        busy--;
+        return n * 2;
+      },
+      () => false,
+    );
+    expect(results).to.deep.equal([2, 4, 6, 8, 10, 12, 14]);
+    expect(most).to.equal(3);
+  });
+
+  it('starts nothing more once it is told to end', async () => {
+    const begun: number[] = [];
+    const results = await inTurn(
+      [1, 2, 3, 4, 5, 6],
+      2,
+      async (n) => {
+        begun.push(n);
+        return n;
+      },
+      (n) => n === 2,
+    );
+    expect(begun).to.have.length.lessThan(5);
+    expect(results.at(-1)).to.equal(undefined);
   });
 });
 

@@ -18,10 +18,13 @@ import {
 } from '@monsoon/core';
 import { type Calendars, OutsideError, type StoredEvent, stopsRun } from '@monsoon/systems';
 import { viewOf } from './gather.ts';
+import { inTurn } from './in-turn.ts';
 import type { Batch, Entry, RunStore } from './store.ts';
 
 /** Operations done and remembered together: what a crash can leave half done. */
 const CHUNK = 100;
+/** Operations under way at once: a little more than the connections to a system, so that none of them waits. */
+const AT_ONCE = 8;
 /** How often an item that changes under our hands is planned anew before it is left for the next run. */
 const MOST_REPLANS = 3;
 
@@ -78,7 +81,10 @@ async function applyChunk(chunk: Operation[], options: ApplyOptions): Promise<Op
   // The pair with its UID comes first: after a crash the event is looked for, not made again.
   if (makings.length > 0) await store.write({ pairs: makings.map((o) => o.pair) });
   const texts = await missingTexts(chunk, options);
-  const outcomes = await Promise.all(chunk.map((operation) => carryOut(operation, texts, options)));
+  const stops = (o: Outcome) => o.error instanceof OutsideError && stopsRun(o.error.trouble);
+  // What is not started because the server is in trouble is found again by the next run.
+  const begun = await inTurn(chunk, AT_ONCE, (operation) => carryOut(operation, texts, options), stops);
+  const outcomes = begun.filter((o) => o !== undefined);
 
   const again = outcomes.filter((o) => isChangedMeanwhile(o.error)).map((o) => o.operation);
   const failed = outcomes.filter((o) => o.error !== undefined && !isChangedMeanwhile(o.error));
@@ -89,7 +95,7 @@ async function applyChunk(chunk: Operation[], options: ApplyOptions): Promise<Op
   for (const outcome of succeeded) remember(outcome, stored, batch, options);
   for (const outcome of failed) await refuse(outcome, batch, options);
   await store.write(batch);
-  const stopping = failed.find((o) => o.error instanceof OutsideError && stopsRun(o.error.trouble)) ?? brokenThroughout(failed, succeeded);
+  const stopping = failed.find(stops) ?? brokenThroughout(failed, succeeded);
   if (stopping !== undefined) throw stopping.error;
   return again;
 }

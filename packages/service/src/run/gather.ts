@@ -9,6 +9,7 @@ import {
   UnreadableEvent,
 } from '@monsoon/core';
 import type { Calendars, Records, StoredEvent } from '@monsoon/systems';
+import { inTurn } from './in-turn.ts';
 import type { Cursors, RunStore } from './store.ts';
 
 /**
@@ -122,10 +123,21 @@ async function pullBothSides(
   for (const pair of await store.pairs({ state: 'making' })) if (!aside.has(pair.recordId)) found.touched.add(pair.recordId);
 }
 
-/** One by one: the rare path. The calls share the system's own limit on concurrency. */
+/** One by one: the rare path. */
 async function readTouched(context: LaneContext, records: Records, found: Found, signal: AbortSignal): Promise<void> {
   const ids = [...found.touched].filter((id) => !found.records.has(id));
-  await Promise.all(ids.map(async (id) => found.records.set(id, await records.read(context.definition.records.collection, id, signal))));
+  let failure: unknown;
+  const read = async (id: string): Promise<boolean> => {
+    try {
+      found.records.set(id, await records.read(context.definition.records.collection, id, signal));
+      return false;
+    } catch (error) {
+      failure ??= error;
+      return true;
+    }
+  };
+  await inTurn(ids, 8, read, (failed) => failed);
+  if (failure !== undefined) throw failure;
 }
 
 const nothing: EventValues = {

@@ -1,0 +1,27 @@
+/**
+ * Works through items a few at a time and starts no more of them once `done` says so. When a server hangs, a hundred
+ * calls that each wait for their time-out would keep a run busy for an hour; so only the few at hand do.
+ *
+ * @param width how many at once
+ * @returns a result for each item that was started; undefined for the others
+ */
+export async function inTurn<T, R>(
+  items: readonly T[],
+  width: number,
+  work: (item: T) => Promise<R>,
+  done: (result: R) => boolean,
+): Promise<(R | undefined)[]> {
+  const results: (R | undefined)[] = new Array(items.length).fill(undefined);
+  let next = 0;
+  let ended = false;
+  const worker = async (): Promise<void> => {
+    while (!ended && next < items.length) {
+      const at = next++;
+      const result = await work(items[at]!);
+      results[at] = result;
+      if (done(result)) ended = true;
+    }
+  };
+  await Promise.all(Array.from({ length: Math.min(width, items.length) }, worker));
+  return results;
+}
