@@ -114,8 +114,8 @@ class World {
       zones,
       now: new Date(this.#now).toISOString(),
     };
-    const known = (await this.store.cursors()).records !== null;
     try {
+      const known = (await this.store.cursors()).records !== null;
       await execute(
         context,
         { records: this.records, calendars: this.calendar },

@@ -17,7 +17,7 @@ interface Step {
 }
 
 /** One thing a run does. `make`, `change` and `remove` write on the calendar; the others only in Monsoon's own books. */
-export type Operation = Step &
+type Draft = Step &
   (
     | { kind: 'make'; values: MappedValues }
     /** `values`: the mapped values of the record, for the baseline; the event gets `changes` */
@@ -28,6 +28,9 @@ export type Operation = Step &
     | { kind: 'part' }
     | { kind: 'hold'; question: HoldQuestion; event: EventView | null }
   );
+
+/** A draft with what is to be said of the item once it is done; null: it is on the calendar as it should be. */
+export type Operation = Draft & { verdict: Verdict | null };
 
 export const holdChoices = {
   'record deleted': ['remove', 'keep'],
@@ -67,7 +70,7 @@ export function plan(context: LaneContext, gathered: Gathered): Plan {
     for (const moment of context.definition.moments) {
       const pair = matches.pair(record.id, moment.name);
       const planned = planMoment({ context, gathered, record, moment, pair, candidates: matches.candidates, newness: 'new in the records' });
-      if (planned.operation !== null) result.operations.push(planned.operation);
+      if (planned.operation !== null) result.operations.push({ ...planned.operation, verdict: planned.verdict });
       else if (pair?.state === 'agreed' && planned.verdict === null) result.unchanged++;
       result.verdicts.push({ recordId: record.id, moment: moment.name, label: planned.label, verdict: planned.verdict });
     }
@@ -76,7 +79,7 @@ export function plan(context: LaneContext, gathered: Gathered): Plan {
 }
 
 interface Planned {
-  operation: Operation | null;
+  operation: Draft | null;
   verdict: Verdict | null;
   label: string;
 }
@@ -119,7 +122,7 @@ function planMoment(at: Case): Planned {
 function planBelonging(at: Case, item: RecordItem, values: MappedValues, notes: string[], event: EventView | null): Omit<Planned, 'label'> {
   const { context, moment } = at;
   const label = values.title ?? item.id;
-  const fine = (operation: Operation | null) => ({ operation, verdict: null });
+  const fine = (operation: Draft | null) => ({ operation, verdict: null });
   if (at.pair === undefined || (at.pair.state === 'making' && event === null)) {
     const found = at.candidates(item.id, moment.name, values);
     if (found.length === 0)
@@ -157,7 +160,7 @@ function severalCandidates(found: EventView[], values: MappedValues): Verdict {
   return { reason: 'several candidates', condition: `one event at most is "${values.title ?? ''}" at that time`, value, recheckAt: null };
 }
 
-function makeOperation(context: LaneContext, pair: Pair, values: MappedValues, label: string, notes: string[], cause: string): Operation {
+function makeOperation(context: LaneContext, pair: Pair, values: MappedValues, label: string, notes: string[], cause: string): Draft {
   const changes = allChanges(values, null, cause);
   return {
     kind: 'make',
@@ -169,7 +172,7 @@ function makeOperation(context: LaneContext, pair: Pair, values: MappedValues, l
   };
 }
 
-function adoptOperation(context: LaneContext, pair: Pair, event: EventView, values: MappedValues, notes: string[]): Operation {
+function adoptOperation(context: LaneContext, pair: Pair, event: EventView, values: MappedValues, notes: string[]): Draft {
   const read = event.read!;
   const { changes } = merge(values, read.values, null, context.definition.foreignEdits, context.zones);
   const cause = read.uid === pair.id ? 'its event was made before an interruption' : 'an event with this title and start is on the calendar already';
@@ -198,7 +201,7 @@ function depart(
   departure: Departure,
   cause: string,
   again?: { values: MappedValues; notes: string[] },
-): Operation | null {
+): Draft | null {
   const question = questions[departure];
   const settlement = at.gathered.settlements.get(pair.id);
   const answered = (holdChoices[question] as readonly string[]).find((c) => c === settlement);

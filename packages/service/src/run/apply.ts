@@ -215,6 +215,8 @@ function remember(outcome: Outcome, stored: Map<string, StoredEvent | null>, bat
       removed: null,
       ...more,
     });
+  const { recordId, moment, label } = operation.pair;
+  batch.verdicts.push({ recordId, moment, label, verdict: operation.verdict });
   switch (operation.kind) {
     case 'make':
     case 'change':
@@ -222,7 +224,6 @@ function remember(outcome: Outcome, stored: Map<string, StoredEvent | null>, bat
       // Written, and gone again before it could be read: the next run sees the deletion against this baseline.
       const { pair, notes } = agreed(operation.pair, operation.values, { event, read, href }, context);
       batch.pairs.push(pair);
-      batch.verdicts.push(fine(pair));
       if (outcome.found === true) notes.push('it was there already: an earlier attempt had made it');
       entry(pair, { notes: [...operation.notes, ...notes] });
       counts[operation.kind === 'make' ? 'made' : operation.kind === 'change' ? 'changed' : 'adopted']++;
@@ -235,7 +236,6 @@ function remember(outcome: Outcome, stored: Map<string, StoredEvent | null>, bat
         baseline: { record: operation.values, event: mappedPart(operation.event.read!.values, operation.values) },
       };
       batch.pairs.push(pair);
-      batch.verdicts.push(fine(pair));
       entry(pair, { changes: baselineChanges(operation, context) });
       counts.agreed++;
       break;
@@ -263,8 +263,6 @@ function remember(outcome: Outcome, stored: Map<string, StoredEvent | null>, bat
       counts.held++;
   }
 }
-
-const fine = (pair: Pair) => ({ recordId: pair.recordId, moment: pair.moment, label: pair.label, verdict: null });
 
 interface ReadBack {
   event: StoredEvent | null;

@@ -3,6 +3,7 @@ import {
   type Damage,
   type Guarded,
   guard,
+  type ItemVerdict,
   isHarmless,
   type LaneContext,
   type Operation,
@@ -59,6 +60,15 @@ export function foresee(planned: Plan): RunCounts {
   return counts;
 }
 
+/**
+ * The verdicts that hold already. An item that has work to be done keeps its old one until the work is done: should it
+ * fail, the old verdict knows how often it was tried and when it is due again.
+ */
+function idleVerdicts(planned: Plan, operations: readonly Operation[]): ItemVerdict[] {
+  const busy = new Set(operations.map((o) => JSON.stringify([o.pair.recordId, o.pair.moment])));
+  return planned.verdicts.filter((v) => !busy.has(JSON.stringify([v.recordId, v.moment])));
+}
+
 export interface Executed {
   state: 'done' | 'failed' | 'held';
   reason: string | null;
@@ -87,13 +97,13 @@ export async function execute(
     const operations = held ? planned.operations.filter(isHarmless) : planned.operations;
     counts.unchanged = planned.unchanged;
     counts.leftOut = planned.verdicts.filter((v) => v.verdict !== null).length;
-    // What has work to be done keeps its old verdict until the work is done: it counts the attempts.
-    const busy = new Set(operations.map((o) => JSON.stringify([o.pair.recordId, o.pair.moment])));
-    await store.write({ verdicts: planned.verdicts.filter((v) => v.verdict !== null || !busy.has(JSON.stringify([v.recordId, v.moment]))) });
+    await store.write({ verdicts: idleVerdicts(planned, operations) });
     await store.progress(counts, operations.length, 0);
     const replan = async (recordId: string): Promise<Operation[]> => {
       const again = await prepare(context, sides, store, { records: [recordId] }, allowed, signal);
-      return again.plan.operations.filter((o) => !held || isHarmless(o));
+      const fresh = again.plan.operations.filter((o) => !held || isHarmless(o));
+      await store.write({ verdicts: idleVerdicts(again.plan, fresh) });
+      return fresh;
     };
     await apply(operations, {
       context,
