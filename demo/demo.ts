@@ -38,7 +38,8 @@ class Trouble extends Error {}
 function readSecrets(): Secrets {
   mkdirSync(data, { recursive: true });
   if (existsSync(secretsFile)) return JSON.parse(readFileSync(secretsFile, 'utf8')) as Secrets;
-  const make = () => randomBytes(9).toString('base64url');
+  // Hexadecimal: a secret that begins with a dash would be taken for an option.
+  const make = () => randomBytes(8).toString('hex');
   const made = { admin: make(), diary: make(), frontDesk: make() };
   writeFileSync(secretsFile, JSON.stringify(made), { mode: 0o600 });
   return made;

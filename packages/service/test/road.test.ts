@@ -162,7 +162,8 @@ describe('the road from the Front desk to the calendar', () => {
     const { href } = (await office.event('V-1004'))!;
     await office.frontDesk.call('PATCH', '/visits/V-1004', { status: 'cancelled' });
     await eventually('the event goes', async () => (await dav(office.diary, 'GET', href)).status === 404);
-    expect((await office.client.item('tuning-visits', 'V-1004')).verdict).to.include({
+    const verdict = await eventually('the verdict', async () => (await office.client.item('tuning-visits', 'V-1004')).verdict);
+    expect(verdict).to.include({
       reason: 'filtered out',
       condition: 'status none of [cancelled]',
       value: 'cancelled',
