@@ -6,6 +6,7 @@ import { demoCommands } from './commands/demo.ts';
 import { findings, laneCommands } from './commands/lanes.ts';
 import { runCommands } from './commands/runs.ts';
 import { systemCommands } from './commands/systems.ts';
+import { WrongInput } from './input.ts';
 import { exits } from './output.ts';
 
 const program = new Command('monsoon')
@@ -38,6 +39,7 @@ try {
   else {
     console.error(`monsoon: ${(error as Error).message}`);
     if (error instanceof ServiceProblem && error.problems.length > 1) for (const line of findings(error)) console.error(line);
-    process.exitCode = error instanceof ServiceProblem && [400, 404, 409, 422].includes(error.status) ? exits.usage : exits.failed;
+    process.exitCode =
+      error instanceof WrongInput || (error instanceof ServiceProblem && [400, 404, 409, 422].includes(error.status)) ? exits.usage : exits.failed;
   }
 }

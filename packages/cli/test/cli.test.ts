@@ -138,6 +138,8 @@ describe('the command line', () => {
     for (const [args, words] of [
       [['run', 'nosuch'], /there is no lane "nosuch"; there are tuning-visits/],
       [['run'], /missing required argument 'lane'/],
+      [['lanes', 'apply', '-f', 'none.yaml'], /none\.yaml: there is no such file; check the path/],
+      [['items', 'tuning-visits', '--limit', 'many'], /whole number from 1 to 500/],
       [['frobnicate'], /there is no command "frobnicate"; there are systems, lanes/],
       [['runs', 'list', '--limit', 'many'], /whole number from 1 to 500/],
       [['runs', 'show', 'x'], /there is no run "x"/],

@@ -1,12 +1,11 @@
-import { readFileSync } from 'node:fs';
 import { basename, extname } from 'node:path';
 import type { ServiceProblem } from '@monsoon/client';
 import type { AuditAnswer, FieldValue, ForecastAnswer, ItemDetail, LaneAnswer } from '@monsoon/core';
 import { propertyNames } from '@monsoon/core';
 import { sayCounts, sayValue } from '@monsoon/core/text';
 import type { Command } from 'commander';
-import { parse } from 'yaml';
 import { withContext } from '../context.ts';
+import { readYaml, rowCount } from '../input.ts';
 import { changeLines, exits, paint, print, printJson, state, table, time, when } from '../output.ts';
 import { followRun } from '../wait.ts';
 
@@ -43,7 +42,7 @@ export function laneCommands(program: Command): void {
     .action(
       withContext(program, async ({ client, json }, options: { file: string; paused?: boolean }) => {
         const slug = basename(options.file, extname(options.file));
-        const definition = parse(readFileSync(options.file, 'utf8')) as unknown;
+        const definition = readYaml(options.file);
         const known = (await client.lanes()).items.find((l) => l.slug === slug);
         const lane =
           known === undefined
@@ -139,10 +138,10 @@ export function laneCommands(program: Command): void {
     .description('items of a lane: pairs, and what does not cross')
     .option('--search <words>', 'in the title or the id')
     .option('--state <state>', 'agreed, held, left out, failed, making, parted')
-    .option('--limit <n>', 'at most so many', '100')
+    .option('--limit <n>', 'at most so many', rowCount, 100)
     .action(
-      withContext(program, async ({ client, json }, slug: string, options: { search?: string; state?: string; limit: string }) => {
-        const page = await client.items(slug, { ...options, limit: Number(options.limit) });
+      withContext(program, async ({ client, json }, slug: string, options: { search?: string; state?: string; limit: number }) => {
+        const page = await client.items(slug, options);
         if (json) return printJson(page);
         const rows = page.items.map((i) => [
           i.recordId,

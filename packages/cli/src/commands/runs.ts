@@ -1,13 +1,9 @@
 import { sayCounts } from '@monsoon/core/text';
-import { type Command, InvalidArgumentError } from 'commander';
+import type { Command } from 'commander';
 import { withContext } from '../context.ts';
+import { rowCount } from '../input.ts';
 import { changeLines, exits, paint, print, printJson, state, table, time } from '../output.ts';
 import { followRun } from '../wait.ts';
-
-const number = (text: string) => {
-  if (!/^\d+$/.test(text) || Number(text) < 1 || Number(text) > 500) throw new InvalidArgumentError('give a whole number from 1 to 500.');
-  return Number(text);
-};
 
 export function runCommands(program: Command): void {
   const runs = program.command('runs').description('runs: list, show, let a held one through');
@@ -15,7 +11,7 @@ export function runCommands(program: Command): void {
     .command('list', { isDefault: true })
     .description('runs, newest first')
     .option('--lane <lane>', 'of this lane only')
-    .option('--limit <n>', 'at most so many', number, 20)
+    .option('--limit <n>', 'at most so many', rowCount, 20)
     .action(
       withContext(program, async ({ client, json }, options: { lane?: string; limit: number }) => {
         const page = await client.runs(options);
@@ -69,7 +65,7 @@ export function runCommands(program: Command): void {
     .description('what was done, newest first')
     .option('--lane <lane>', 'of this lane only')
     .option('--record <id>', 'of this record only')
-    .option('--limit <n>', 'at most so many', number, 30)
+    .option('--limit <n>', 'at most so many', rowCount, 30)
     .addHelpText('after', '\nExample:\n  monsoon journal --lane tuning-visits --record V-1042')
     .action(
       withContext(program, async ({ client, json }, options: { lane?: string; record?: string; limit: number }) => {

@@ -1,7 +1,6 @@
-import { readFileSync } from 'node:fs';
 import type { Command } from 'commander';
-import { parse } from 'yaml';
 import { withContext } from '../context.ts';
+import { readYaml, WrongInput } from '../input.ts';
 import { exits, paint, print, printJson, state, table } from '../output.ts';
 
 interface SystemFile {
@@ -50,7 +49,7 @@ export function systemCommands(program: Command): void {
     .addHelpText('after', '\nExample:\n  DIARY_PASSWORD=... monsoon systems connect -f demo/systems/diary.yaml')
     .action(
       withContext(program, async ({ client, json }, options: { file: string }) => {
-        const { secretsFrom = {}, ...system } = parse(readFileSync(options.file, 'utf8')) as SystemFile;
+        const { secretsFrom = {}, ...system } = readYaml<SystemFile>(options.file);
         const secrets = Object.fromEntries(Object.entries(secretsFrom).map(([name, variable]) => [name, secretOf(options.file, name, variable)]));
         const made = await client.connect({ ...system, secrets });
         if (json) return printJson(made);
@@ -113,6 +112,6 @@ export function systemCommands(program: Command): void {
 function secretOf(file: string, name: string, variable: string): string {
   const value = process.env[variable];
   if (value === undefined)
-    throw new Error(`${file}: the secret "${name}" comes from the environment variable ${variable}, which is not set; set it and repeat`);
+    throw new WrongInput(`${file}: the secret "${name}" comes from the environment variable ${variable}, which is not set; set it and repeat`);
   return value;
 }
