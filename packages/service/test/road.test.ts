@@ -46,6 +46,8 @@ describe('the road from the Front desk to the calendar', () => {
     await office.frontDesk.call('DELETE', `/visits/${id}`);
     await eventually('the event is removed', async () => (await dav(office.diary, 'GET', made.href)).status === 404);
 
+    // The event is gone a moment before the journal says so.
+    await eventually('the removal is in the journal', async () => (await office.client.journal({ record: id })).items[0]?.kind === 'remove');
     const journal = (await office.client.journal({ record: id })).items.map((e) => e.kind);
     expect(journal).to.deep.equal(['remove', 'change', 'change', 'change', 'make']);
     expect((await office.client.why('tuning-visits', id)).why).to.match(/^The record was deleted/);
