@@ -39,8 +39,9 @@ export async function startService(config: Config, lost: () => void = () => unde
   await runMigrations({ pgPool: pool });
   const vault = openVault(config.dataFolder, config.key);
   const announcer = await openAnnouncer(url, pool, log);
-  const systems = new Systems(db, vault, config.allowedAddresses, announcer, log);
-  const app: App = { config, log, db, pool, vault, zones: loadZones(), systems, announcer };
+  const zones = loadZones();
+  const systems = new Systems(db, vault, config.allowedAddresses, zones, announcer, log);
+  const app: App = { config, log, db, pool, vault, zones, systems, announcer };
   const administrator = await ensureAdministrator(db, config.admin.email, config.admin.password);
 
   const stopping = new AbortController();

@@ -6,3 +6,4 @@ export * from './interfaces.ts';
 export type { Descriptor } from './json-api/descriptor.ts';
 export { type Kind, kinds, type OpenOptions } from './kinds.ts';
 export * from './outside-error.ts';
+export * from './whole-changes.ts';

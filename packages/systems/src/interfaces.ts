@@ -1,4 +1,4 @@
-import type { Collection, RecordItem } from '@monsoon/core';
+import type { Collection, FieldValues, RecordItem } from '@monsoon/core';
 
 /** One step of connecting, for people to read as it happens. */
 export interface ProbeStep {
@@ -25,6 +25,15 @@ export interface Records {
   pull(collection: string, cursor: string | null, signal: AbortSignal): AsyncIterable<RecordPage>;
   /** One record as it is now; null when the system says that there is none. */
   read(collection: string, id: string, signal: AbortSignal): Promise<RecordItem | null>;
+  /**
+   * Makes a record and gives it as it is then. A collection with `retries: 'key'` finds the record of an earlier attempt
+   * with the same key instead of making a second one.
+   */
+  create(collection: string, fields: FieldValues, key: string, signal: AbortSignal): Promise<RecordItem>;
+  /** Changes some fields of a record that still is as it was read, and gives it as it is then. Throws `changed meanwhile` or `gone` otherwise. */
+  change(collection: string, from: RecordItem, fields: FieldValues, signal: AbortSignal): Promise<RecordItem>;
+  /** Removes a record that still is as it was read; nothing to remove is fine. Throws `changed meanwhile` otherwise. */
+  remove(collection: string, from: RecordItem, signal: AbortSignal): Promise<void>;
 }
 
 export interface CalendarInfo {
@@ -43,12 +52,14 @@ export interface StoredEvent {
   text: string;
 }
 
+/** One page of changes. */
 export interface CalendarChanges {
   changed: { href: string; etag: string | null }[];
   /** hrefs that the server says are gone */
   removed: string[];
-  cursor: string | null;
-  /** true when `changed` lists everything there is; what is missing then may be deleted, or just not listed */
+  /** where the next look goes on; on the last page only */
+  cursor?: string | null;
+  /** true when the pages together list everything there is; what is missing then may be deleted, or just not listed */
   complete: boolean;
 }
 
@@ -59,7 +70,7 @@ export interface Calendars {
   /** Makes a calendar for events; a refused colour is left out. */
   make(name: string, colour: string | null, signal: AbortSignal): Promise<CalendarInfo>;
   /** What changed since the cursor, or everything; never fewer than the truth because of an old cursor. */
-  changes(calendar: string, cursor: string | null, signal: AbortSignal): Promise<CalendarChanges>;
+  changes(calendar: string, cursor: string | null, signal: AbortSignal): AsyncIterable<CalendarChanges>;
   /** The events as they are now; null only for those whose absence a direct read confirmed. */
   read(calendar: string, hrefs: string[], signal: AbortSignal): Promise<Map<string, StoredEvent | null>>;
   /** Stores a new event under a name made from its UID. Throws `exists` (with the href if known) when it is there already. */

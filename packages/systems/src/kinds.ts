@@ -1,3 +1,4 @@
+import type { ZoneTable } from '@monsoon/core';
 import * as yup from 'yup';
 import { CalDav } from './caldav/caldav.ts';
 import type { AddressRules } from './http/addresses.ts';
@@ -9,6 +10,7 @@ import { JsonApi } from './json-api/json-api.ts';
 
 export interface OpenOptions {
   addresses: AddressRules;
+  zones: ZoneTable;
   /** hears when the system begins to fail, and when it is well again */
   health?: HealthListener | undefined;
 }
@@ -82,7 +84,7 @@ const jsonApi: Kind = {
   open(settings, secrets, options) {
     const s = settings as Common & { descriptor: Descriptor };
     const { call, close } = callStack(stackOptions(s, options, `Bearer ${(secrets as { token: string }).token}`));
-    return { records: new JsonApi(call, s.address, s.descriptor), close };
+    return { records: new JsonApi(call, s.address, s.descriptor, options.zones), close };
   },
 };
 

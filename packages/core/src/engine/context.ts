@@ -1,7 +1,11 @@
 import type { EventRead } from '../ical/event-text.ts';
 import type { LaneDefinition } from '../lane/definition.ts';
+import type { LinkContext } from '../lane/links.ts';
+import type { Directory } from '../maps/convert.ts';
 import type { Collection, RecordItem } from '../record/fields.ts';
 import type { Zone, ZoneTable } from '../time/zones.ts';
+import type { HoldQuestion } from './holds.ts';
+import type { Strangers } from './match.ts';
 import type { Pair } from './pair.ts';
 
 /** What the engine is told about the lane and the hour. */
@@ -9,12 +13,23 @@ export interface LaneContext {
   /** UUID of the lane */
   lane: string;
   definition: LaneDefinition;
+  /** of the definition */
+  version: number;
   collection: Collection;
   zone: Zone;
   zones: ZoneTable;
+  /** people of other collections, where the lane looks them up */
+  directories?: ReadonlyMap<string, Directory> | undefined;
   /** RFC 3339 */
   now: string;
 }
+
+export const linkContext = (context: LaneContext): LinkContext => ({
+  fields: context.collection.fields,
+  directories: context.directories,
+  zone: context.zone,
+  zones: context.zones,
+});
 
 /** A record as gathered; null when its system says that it is gone. */
 export interface RecordView {
@@ -32,16 +47,33 @@ export interface EventView {
   unreadable?: string | undefined;
 }
 
+/** What was asked about a pair, and what a person answered; `asked` says about which values. */
+export interface HoldState {
+  question: HoldQuestion;
+  asked: string;
+  choice: string | null;
+}
+
 /**
- * The truth about every item that a run looks at: whoever is named in `records` comes with the pairs it has, and
- * each pair with its event as it is now (null: gone).
+ * The truth about the items that are looked at together: whoever is named in `records` comes with the pairs it has,
+ * and each pair with its event as it is now (null: gone).
  */
 export interface Gathered {
   records: RecordView[];
   pairs: Pair[];
   events: ReadonlyMap<string, EventView | null>;
-  /** events on the calendar that no pair of the lane speaks of: what a record could adopt */
-  strangers: EventView[];
-  /** what people answered to holds, by pair */
-  settlements: ReadonlyMap<string, string>;
+  /** events that may become records, each with its pair in `pairs` if there ever was one */
+  newcomers: EventView[];
+  /** everything on the calendar that no pair speaks of: what a record could adopt */
+  strangers: Strangers;
+  /** open and settled holds, by pair */
+  holds: ReadonlyMap<string, HoldState>;
+  /** for records whose making is in doubt: those that may be what came of it, by pair */
+  doubts: ReadonlyMap<string, Doubt>;
+}
+
+/** Records that may be what came of an attempt: those that say all it said, and those that say something of it. */
+export interface Doubt {
+  sure: RecordItem[];
+  maybe: RecordItem[];
 }

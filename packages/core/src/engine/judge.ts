@@ -1,16 +1,18 @@
 import { Temporal } from 'temporal-polyfill';
-import type { LaneDefinition, Moment } from '../lane/definition.ts';
-import { dateField, readWhen } from '../lane/when-source.ts';
-import { show, UnfitValue } from '../maps/field-maps.ts';
-import { type MappableName, type MappedValues, mappableNames } from '../maps/properties.ts';
+import type { Moment } from '../lane/definition.ts';
+import { eventItem } from '../lane/event-fields.ts';
+import { goesToEvent, type Link, linksOf } from '../lane/links.ts';
+import { dateField } from '../lane/when-source.ts';
+import { UnfitValue } from '../maps/unfit.ts';
 import { formatCondition } from '../record/condition-text.ts';
 import { judgeCondition } from '../record/conditions.ts';
 import { isEmpty, type RecordItem, sayValue } from '../record/fields.ts';
 import { readDateTime } from '../time/date-time.ts';
 import { formatWhen } from '../time/format-when.ts';
-import { spanOf, type WhenRead } from '../time/when.ts';
+import { spanOf, type When } from '../time/when.ts';
 import { formatInstant, parseInstant, toInstant } from '../time/zones.ts';
-import type { LaneContext } from './context.ts';
+import { type EventView, type LaneContext, linkContext } from './context.ts';
+import type { LinkValues } from './pair.ts';
 
 export const verdictReasons = [
   'no date',
@@ -23,6 +25,9 @@ export const verdictReasons = [
   'no longer followed',
   'refused by the system',
   'unreadable event',
+  'repeating',
+  'made by another lane',
+  'not made here',
 ] as const;
 export type VerdictReason = (typeof verdictReasons)[number];
 
@@ -35,79 +40,122 @@ export interface Verdict {
   recheckAt: string | null;
 }
 
-export type Judged = { belongs: true; values: MappedValues; notes: string[] } | { belongs: false; verdict: Verdict; label: string };
+const verdict = (reason: VerdictReason, condition: string, value: string, recheckAt: string | null = null): Verdict => ({
+  reason,
+  condition,
+  value,
+  recheckAt,
+});
+export const unfitVerdict = (error: UnfitValue): Verdict => verdict('unfit value', error.message, error.value);
 
-/** Does this moment of the record belong on the calendar, and as what? */
-export function judge(context: LaneContext, record: RecordItem, moment: Moment): Judged {
+/** What a record says through the links of a moment; what does not fit is named instead. */
+export interface Shown {
+  values: LinkValues;
+  unfit: Map<string, UnfitValue>;
+}
+
+export function showAll(links: readonly Link[], record: RecordItem, context: LaneContext): Shown {
+  const shown: Shown = { values: {}, unfit: new Map() };
+  const at = linkContext(context);
+  for (const link of links) {
+    try {
+      shown.values[link.key] = link.show(record, at);
+    } catch (error) {
+      if (!(error instanceof UnfitValue)) throw error;
+      shown.values[link.key] = null;
+      // A record that only receives may have nothing there, or anything else.
+      if (goesToEvent(link) || link.direction === 'once') shown.unfit.set(link.key, error);
+    }
+  }
+  return shown;
+}
+
+/** Does this moment of the record belong? Null when it does. */
+export function judgeRecord(context: LaneContext, record: RecordItem, moment: Moment, shown: Shown): Verdict | null {
   const { definition } = context;
-  const label = titleOf(record, moment, definition);
-  const no = (reason: VerdictReason, condition: string, value: string, recheckAt: string | null = null): Judged => ({
-    belongs: false,
-    verdict: { reason, condition, value, recheckAt },
-    label,
-  });
-
+  if (definition.direction === '<-') return null;
+  const timed = moment.direction === undefined || moment.direction === '->' || moment.direction === '<->';
   const dated = dateField(moment.when);
-  if (isEmpty(record.fields[dated])) return no('no date', `${dated} is not empty`, '(empty)');
-  if (definition.filter !== null) {
-    const result = judgeCondition(definition.filter, record, context);
-    if (!result.holds) return no('filtered out', formatCondition(result.failed), sayValue(result.value) || '(empty)');
+  if (timed && isEmpty(record.fields[dated])) return verdict('no date', `${dated} is not empty`, '(empty)');
+  for (const filter of [definition.filter, moment.filter ?? null]) {
+    if (filter === null) continue;
+    const result = judgeCondition(filter, record, context);
+    if (!result.holds) return verdict('filtered out', formatCondition(result.failed), sayValue(result.value) || '(empty)');
   }
-  if (definition.private?.treat === 'leave out' && record.fields[definition.private.field] === true) {
-    return no('private', `${definition.private.field} is no`, 'yes');
-  }
-  if (definition.startLine !== null && record.created !== undefined && parseInstant(record.created) < parseInstant(definition.startLine)) {
-    return no('before the start line', `made since ${definition.startLine}`, record.created);
-  }
-  let read: WhenRead;
-  try {
-    read = readWhen(moment.when, record, context.collection.fields, context.zone, context.zones);
-  } catch (error) {
-    if (error instanceof UnfitValue) return no('unfit value', error.message, error.value);
-    throw error;
-  }
-  const outside = judgeWindow(context, read);
-  if (outside !== null) return no('out of the window', outside.condition, formatWhen(read.when), outside.recheckAt);
-  try {
-    return { belongs: true, values: { when: read.when, ...showAll(record, moment, definition) }, notes: read.notes };
-  } catch (error) {
-    if (error instanceof UnfitValue) return no('unfit value', error.message, error.value);
-    throw error;
-  }
+  if (definition.private?.treat === 'leave out' && record.fields[definition.private.field] === true)
+    return verdict('private', `${definition.private.field} is no`, 'yes');
+  if (definition.startLine !== null && record.created !== undefined && parseInstant(record.created) < parseInstant(definition.startLine))
+    return verdict('before the start line', `made since ${definition.startLine}`, record.created);
+  const unfit = shown.unfit.get('when');
+  if (unfit !== undefined) return unfitVerdict(unfit);
+  return judgeWindow(context, (shown.values['when'] ?? null) as When | null);
 }
 
-/** The event properties that the maps fill, without the time. @throws UnfitValue */
-function showAll(record: RecordItem, moment: Moment, definition: LaneDefinition): MappedValues {
-  const maps = { ...definition.fields, ...moment.fields };
-  const values: Record<string, unknown> = {};
-  for (const property of mappableNames) {
-    const map = maps[property];
-    if (map !== undefined) values[property] = show(property, map, record);
+/**
+ * Does an event belong, where the calendar's items become records? Null when it does.
+ * @param paired a pair speaks of it already: who made it, and whether it repeats, was settled then
+ */
+export function judgeEvent(context: LaneContext, event: EventView & { read: object }, paired: boolean): Verdict | null {
+  const { definition } = context;
+  const read = event.read as NonNullable<EventView['read']>;
+  const { events } = definition;
+  if (!paired && events.otherLanes === 'leave out' && read.mark !== null && read.mark.lane !== context.lane)
+    return verdict('made by another lane', 'it carries no mark of another lane', `the mark of lane ${read.mark.lane}`);
+  if (events.filter !== null) {
+    const result = judgeCondition(events.filter, eventItem(read), context);
+    if (!result.holds) return verdict('filtered out', formatCondition(result.failed), sayValue(result.value) || '(empty)');
   }
-  return values as Pick<MappedValues, MappableName>;
+  const { visibility } = read.values;
+  const carried = [definition.fields.visibility, ...definition.moments.map((m) => m.fields?.visibility)].some((m) => m !== undefined);
+  if (events.private === 'leave out' && !carried && (visibility === 'private' || visibility === 'confidential'))
+    return verdict('private', 'visibility is public', visibility);
+  if (paired) return null;
+  if (events.repeating === 'leave out' && read.repeating) return verdict('repeating', 'repeating is no', 'yes');
+  if (definition.startLine !== null && read.created !== null && parseInstant(read.created) < parseInstant(definition.startLine))
+    return verdict('before the start line', `made since ${definition.startLine}`, read.created);
+  if (read.values.status === 'cancelled') return verdict('filtered out', 'status is not cancelled', 'cancelled');
+  return judgeWindow(context, read.values.when);
 }
 
-function titleOf(record: RecordItem, moment: Moment, definition: LaneDefinition): string {
-  const map = moment.fields?.title ?? definition.fields.title;
-  try {
-    return (map === undefined ? null : (show('title', map, record) as string | null)) ?? record.id;
-  } catch {
-    return record.id;
-  }
-}
+/** The title that a record shows, for lists. */
+export const labelOf = (shown: Shown, fallback: string): string => {
+  const title = shown.values['title'];
+  return typeof title === 'string' && title !== '' ? title : fallback;
+};
 
-/** The window's days are days of the lane's zone; a moment belongs when any part of it lies within. */
-function judgeWindow(context: LaneContext, read: WhenRead): { condition: string; recheckAt: string | null } | null {
-  const { window } = context.definition;
-  if (window === null) return null;
+interface Bounds {
+  from: number;
+  until: number;
+  condition: string;
+  ahead: number;
+}
+const bounds = new WeakMap<LaneContext, Bounds>();
+
+/** The window's days are days of the lane's zone. */
+function boundsOf(context: LaneContext): Bounds {
+  const known = bounds.get(context);
+  if (known !== undefined) return known;
+  const window = context.definition.window!;
   const today = Temporal.PlainDate.from(readDateTime(context.now, context.zone, context.zones).local.slice(0, 10));
   const first = today.subtract({ days: window.behind });
   const last = today.add({ days: window.ahead });
   const startOfDay = (day: Temporal.PlainDate) => toInstant(`${day.toString()}T00:00:00`, context.zone).instant;
-  const span = spanOf(read.when, context.zone, context.zones);
   const condition = `between ${first.toString()} and ${last.toString()} (${window.behind} days behind, ${window.ahead} ahead)`;
-  if (Math.max(span.until, span.from + 1) <= startOfDay(first)) return { condition, recheckAt: null };
-  if (span.from < startOfDay(last.add({ days: 1 }))) return null;
-  const day = Temporal.PlainDate.from(readDateTime(formatInstant(span.from), context.zone, context.zones).local.slice(0, 10));
-  return { condition, recheckAt: formatInstant(startOfDay(day.subtract({ days: window.ahead }))) };
+  const found = { from: startOfDay(first), until: startOfDay(last.add({ days: 1 })), condition, ahead: window.ahead };
+  bounds.set(context, found);
+  return found;
 }
+
+/** An item belongs when any part of it lies within. Null when it does. */
+export function judgeWindow(context: LaneContext, when: When | null): Verdict | null {
+  if (context.definition.window === null || when === null) return null;
+  const { from, until, condition, ahead } = boundsOf(context);
+  const span = spanOf(when, context.zone, context.zones);
+  if (Math.max(span.until, span.from + 1) <= from) return verdict('out of the window', condition, formatWhen(when));
+  if (span.from < until) return null;
+  const day = Temporal.PlainDate.from(readDateTime(formatInstant(span.from), context.zone, context.zones).local.slice(0, 10));
+  const recheckAt = formatInstant(toInstant(`${day.subtract({ days: ahead }).toString()}T00:00:00`, context.zone).instant);
+  return verdict('out of the window', condition, formatWhen(when), recheckAt);
+}
+
+export const momentLinks = (context: LaneContext, moment: Moment): Link[] => linksOf(context.definition, moment, context.collection.fields);

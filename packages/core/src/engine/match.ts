@@ -1,48 +1,65 @@
-import { type MappedValues, sameProperty } from '../maps/properties.ts';
-import type { EventView, Gathered, LaneContext } from './context.ts';
-import { type Pair, pairId } from './pair.ts';
+import type { PropertyName, PropertyValue } from '../maps/properties.ts';
+import { canonical } from '../record/fields.ts';
+import type { When } from '../time/when.ts';
+import { spanOf } from '../time/when.ts';
+import type { EventView, LaneContext } from './context.ts';
 
-export interface Matches {
-  /** the pair of a record's moment */
-  pair(recordId: string, moment: string): Pair | undefined;
-  /** events that may already stand for a record's moment which has no pair: at its own UID first, else by title and time */
-  candidates(recordId: string, moment: string, values: MappedValues): EventView[];
-}
+const fold = (text: string) => text.trim().toLowerCase();
 
-const key = (recordId: string, moment: string) => JSON.stringify([recordId, moment]);
-const fold = (text: string | null | undefined) => (text ?? '').trim().toLowerCase();
-
-/** Finds each item's counterpart. Events that carry another lane's mark are nobody's candidates. */
-export function match(context: LaneContext, gathered: Gathered): Matches {
-  const pairs = new Map(gathered.pairs.map((p) => [key(p.recordId, p.moment), p]));
-  const byUid = new Map<string, EventView>();
-  const byTitle = new Map<string, EventView[]>();
-  for (const event of gathered.strangers) {
-    if (event.read === null) continue;
-    byUid.set(event.read.uid, event);
-    if (event.read.mark !== null) continue;
-    const title = fold(event.read.values.title);
-    byTitle.set(title, [...(byTitle.get(title) ?? []), event]);
+/** What items are matched by when they are first paired; null when there is too little to match by. */
+export function matchKey(context: LaneContext, values: { [name: string]: PropertyValue | undefined }): string | null {
+  const { matching } = context.definition;
+  if (matching.length === 0) return null;
+  const parts: (string | number)[] = [];
+  for (const name of matching) {
+    const value = values[name];
+    if (value === null || value === undefined || value === '') return null;
+    parts.push(keyOf(name, value, context));
   }
-  const taken = new Set<string>();
-  return {
-    pair: (recordId, moment) => pairs.get(key(recordId, moment)),
-    candidates(recordId, moment, values) {
-      const own = byUid.get(pairId(context.lane, recordId, moment));
-      const found =
-        own !== undefined
-          ? [own]
-          : (byTitle.get(fold(values.title)) ?? []).filter((e) => sameStart(e, values, context)).filter((e) => !taken.has(e.href));
-      if (found.length === 1) taken.add(found[0]!.href);
-      return found;
-    },
-  };
+  return canonical(parts);
 }
 
-function sameStart(event: EventView, values: MappedValues, context: LaneContext): boolean {
-  const a = event.read!.values.when;
-  const b = values.when;
-  if (!a || !b) return false;
-  if (a.kind === 'timed' && b.kind === 'timed') return sameProperty('when', { ...a, end: a.start }, { ...b, end: b.start }, context.zones);
-  return a.kind === 'all-day' && b.kind === 'all-day' && a.first === b.first;
+function keyOf(name: PropertyName, value: NonNullable<PropertyValue>, context: LaneContext): string | number {
+  if (name !== 'when') return fold(Array.isArray(value) ? canonical([...value].sort()) : String(value));
+  const when = value as When;
+  return when.kind === 'all-day' ? when.first : spanOf(when, context.zone, context.zones).from;
+}
+
+/**
+ * The events that no pair speaks of, found by UID or by what the lane matches by. Events that carry another lane's mark
+ * are nobody's. An event that was taken once is not offered again in the same run.
+ */
+export class Strangers {
+  readonly #byUid = new Map<string, EventView>();
+  readonly #byKey = new Map<string, EventView[]>();
+  readonly #taken = new Set<string>();
+
+  add(event: EventView, context: LaneContext): void {
+    if (event.read === null) return;
+    this.#byUid.set(event.read.uid, event);
+    // An event of another lane is that lane's; one with our mark is a copy that a person made of one of ours.
+    if (event.read.mark !== null && (event.read.mark.lane === context.lane || context.definition.events.otherLanes === 'leave out')) return;
+    const key = matchKey(context, { ...event.read.values });
+    if (key !== null) this.#byKey.set(key, [...(this.#byKey.get(key) ?? []), event]);
+  }
+
+  /** an event of that UID that no pair speaks of */
+  byUid = (uid: string): EventView | undefined => this.#byUid.get(uid);
+  isTaken = (href: string): boolean => this.#taken.has(href);
+  take(href: string): void {
+    this.#taken.add(href);
+  }
+
+  /**
+   * What may already stand for a record's moment: the event with its UID, or with the UID that the record names; else
+   * those that match.
+   */
+  candidates(context: LaneContext, uids: (string | null)[], values: { [name: string]: PropertyValue | undefined }): EventView[] {
+    for (const uid of uids) {
+      const own = uid === null ? undefined : this.#byUid.get(uid);
+      if (own !== undefined && !this.#taken.has(own.href)) return [own];
+    }
+    const key = matchKey(context, values);
+    return key === null ? [] : (this.#byKey.get(key) ?? []).filter((e) => !this.#taken.has(e.href));
+  }
 }

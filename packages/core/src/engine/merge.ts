@@ -1,78 +1,333 @@
-import { type EventValues, type MappedValues, type PropertyName, propertyNames, sameProperty } from '../maps/properties.ts';
-import type { ZoneTable } from '../time/zones.ts';
+import type { ConflictRule, LaneDefinition } from '../lane/definition.ts';
+import { goesToEvent, goesToRecord, type Link, type LinkContext } from '../lane/links.ts';
+import { type Attendee, type EventValues, elementKey, type MappedValues, type PropertyValue, sameProperty } from '../maps/properties.ts';
+import { UnfitValue } from '../maps/unfit.ts';
+import type { FieldValue, FieldValues, RecordItem } from '../record/fields.ts';
+import { parseInstant } from '../time/zones.ts';
+import { askedAbout } from './holds.ts';
+import type { Shown } from './judge.ts';
 import type { Baseline } from './pair.ts';
 
-type Value = EventValues[PropertyName];
+type Value = PropertyValue;
 
-/** What becomes of one property of a pair. */
+/** What becomes of one link of a pair. */
 export type Merged =
   | { outcome: 'unchanged' }
   /** both sides say the same now: only the baseline moves */
   | { outcome: 'agreed' }
-  /** the record's value goes to the event */
-  | { outcome: 'to event'; cause: string }
-  /** the event was edited, and the lane leaves such edits alone */
-  | { outcome: 'left'; cause: string };
+  | { outcome: 'to event'; cause: string; value: Value }
+  | { outcome: 'to record'; cause: string; value: Value }
+  /** a set of which each side has something for the other */
+  | { outcome: 'to both'; cause: string; event: Value; record: Value }
+  /** an edit that this lane does not carry, and leaves alone */
+  | { outcome: 'left' }
+  | { outcome: 'conflict' };
 
-interface Sides {
+export interface Sides {
   record: Value;
   event: Value;
-  /** undefined when there is no baseline for this property yet */
+  /** undefined when there is no baseline for this link yet */
   base: { record: Value; event: Value } | undefined;
 }
 
-/** The three-way decision for one property of a lane from records to calendar. */
-export function mergeProperty(name: PropertyName, sides: Sides, foreignEdits: 'put back' | 'leave', zones: ZoneTable): Merged {
-  const same = (a: Value, b: Value) => sameProperty(name, a, b, zones);
-  const { record, event, base } = sides;
-  if (base === undefined) return same(record, event) ? { outcome: 'agreed' } : { outcome: 'to event', cause: 'not the same when first paired' };
-  const recordChanged = !same(record, base.record);
-  const eventChanged = !same(event, base.event);
-  if (!recordChanged && !eventChanged) return { outcome: 'unchanged' };
-  if (same(record, event)) return { outcome: 'agreed' };
-  if (recordChanged && eventChanged) return { outcome: 'to event', cause: 'changed on both sides: records win' };
-  if (recordChanged) return { outcome: 'to event', cause: 'changed in the record' };
-  return foreignEdits === 'leave'
-    ? { outcome: 'left', cause: 'changed on the calendar, which this lane leaves alone' }
-    : { outcome: 'to event', cause: 'changed on the calendar: put back' };
+/** Which ways a link may carry an edit: its direction, and what the lane may change on each side. */
+export interface Ways {
+  toEvent: boolean;
+  toRecord: boolean;
+  foreignEdits: 'put back' | 'leave';
 }
 
-/** One field of an operation, for forecasts and the journal. */
+interface Equality {
+  record(a: Value, b: Value): boolean;
+  event(a: Value, b: Value): boolean;
+  /** do the two sides say the same, as far as the record can say it? */
+  across(record: Value, event: Value): boolean;
+}
+
+/** The three-way decision for one link, by its values alone. */
+export function mergeLink(sides: Sides, ways: Ways, same: Equality, set: boolean): Merged {
+  const { record, event, base } = sides;
+  const carries = ways.toEvent || ways.toRecord;
+  if (base === undefined) return firstPairing(sides, ways, same, set);
+  const recordChanged = !same.record(record, base.record);
+  const eventChanged = !same.event(event, base.event);
+  if (!recordChanged && !eventChanged) return { outcome: 'unchanged' };
+  if (same.across(record, event)) return { outcome: 'agreed' };
+  if (!carries) return { outcome: 'left' };
+  if (recordChanged && eventChanged) {
+    if (ways.toEvent && ways.toRecord) return set ? mergeSets(sides.record, sides.event, base) : { outcome: 'conflict' };
+    return ways.toEvent
+      ? { outcome: 'to event', cause: 'changed on both sides: records win', value: record }
+      : { outcome: 'to record', cause: 'changed on both sides: calendar wins', value: event };
+  }
+  if (recordChanged) {
+    if (ways.toEvent)
+      return { outcome: 'to event', cause: 'changed in the record', value: set ? withChanges(base.event, base.record, record) : record };
+    return ways.foreignEdits === 'leave' ? { outcome: 'left' } : { outcome: 'to record', cause: 'changed in the record: put back', value: event };
+  }
+  if (ways.toRecord) return { outcome: 'to record', cause: 'changed on the calendar', value: set ? withChanges(record, base.event, event) : event };
+  // What stood on the event at the last agreement goes back, with whatever the record cannot say.
+  return ways.foreignEdits === 'leave'
+    ? { outcome: 'left' }
+    : { outcome: 'to event', cause: 'changed on the calendar: put back', value: set ? base.event : record };
+}
+
+function firstPairing({ record, event }: Sides, ways: Ways, same: Equality, set: boolean): Merged {
+  const cause = 'not the same when first paired';
+  if (same.across(record, event)) return { outcome: 'agreed' };
+  if (!ways.toEvent && !ways.toRecord) return { outcome: 'left' };
+  const none: Value = set ? [] : null;
+  if (set) {
+    const all = withChanges(event, none, record);
+    if (!ways.toRecord) return { outcome: 'to event', cause, value: all };
+    return ways.toEvent
+      ? { outcome: 'to both', cause, event: all, record: all }
+      : { outcome: 'to record', cause, value: withChanges(record, none, event) };
+  }
+  const empty = (v: Value) => v === null || v === '';
+  if (!ways.toRecord || (ways.toEvent && empty(event))) return { outcome: 'to event', cause, value: record };
+  if (!ways.toEvent || empty(record)) return { outcome: 'to record', cause, value: event };
+  return { outcome: 'conflict' };
+}
+
+type Elements = (Attendee | string | number)[];
+
+/** A set with what came and went between two others: people by address, words and minutes by themselves. */
+function withChanges(target: Value, before: Value, after: Value): Value {
+  const list = (v: Value) => (v ?? []) as Elements;
+  const keys = (v: Value) => new Set(list(v).map(elementKey));
+  const [had, has] = [keys(before), keys(after)];
+  const kept = list(target).filter((e) => has.has(elementKey(e)) || !had.has(elementKey(e)));
+  const there = keys(kept as Value);
+  const result = [...kept, ...list(after).filter((e) => !had.has(elementKey(e)) && !there.has(elementKey(e)))];
+  return (result.length === 0 ? null : result) as Value;
+}
+
+function mergeSets(record: Value, event: Value, base: { record: Value; event: Value }): Merged {
+  return {
+    outcome: 'to both',
+    cause: 'changed on both sides: merged as a set',
+    event: withChanges(event, base.record, record),
+    record: withChanges(record, base.event, event),
+  };
+}
+
+/** One field of an operation, for forecasts and the journal: an event's property or a record's field. */
 export interface Change {
-  property: PropertyName;
-  before: Value;
-  after: Value;
+  side: 'record' | 'event';
+  property: string;
+  before: Value | FieldValue;
+  after: Value | FieldValue;
   cause: string;
 }
 
-export interface MergeResult {
-  changes: Change[];
-  /** properties that agree now though the baseline says otherwise */
-  agreed: PropertyName[];
+export interface MergeInput {
+  links: readonly Link[];
+  record: RecordItem;
+  shown: Shown;
+  event: EventValues;
+  eventModified: string | null;
+  baseline: Baseline | null;
+  definition: LaneDefinition;
+  at: LinkContext;
+  /** what a person answered to the conflict about just these values */
+  answer(asked: string): 'records win' | 'calendar wins' | null;
 }
 
-/** Merges every property that the lane maps: those that `record` has a value (or null) for. */
-export function merge(
-  record: MappedValues,
-  event: EventValues,
-  baseline: Baseline | null,
-  foreignEdits: 'put back' | 'leave',
-  zones: ZoneTable,
-): MergeResult {
-  const result: MergeResult = { changes: [], agreed: [] };
-  for (const property of propertyNames) {
-    const value = record[property];
-    if (value === undefined) continue;
-    const known = baseline !== null && property in baseline.record;
-    const base = known ? { record: baseline.record[property] ?? null, event: baseline.event[property] ?? null } : undefined;
-    const merged = mergeProperty(property, { record: value, event: event[property], base }, foreignEdits, zones);
-    if (merged.outcome === 'agreed') result.agreed.push(property);
-    if (merged.outcome === 'to event') result.changes.push({ property, before: event[property], after: value, cause: merged.cause });
+export interface MergeResult {
+  /** the record as it will be */
+  record: RecordItem;
+  recordEdits: FieldValues;
+  eventEdits: MappedValues;
+  changes: Change[];
+  /** links on which both sides agree once this is done */
+  settled: string[];
+  /** links whose baseline moves though nothing is written */
+  agreed: string[];
+  conflicts: { key: string; record: Value; event: Value }[];
+  asked: string;
+  unfit: UnfitValue[];
+  /** something differs from the baseline and stays so */
+  loose: boolean;
+  notes: string[];
+}
+
+export function waysOf(link: Link, definition: LaneDefinition): Ways {
+  return {
+    toEvent: goesToEvent(link) && definition.may.calendar.change,
+    toRecord: goesToRecord(link) && definition.may.records.change,
+    foreignEdits: definition.foreignEdits,
+  };
+}
+
+/** Merges every link of a pair: first what goes to the record, then, from the record as it will be, what goes to the event. */
+export function merge(input: MergeInput): MergeResult {
+  const { links, definition, at, event } = input;
+  const result: MergeResult = {
+    record: input.record,
+    recordEdits: {},
+    eventEdits: {},
+    changes: [],
+    settled: [],
+    agreed: [],
+    conflicts: [],
+    asked: '',
+    unfit: [],
+    loose: false,
+    notes: [],
+  };
+  const work = links.filter((l) => l.direction !== 'once').map((link) => decide(link, input));
+  settleConflicts(work, input, result);
+  for (const w of work) {
+    const { merged } = w;
+    if (merged.outcome !== 'to record' && merged.outcome !== 'to both') continue;
+    takeIntoRecord(w, merged.outcome === 'to both' ? merged.record : merged.value, merged.cause, result, at);
   }
+  const touched = Object.keys(result.recordEdits).length > 0;
+  for (const w of work) {
+    const { link, sides } = w;
+    const unfit = input.shown.unfit.get(link.key);
+    if (unfit !== undefined && w.merged.outcome !== 'to record') {
+      result.unfit.push(unfit);
+      continue;
+    }
+    // The record has just changed: whatever else shows the same fields follows at once.
+    if (touched && (w.merged.outcome === 'unchanged' || w.merged.outcome === 'agreed' || w.merged.outcome === 'to event'))
+      followRecord(w, input, result);
+    const { merged } = w;
+    if (merged.outcome === 'agreed') {
+      result.settled.push(link.key);
+      result.agreed.push(link.key);
+      tellAgreement(w, result, at);
+    }
+    if (merged.outcome !== 'to event' && merged.outcome !== 'to both') continue;
+    const given = merged.outcome === 'to both' ? merged.event : merged.value;
+    const value = sides.base === undefined || !waysOf(link, definition).toRecord ? given : link.carry(given, sides.base.record, sides.base.event, at);
+    result.settled.push(link.key);
+    if (sameProperty(link.property, value, event[link.property], at.zones)) result.agreed.push(link.key);
+    else {
+      (result.eventEdits as Record<string, Value>)[link.property] = value;
+      result.changes.push({ side: 'event', property: link.property, before: event[link.property], after: value, cause: merged.cause });
+    }
+  }
+  result.loose = result.conflicts.length > 0 || result.unfit.length > 0 || work.some((w) => w.merged.outcome === 'left');
+  result.settled = [...new Set(result.settled)];
+  result.agreed = [...new Set(result.agreed)];
   return result;
 }
 
-/** The part of an event that a lane maps: what goes into the baseline. */
-export function mappedPart(event: EventValues, mapped: MappedValues): MappedValues {
-  return Object.fromEntries(propertyNames.filter((p) => mapped[p] !== undefined).map((p) => [p, event[p]]));
+/** What both sides say now against what they agreed on: an edit on both, or a write of ours whose answer was lost. */
+function tellAgreement({ link, sides }: Work, result: MergeResult, at: LinkContext): void {
+  const { base, record, event } = sides;
+  if (base === undefined) return;
+  const cause = 'both sides say the same';
+  if (!sameProperty(link.property, base.event, event, at.zones)) result.changes.push({ side: 'event', property: link.property, before: base.event, after: event, cause });
+  if (!link.same(base.record, record, at)) result.changes.push({ side: 'record', property: link.key, before: base.record, after: record, cause });
+}
+
+interface Work {
+  link: Link;
+  sides: Sides;
+  merged: Merged;
+}
+
+function decide(link: Link, input: MergeInput): Work {
+  const { at, baseline, event, definition } = input;
+  const known = baseline !== null && link.key in baseline.record && link.key in baseline.event;
+  const sides: Sides = {
+    record: input.shown.values[link.key] ?? null,
+    event: event[link.property],
+    base: known ? { record: baseline.record[link.key] ?? null, event: baseline.event[link.key] ?? null } : undefined,
+  };
+  const same: Equality = {
+    record: (a, b) => link.same(a, b, at),
+    event: (a, b) => sameProperty(link.property, a, b, at.zones),
+    across: (r, e) => saysTheSame(link, input.record, r, e, at),
+  };
+  return { link, sides, merged: mergeLink(sides, waysOf(link, definition), same, link.set) };
+}
+
+/** The two sides agree when the record would not change by taking the event's value. */
+function saysTheSame(link: Link, record: RecordItem, shown: Value, event: Value, at: LinkContext): boolean {
+  if (goesToEvent(link) && sameProperty(link.property, shown, event, at.zones)) return true;
+  if (!goesToRecord(link)) return false;
+  try {
+    return Object.keys(link.take(record, event, at).fields).length === 0;
+  } catch (error) {
+    if (error instanceof UnfitValue) return false;
+    throw error;
+  }
+}
+
+interface Winner {
+  side: 'record' | 'event';
+  cause: string;
+}
+
+/** By the field's rule, or the lane's; what they leave open is one question to a person. */
+function settleConflicts(work: Work[], input: MergeInput, result: MergeResult): void {
+  const win = (w: Work, { side, cause }: Winner) => {
+    w.merged = side === 'record' ? { outcome: 'to event', cause, value: w.sides.record } : { outcome: 'to record', cause, value: w.sides.event };
+  };
+  for (const w of work.filter((w) => w.merged.outcome === 'conflict')) {
+    const winner = winnerByRule(w.link, input);
+    if (winner !== null) win(w, winner);
+  }
+  const open = work.filter((w) => w.merged.outcome === 'conflict');
+  if (open.length === 0) return;
+  result.asked = askedAbout('conflict', ...open.map((w) => [w.link.key, w.sides.record, w.sides.event]));
+  const answer = input.answer(result.asked);
+  for (const w of open) {
+    if (answer === null) result.conflicts.push({ key: w.link.key, record: w.sides.record, event: w.sides.event });
+    else win(w, { side: answer === 'records win' ? 'record' : 'event', cause: `changed on both sides; settled by a person: ${answer}` });
+  }
+}
+
+function winnerByRule(link: Link, input: MergeInput): Winner | null {
+  const { conflicts } = input.definition;
+  const rule: ConflictRule = conflicts.fields[link.property] ?? conflicts.rule;
+  const cause = `changed on both sides: ${rule}`;
+  if (rule === 'records win') return { side: 'record', cause };
+  if (rule === 'calendar wins') return { side: 'event', cause };
+  if (rule === 'hold' || input.record.modified === undefined || input.eventModified === null) return null;
+  const lead = parseInstant(input.record.modified) - parseInstant(input.eventModified);
+  if (Math.abs(lead) <= conflicts.tolerance) return null;
+  const side = lead > 0 ? 'record' : 'event';
+  return { side, cause: `${cause} (the ${side}, by ${Math.round(Math.abs(lead))} s)` };
+}
+
+function takeIntoRecord(w: Work, value: Value, cause: string, result: MergeResult, at: LinkContext): void {
+  try {
+    const taken = w.link.take(result.record, value, at);
+    for (const [field, after] of Object.entries(taken.fields)) {
+      result.changes.push({ side: 'record', property: field, before: result.record.fields[field] ?? null, after, cause });
+      result.recordEdits[field] = after;
+    }
+    result.record = { ...result.record, fields: { ...result.record.fields, ...taken.fields } };
+    result.notes.push(...taken.notes);
+    result.settled.push(w.link.key);
+    if (Object.keys(taken.fields).length === 0) result.agreed.push(w.link.key);
+  } catch (error) {
+    if (!(error instanceof UnfitValue)) throw error;
+    // It stays on the calendar, and the baseline stays behind: when either side changes, it is tried again.
+    result.unfit.push(error);
+    w.merged = { outcome: 'left' };
+  }
+}
+
+function followRecord(w: Work, input: MergeInput, result: MergeResult): void {
+  const { link, sides } = w;
+  if (!waysOf(link, input.definition).toEvent) return;
+  let now: Value;
+  try {
+    now = link.show(result.record, input.at);
+  } catch (error) {
+    if (!(error instanceof UnfitValue)) throw error;
+    result.unfit.push(error);
+    w.merged = { outcome: 'left' };
+    return;
+  }
+  if (w.merged.outcome === 'to event') {
+    if (!link.same(now, sides.record, input.at)) w.merged = { ...w.merged, value: now };
+  } else if (!link.same(now, sides.record, input.at)) w.merged = { outcome: 'to event', cause: 'changed in the record', value: now };
 }

@@ -1,17 +1,20 @@
 import { v5 as uuid5 } from 'uuid';
-import type { MappedValues } from '../maps/properties.ts';
+import type { PropertyValue } from '../maps/properties.ts';
 
 /**
- * The life of a pair, and every step it may take. `making`: its event may or may not be there yet;
- * `agreed`: both sides stood together when last seen; `held`: a person decides; `parted`: no longer followed;
- * `removed`: its event was taken away by rule, and is made again if the record comes back.
+ * The life of a pair, and every step it may take. `making`: the side that is being made may or may not be there yet,
+ * and trying again makes no second one; `in doubt`: a record was asked for of a system that cannot tell a second
+ * attempt from a second record; `agreed`: both sides stood together when last seen; `held`: a person decides; `parted`:
+ * no longer followed; `removed`: its event was taken away by rule, and is made again if the record comes back.
  */
 const steps = {
-  making: ['making', 'agreed', 'held', 'parted', 'removed'],
-  agreed: ['agreed', 'making', 'held', 'parted', 'removed'],
-  held: ['held', 'agreed', 'making', 'parted', 'removed'],
-  parted: [],
-  removed: ['making', 'agreed'],
+  making: ['making', 'in doubt', 'agreed', 'held', 'parted', 'removed'],
+  'in doubt': ['in doubt', 'making', 'agreed', 'held', 'parted', 'removed'],
+  agreed: ['agreed', 'making', 'in doubt', 'held', 'parted', 'removed'],
+  held: ['held', 'agreed', 'making', 'in doubt', 'parted', 'removed'],
+  // Only an undo follows a parted pair again.
+  parted: ['agreed', 'parted'],
+  removed: ['making', 'in doubt', 'agreed', 'held', 'parted', 'removed'],
 } as const;
 export type PairState = keyof typeof steps;
 export const pairStates = Object.keys(steps) as [PairState, ...PairState[]];
@@ -22,26 +25,37 @@ export function step(from: PairState, to: PairState): PairState {
   return to;
 }
 
+/** Values by the key of their link. */
+export type LinkValues = Record<string, PropertyValue>;
+
 /** The values on which both sides last agreed: each side as it was read back, not as it was meant. */
 export interface Baseline {
-  record: MappedValues;
-  event: MappedValues;
+  record: LinkValues;
+  event: LinkValues;
 }
 
 /** One moment of one record and the event that stands for it. */
 export interface Pair {
   id: string;
-  recordId: string;
+  /** null while a record is being made for an event */
+  recordId: string | null;
   moment: string;
   uid: string;
   href: string | null;
   /** what the calendar called the event's content at the last agreement */
   etag: string | null;
+  /** what the record's system called its content then, and the lane's version: unless one differs, there is nothing to do */
+  version: string | null;
+  laneVersion: number;
+  /** since when a record is being made, RFC 3339 */
+  tried: string | null;
   state: PairState;
   baseline: Baseline | null;
   /** the title at the last agreement, for lists */
   label: string;
 }
+
+export const isFollowed = (pair: Pair): boolean => pair.state !== 'parted' && pair.state !== 'removed';
 
 /**
  * The identity of the pair of a record's moment in a lane, and the UID of an event made for it (UUID version 5,
@@ -49,3 +63,6 @@ export interface Pair {
  * @param lane UUID of the lane
  */
 export const pairId = (lane: string, recordId: string, moment: string): string => uuid5(JSON.stringify([recordId, moment]), lane);
+
+/** The identity of a pair that begins with an event, and the key under which its record is asked for. */
+export const eventPairId = (lane: string, uid: string): string => uuid5(JSON.stringify([null, uid, 'event']), lane);

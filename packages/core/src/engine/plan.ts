@@ -1,54 +1,22 @@
-import type { Departure, Moment } from '../lane/definition.ts';
-import type { MappedValues } from '../maps/properties.ts';
-import { type EventValues, type PropertyName, propertyNames } from '../maps/properties.ts';
+import type { Moment } from '../lane/definition.ts';
+import { fillsEvent, goesToEvent, type Link } from '../lane/links.ts';
+import type { MappedValues, PropertyValue } from '../maps/properties.ts';
+import type { Condition } from '../record/condition.ts';
 import type { RecordItem } from '../record/fields.ts';
-import type { EventView, Gathered, LaneContext, RecordView } from './context.ts';
-import { judge, type Verdict } from './judge.ts';
-import { match } from './match.ts';
-import { type Change, mappedPart, merge } from './merge.ts';
-import { type Pair, type PairState, pairId, step } from './pair.ts';
-
-interface Step {
-  /** the pair as it will be when the operation is done */
-  pair: Pair;
-  cause: string;
-  changes: Change[];
-  notes: string[];
-}
-
-/** One thing a run does. `make`, `change` and `remove` write on the calendar; the others only in Monsoon's own books. */
-type Draft = Step &
-  (
-    | { kind: 'make'; values: MappedValues }
-    /** `values`: the mapped values of the record, for the baseline; the event gets `changes` */
-    | { kind: 'change'; values: MappedValues; event: EventView }
-    | { kind: 'adopt'; values: MappedValues; event: EventView }
-    | { kind: 'agree'; values: MappedValues; event: EventView }
-    | { kind: 'remove'; event: EventView | null }
-    | { kind: 'part' }
-    | { kind: 'hold'; question: HoldQuestion; event: EventView | null }
-  );
-
-/** A draft with what is to be said of the item once it is done; null: it is on the calendar as it should be. */
-export type Operation = Draft & { verdict: Verdict | null };
-
-export const holdChoices = {
-  'record deleted': ['remove', 'keep'],
-  'filtered out': ['remove', 'keep'],
-  'date lost': ['remove', 'keep'],
-  'event deleted': ['make again', 'part'],
-} as const;
-export type HoldQuestion = keyof typeof holdChoices;
-
-const questions: Record<Departure, HoldQuestion> = {
-  recordDeleted: 'record deleted',
-  filteredOut: 'filtered out',
-  dateLost: 'date lost',
-  eventDeleted: 'event deleted',
-};
+import type { EventView, Gathered, HoldState, LaneContext, RecordView } from './context.ts';
+import { linkContext } from './context.ts';
+import { bothGone, depart, gone, isEdited } from './depart.ts';
+import { askedAbout, type Hold, type HoldQuestion } from './holds.ts';
+import { judgeEvent, judgeRecord, judgeWindow, labelOf, momentLinks, type Shown, showAll, unfitVerdict, type Verdict } from './judge.ts';
+import { type Change, merge } from './merge.ts';
+import { momentOfEvents, planNewcomer } from './newcomer.ts';
+import { type Operation, operation } from './operation.ts';
+import { type LinkValues, type Pair, pairId, step } from './pair.ts';
 
 export interface ItemVerdict {
-  recordId: string;
+  recordId: string | null;
+  /** where an event is that has no record; null for records */
+  href: string | null;
   moment: string;
   label: string;
   /** null: it belongs now, an earlier verdict is out of date */
@@ -61,164 +29,398 @@ export interface Plan {
   verdicts: ItemVerdict[];
   /** pairs that were looked at and need nothing */
   unchanged: number;
+  /** of those, the ones whose systems call the same content by a new name */
+  refreshed: Pair[];
 }
 
-export function plan(context: LaneContext, gathered: Gathered): Plan {
-  const matches = match(context, gathered);
-  const result: Plan = { operations: [], verdicts: [], unchanged: 0 };
-  for (const record of gathered.records) {
-    for (const moment of context.definition.moments) {
-      const pair = matches.pair(record.id, moment.name);
-      const planned = planMoment({ context, gathered, record, moment, pair, candidates: matches.candidates, newness: 'new in the records' });
-      if (planned.operation !== null) result.operations.push({ ...planned.operation, verdict: planned.verdict });
-      else if (pair?.state === 'agreed' && planned.verdict === null) result.unchanged++;
-      result.verdicts.push({ recordId: record.id, moment: moment.name, label: planned.label, verdict: planned.verdict });
-    }
-  }
-  return result;
-}
-
-interface Planned {
-  operation: Draft | null;
+/** What is planned for one item. */
+export interface Planned {
+  operation: Operation | null;
   verdict: Verdict | null;
   label: string;
+  refreshed?: Pair | undefined;
 }
 
-interface Case {
+/** One moment of one record, with all that is known about it. */
+export interface Case {
   context: LaneContext;
   gathered: Gathered;
   record: RecordView;
   moment: Moment;
+  links: Link[];
   pair: Pair | undefined;
-  candidates: ReturnType<typeof match>['candidates'];
-  /** why there is no pair yet */
-  newness: string;
+  event: EventView | null;
+  hold: HoldState | undefined;
+}
+
+export function plan(context: LaneContext, gathered: Gathered, due: ReadonlySet<string> = new Set()): Plan {
+  const result: Plan = { operations: [], verdicts: [], unchanged: 0, refreshed: [] };
+  const pairs = new Map(gathered.pairs.filter((p) => p.recordId !== null).map((p) => [`${p.recordId} ${p.moment}`, p]));
+  const claimed = new Set([...gathered.doubts.values()].flatMap((d) => [...d.sure, ...d.maybe]).map((r) => r.id));
+  for (const record of gathered.records) {
+    let working = record;
+    for (const moment of context.definition.moments) {
+      const pair = pairs.get(`${record.id} ${moment.name}`);
+      pairs.delete(`${record.id} ${moment.name}`);
+      if (pair !== undefined && working === record && isUntouched(context, gathered, record, pair) && !due.has(record.id)) {
+        result.unchanged++;
+        continue;
+      }
+      // It may be what came of an attempt in doubt: the attempt's own pair speaks for it.
+      if (pair === undefined && claimed.has(record.id)) {
+        const verdict = waitsForAttempt(context);
+        result.verdicts.push({ recordId: record.id, href: null, moment: moment.name, label: record.id, verdict });
+        continue;
+      }
+      const planned = planMoment(caseOf(context, gathered, working, moment, pair));
+      if (planned.operation !== null) {
+        const edits = planned.operation.recordEdits;
+        // The next moment sees the record as this one leaves it; else two events could overwrite each other in it.
+        if (working.item !== null && planned.operation.kind !== 'make record')
+          working = { ...working, item: { ...working.item, fields: { ...working.item.fields, ...edits } } };
+        result.operations.push({ ...planned.operation, verdict: planned.verdict });
+      } else if (pair?.state === 'agreed' && planned.verdict === null) result.unchanged++;
+      if (planned.refreshed !== undefined) result.refreshed.push(planned.refreshed);
+      result.verdicts.push({ recordId: record.id, href: null, moment: moment.name, label: planned.label, verdict: planned.verdict });
+    }
+  }
+  const momentNames = new Set(context.definition.moments.map((m) => m.name));
+  for (const pair of pairs.values()) {
+    // The lane no longer has this moment: what it made stays, and nobody follows it.
+    if (momentNames.has(pair.moment) || pair.state === 'parted' || pair.state === 'removed') continue;
+    const cause = `the lane has no moment "${pair.moment}" any more`;
+    result.operations.push(operation('part', { ...pair, state: step(pair.state, 'parted') }, cause, { record: null, event: null }));
+  }
+  for (const pair of gathered.pairs)
+    if (pair.recordId === null && pair.href !== null && gathered.events.get(pair.href) === null) planLost(context, gathered, pair, result);
+  for (const event of gathered.newcomers) planNewcomer(context, gathered, event, result);
+  return result;
+}
+
+export function caseOf(context: LaneContext, gathered: Gathered, record: RecordView, moment: Moment, pair: Pair | undefined): Case {
+  const event = pair?.href == null ? null : (gathered.events.get(pair.href) ?? null);
+  return { context, gathered, record, moment, links: momentLinks(context, moment), pair, event, hold: pair && gathered.holds.get(pair.id) };
+}
+
+/** Looked at again as soon as the attempt is settled, whether it was what came of it or not. */
+const waitsForAttempt = (context: LaneContext): Verdict => ({
+  reason: 'several candidates',
+  condition: 'no attempt to make a record is without an answer',
+  value: 'it may be what came of one',
+  recheckAt: new Date(Date.parse(context.now) + 60_000).toISOString(),
+});
+
+/** Both systems say that nothing has changed since the last agreement, and nothing depends on the clock. */
+function isUntouched(context: LaneContext, gathered: Gathered, record: RecordView, pair: Pair): boolean {
+  if (pair.state !== 'agreed' || pair.version === null || record.item?.version !== pair.version || pair.laneVersion !== context.version) return false;
+  const event = pair.href === null ? null : gathered.events.get(pair.href);
+  return event != null && event.etag !== null && event.etag === pair.etag && context.directories === undefined && !dependsOnClock(context);
+}
+
+const clocked = new WeakMap<object, boolean>();
+const asksTheClock = (c: Condition | null | undefined): boolean =>
+  c == null
+    ? false
+    : 'all' in c
+      ? c.all.some(asksTheClock)
+      : 'any' in c
+        ? c.any.some(asksTheClock)
+        : 'not' in c
+          ? asksTheClock(c.not)
+          : ['before', 'after', 'within'].includes(c.test);
+
+function dependsOnClock({ definition }: LaneContext): boolean {
+  const known = clocked.get(definition);
+  if (known !== undefined) return known;
+  const found = [definition.filter, definition.events.filter, ...definition.moments.map((m) => m.filter)].some(asksTheClock);
+  clocked.set(definition, found);
+  return found;
 }
 
 function planMoment(at: Case): Planned {
-  const { context, gathered, record, moment } = at;
-  if (at.pair?.state === 'parted') {
-    const verdict: Verdict = { reason: 'no longer followed', condition: 'the pair is followed', value: 'parted', recheckAt: null };
-    return { operation: null, verdict: record.item === null ? null : verdict, label: at.pair.label };
-  }
-  if (at.pair?.state === 'removed') return planMoment({ ...at, pair: undefined, newness: 'it belongs again' });
-  const event = at.pair?.href == null ? null : (gathered.events.get(at.pair.href) ?? null);
-  if (record.item === null) {
-    const label = at.pair?.label ?? record.id;
-    return { operation: at.pair === undefined ? null : depart(at, at.pair, event, 'recordDeleted', 'the record was deleted'), verdict: null, label };
-  }
-  const judged = judge(context, record.item, moment);
-  if (judged.belongs) return { ...planBelonging(at, record.item, judged.values, judged.notes, event), label: judged.values.title ?? record.id };
-  const { verdict, label } = judged;
-  const departure = { 'no date': 'dateLost', 'filtered out': 'filteredOut', private: 'filteredOut' } as const;
-  const kind = departure[verdict.reason as keyof typeof departure] as Departure | undefined;
-  const operation =
-    at.pair === undefined || kind === undefined
-      ? null
-      : depart(at, at.pair, event, kind, `${verdict.reason}: ${verdict.condition}, found ${verdict.value}`);
-  return { operation, verdict, label };
-}
-
-function planBelonging(at: Case, item: RecordItem, values: MappedValues, notes: string[], event: EventView | null): Omit<Planned, 'label'> {
-  const { context, moment } = at;
-  const label = values.title ?? item.id;
-  const fine = (operation: Draft | null) => ({ operation, verdict: null });
-  if (at.pair === undefined || (at.pair.state === 'making' && event === null)) {
-    const found = at.candidates(item.id, moment.name, values);
-    if (found.length === 0)
-      return fine(makeOperation(context, at.pair ?? freshPair(context, item.id, moment.name), values, label, notes, at.newness));
-    if (found.length > 1) return { operation: null, verdict: severalCandidates(found, values) };
-    const pair = at.pair ?? freshPair(context, item.id, moment.name);
-    return fine(adoptOperation(context, pair, found[0]!, values, notes));
-  }
-  if (at.pair.state === 'making') return fine(adoptOperation(context, at.pair, event!, values, notes));
-  if (event === null) return fine(depart(at, at.pair, null, 'eventDeleted', 'the event was deleted on the calendar', { values, notes }));
-  if (event.read === null) {
+  const { context, record, moment, pair } = at;
+  if (pair !== undefined && at.hold?.question === 'keeps changing' && at.hold.choice === 'part') {
+    const parted = { ...pair, state: step(pair.state, 'parted') };
     return {
-      operation: null,
-      verdict: { reason: 'unreadable event', condition: 'the event can be read', value: event.unreadable ?? '', recheckAt: null },
+      operation: operation('part', parted, 'settled by a person: part', { record: record.item, event: at.event }),
+      verdict: null,
+      label: pair.label,
     };
   }
-  const { changes, agreed } = merge(values, event.read.values, at.pair.baseline, context.definition.foreignEdits, context.zones);
-  const pair: Pair = { ...at.pair, state: step(at.pair.state, 'agreed'), label };
-  if (changes.length > 0) {
-    const cause = [...new Set(changes.map((c) => c.cause))].join('; ');
-    return fine({ kind: 'change', pair, cause, changes, notes, values, event });
+  if (pair?.state === 'parted') {
+    const verdict: Verdict = { reason: 'no longer followed', condition: 'the pair is followed', value: 'parted', recheckAt: null };
+    return { operation: null, verdict: record.item === null ? null : verdict, label: pair.label };
   }
-  if (agreed.length > 0 || at.pair.state === 'held')
-    return fine({ kind: 'agree', pair, cause: 'both sides say the same', changes: [], notes, values, event });
-  return fine(null);
+  if (record.item === null) {
+    if (pair === undefined || pair.state === 'removed') return { operation: null, verdict: null, label: pair?.label ?? record.id };
+    return { ...planGone(at, pair), label: pair.label };
+  }
+  const shown = showAll(at.links, record.item, context);
+  const label = labelOf(shown, record.item.id);
+  const verdict = judgeRecord(context, record.item, moment, shown);
+  const paired = pair !== undefined && pair.state !== 'removed';
+  if (verdict === null || (paired && stays(at, verdict))) return { label, ...planBelonging(at, record.item, shown, label) };
+  const left = { 'no date': 'dateLost', 'filtered out': 'filteredOut', private: 'filteredOut' } as const;
+  const departure = left[verdict.reason as keyof typeof left] as 'dateLost' | 'filteredOut' | undefined;
+  if (!paired || departure === undefined) return { operation: null, verdict, label };
+  if (at.event === null && pair.state !== 'making')
+    return { operation: bothGone(at, pair, 'it left the lane, and its event is gone'), verdict, label };
+  return { ...depart(at, pair, departure, `${verdict.reason}: ${verdict.condition}, found ${verdict.value}`, shown, verdict), label };
+}
+
+/**
+ * A pair goes on while either side stands in the window: an item that a person moves out of it takes its other side
+ * along, where leaving it would show a time that is wrong. The start line is for new items alone.
+ */
+function stays(at: Case, verdict: Verdict): boolean {
+  if (verdict.reason === 'before the start line') return true;
+  if (verdict.reason !== 'out of the window' || at.event?.read == null) return false;
+  return judgeWindow(at.context, at.event.read.values.when) === null;
+}
+
+function planGone(at: Case, pair: Pair): Omit<Planned, 'label'> {
+  // Nobody can say whether the event of an unfinished making is there: its removal looks for it by its name.
+  if (at.event === null && pair.state !== 'making') return { operation: bothGone(at, pair, 'gone on both sides'), verdict: null };
+  return gone(at, pair);
+}
+
+function planBelonging(at: Case, item: RecordItem, shown: Shown, label: string): Omit<Planned, 'label'> {
+  const { context, pair, event } = at;
+  if (pair === undefined || pair.state === 'removed' || (pair.state === 'making' && event === null)) return planUnpaired(at, item, shown, label);
+  if (event === null) {
+    const moved = pair.href === null ? undefined : at.gathered.strangers.byUid(pair.uid);
+    // The same UID in another place: its server or a client moved it, and nothing was deleted.
+    if (moved !== undefined && moved.read !== null) {
+      at.gathered.strangers.take(moved.href);
+      const view = moved as EventView & { read: NonNullable<EventView['read']> };
+      return mergePair({ ...at, pair: { ...pair, href: moved.href, etag: null }, event: moved }, item, shown, view, 'adopt', label);
+    }
+    const edited = isEdited(at, pair, { shown });
+    return depart(at, pair, 'eventDeleted', 'the event was deleted on the calendar', shown, null, edited);
+  }
+  if (event.read === null) {
+    const verdict: Verdict = { reason: 'unreadable event', condition: 'the event can be read', value: event.unreadable ?? '', recheckAt: null };
+    return { operation: null, verdict };
+  }
+  const status = event.read.values.status;
+  const statusMapped = at.links.some((l) => l.key === 'status');
+  if (status === 'cancelled' && !statusMapped && pair.baseline !== null && pair.baseline.event['status'] !== 'cancelled')
+    return depart(at, pair, 'eventCancelled', 'the event was cancelled on the calendar', shown, null);
+  if (context.definition.direction !== '->') {
+    const out = judgeEvent(context, event as EventView & { read: object }, true);
+    if (out !== null) return depart(at, pair, 'eventFilteredOut', `${out.reason}: ${out.condition}, found ${out.value}`, shown, out);
+  }
+  return mergePair(
+    at,
+    item,
+    shown,
+    event as EventView & { read: NonNullable<EventView['read']> },
+    pair.state === 'making' ? 'adopt' : 'change',
+    label,
+  );
+}
+
+/** A record's moment without an event: adopt the one that stands for it already, make it, or say why not. */
+function planUnpaired(at: Case, item: RecordItem, shown: Shown, label: string): Omit<Planned, 'label'> {
+  const { context, gathered, moment } = at;
+  const { definition } = context;
+  const pair = at.pair ?? freshPair(context, item.id, moment.name);
+  const uid = pairId(context.lane, item.id, moment.name);
+  const linked = definition.link === null ? null : ((item.fields[definition.link] as string | null | undefined) ?? null);
+  const found = gathered.strangers.candidates(context, [uid, linked], shown.values);
+  const settled = at.hold?.question === 'several candidates' ? at.hold.choice : null;
+  const taken = found.find((e) => settled === `take ${e.read!.uid}`) ?? (found.length === 1 ? found[0] : undefined);
+  if (taken !== undefined) {
+    gathered.strangers.take(taken.href);
+    const adopted: Pair = { ...pair, uid: taken.read!.uid, href: taken.href, baseline: null };
+    const view = taken as EventView & { read: NonNullable<EventView['read']> };
+    return mergePair({ ...at, pair: adopted, event: taken }, item, shown, view, 'adopt', label);
+  }
+  if (found.length > 1 && settled !== 'make new') return askWhich(at, pair, found, label, settled);
+  const unfit = at.links.map((l) => (fillsEvent(l) ? shown.unfit.get(l.key) : undefined)).find((u) => u !== undefined);
+  if (unfit !== undefined) return { operation: null, verdict: unfitVerdict(unfit) };
+  if (!definition.may.calendar.create) {
+    const verdict: Verdict = {
+      reason: 'not made here',
+      condition: 'the lane makes events',
+      value: 'it only pairs records with events that are there',
+      recheckAt: null,
+    };
+    return { operation: null, verdict };
+  }
+  return {
+    operation: makeOperation(at, pair, shown, label, at.pair?.state === 'removed' ? 'it belongs again' : 'new in the records'),
+    verdict: null,
+  };
+}
+
+function askWhich(at: Case, pair: Pair, found: EventView[], label: string, settled: string | null): Omit<Planned, 'label'> {
+  const value = `${found.length} events match it`;
+  const verdict: Verdict = {
+    reason: 'several candidates',
+    condition: `one event at most matches by ${at.context.definition.matching.join(' and ')}`,
+    value,
+    recheckAt: null,
+  };
+  if (settled === 'leave out') {
+    const cause = 'settled by a person: leave out';
+    return {
+      operation: operation('part', { ...pair, state: step(pair.state, 'parted'), label }, cause, { record: at.record.item, event: null }),
+      verdict: null,
+    };
+  }
+  const asked = askedAbout('several candidates', found.map((e) => e.href).sort());
+  if (at.hold?.asked === asked) return { operation: null, verdict };
+  const choices = [...found.map((e) => `take ${e.read!.uid}`), 'make new', 'leave out'];
+  const hold: Hold = { question: 'several candidates', asked, choices, cause: value, record: {}, event: {}, baseline: null };
+  return {
+    operation: operation('hold', { ...pair, state: step(pair.state, 'held'), label }, value, { record: at.record.item, event: null }, { hold }),
+    verdict,
+  };
+}
+
+/** The event is gone before anybody knew whether its record was made. */
+function planLost(context: LaneContext, gathered: Gathered, pair: Pair, result: Plan): void {
+  if (pair.state === 'parted' || pair.state === 'removed') return;
+  const { sure = [], maybe = [] } = gathered.doubts.get(pair.id) ?? {};
+  const found = [...sure, ...maybe];
+  const sides = { record: null, event: null };
+  const moment = context.definition.moments.find((m) => m.name === pair.moment) ?? momentOfEvents(context);
+  result.verdicts.push({ recordId: null, href: pair.href, moment: moment.name, label: pair.label, verdict: null });
+  if (found.length === 1) {
+    const item = found[0]!;
+    const planned = planMoment(caseOf(context, gathered, { id: item.id, item }, moment, { ...pair, recordId: item.id, state: 'agreed' }));
+    if (planned.operation !== null) result.operations.push({ ...planned.operation, verdict: planned.verdict });
+    return;
+  }
+  const cause =
+    found.length === 0
+      ? 'the event was deleted before its record was made'
+      : `the event was deleted, and any of ${found.map((r) => r.id).join(', ')} may have been made for it`;
+  result.operations.push(operation('part', { ...pair, state: step(pair.state, found.length === 0 ? 'removed' : 'parted') }, cause, sides));
 }
 
 const freshPair = (context: LaneContext, recordId: string, moment: string): Pair => {
   const id = pairId(context.lane, recordId, moment);
-  return { id, recordId, moment, uid: id, href: null, etag: null, state: 'making', baseline: null, label: '' };
+  return {
+    id,
+    recordId,
+    moment,
+    uid: id,
+    href: null,
+    etag: null,
+    version: null,
+    laneVersion: context.version,
+    tried: null,
+    state: 'making',
+    baseline: null,
+    label: '',
+  };
 };
 
-function severalCandidates(found: EventView[], values: MappedValues): Verdict {
-  const value = `${found.length} events have this title and start`;
-  return { reason: 'several candidates', condition: `one event at most is "${values.title ?? ''}" at that time`, value, recheckAt: null };
-}
-
-function makeOperation(context: LaneContext, pair: Pair, values: MappedValues, label: string, notes: string[], cause: string): Draft {
-  const changes = allChanges(values, null, cause);
-  return {
-    kind: 'make',
-    pair: { ...pair, uid: pairId(context.lane, pair.recordId, pair.moment), href: null, state: step(pair.state, 'making'), baseline: null, label },
-    cause,
-    changes,
-    notes,
-    values,
-  };
-}
-
-function adoptOperation(context: LaneContext, pair: Pair, event: EventView, values: MappedValues, notes: string[]): Draft {
-  const read = event.read!;
-  const { changes } = merge(values, read.values, null, context.definition.foreignEdits, context.zones);
-  const cause = read.uid === pair.id ? 'its event was made before an interruption' : 'an event with this title and start is on the calendar already';
-  return {
-    kind: 'adopt',
-    pair: { ...pair, uid: read.uid, href: event.href, state: step(pair.state, 'agreed'), label: values.title ?? '' },
-    cause,
-    changes,
-    notes,
-    values,
-    event,
-  };
-}
-
-function allChanges(values: MappedValues, event: EventValues | null, cause: string): Change[] {
-  return propertyNames
-    .filter((p): p is PropertyName => values[p] !== undefined && values[p] !== null)
-    .map((property) => ({ property, before: event?.[property] ?? null, after: values[property] ?? null, cause }));
-}
-
-/** What the lane's rule, or a person's answer to the hold, makes of an item that has left. */
-function depart(
-  at: Case,
-  pair: Pair,
-  event: EventView | null,
-  departure: Departure,
-  cause: string,
-  again?: { values: MappedValues; notes: string[] },
-): Draft | null {
-  const question = questions[departure];
-  const settlement = at.gathered.settlements.get(pair.id);
-  const answered = (holdChoices[question] as readonly string[]).find((c) => c === settlement);
-  const choice = answered ?? at.context.definition.departures[departure];
-  const told = answered === undefined ? cause : `${cause}; settled by a person: ${choice}`;
-  const to = (state: PairState): Pair => ({ ...pair, state: step(pair.state, state) });
-  // An event whose making was never confirmed may be there all the same: the removal looks for it by its name.
-  if (choice === 'remove' && event === null && pair.state !== 'making')
-    return { kind: 'part', pair: to('removed'), cause: `${told}; the event is gone already`, changes: [], notes: [] };
-  if (choice === 'remove') {
-    const before = event?.read == null ? {} : mappedPart(event.read.values, pair.baseline?.record ?? {});
-    const changes = propertyNames
-      .filter((p) => before[p] != null)
-      .map((property) => ({ property, before: before[property] ?? null, after: null, cause: told }));
-    return { kind: 'remove', pair: to('removed'), event, cause: told, changes, notes: [] };
+/** What a new event gets from a record. */
+export function makeOperation(at: Case, pair: Pair, shown: Shown, label: string, cause: string): Operation {
+  const { context, moment } = at;
+  const item = at.record.item!;
+  const eventEdits: Record<string, PropertyValue> = {};
+  const changes: Change[] = [];
+  for (const link of at.links) {
+    const value = shown.values[link.key] ?? null;
+    if (!fillsEvent(link) || value === null) continue;
+    eventEdits[link.property] = value;
+    changes.push({ side: 'event', property: link.property, before: null, after: value, cause });
   }
-  if (choice === 'keep' || choice === 'part') return { kind: 'part', pair: to('parted'), cause: told, changes: [], notes: [] };
-  if (choice === 'make again' && again !== undefined) return makeOperation(at.context, pair, again.values, pair.label, again.notes, told);
-  return pair.state === 'held' ? null : { kind: 'hold', pair: to('held'), cause: told, changes: [], notes: [], question, event };
+  const made: Pair = {
+    ...pair,
+    uid: pairId(context.lane, item.id, moment.name),
+    href: null,
+    etag: null,
+    state: step(pair.state, 'making'),
+    baseline: null,
+    label,
+  };
+  const settled = at.links.filter((l) => l.direction !== 'once' && goesToEvent(l)).map((l) => l.key);
+  return operation(
+    'make',
+    made,
+    cause,
+    { record: item, event: null },
+    { changes, eventEdits: eventEdits as MappedValues, settled, notes: momentNotes(at, item) },
+  );
+}
+
+/** Notes about clocks that went forward or back. */
+function momentNotes(at: Case, item: RecordItem): string[] {
+  return at.links[0]!.notes?.(item, linkContext(at.context)) ?? [];
+}
+
+/** Merges a pair, and asks about what neither the values nor the rules can settle. */
+export function mergePair(
+  at: Case,
+  item: RecordItem,
+  shown: Shown,
+  event: EventView & { read: NonNullable<EventView['read']> },
+  kind: 'change' | 'adopt',
+  label: string,
+): Omit<Planned, 'label'> {
+  const { context, hold } = at;
+  const pair = at.pair!;
+  const merged = merge({
+    links: at.links,
+    record: item,
+    shown,
+    event: event.read.values,
+    eventModified: event.read.modified,
+    baseline: pair.baseline,
+    definition: context.definition,
+    at: linkContext(context),
+    answer: (asked) => (hold?.question === 'conflict' && hold.asked === asked ? (hold.choice as 'records win' | 'calendar wins' | null) : null),
+  });
+  const verdict = merged.unfit[0] === undefined ? null : unfitVerdict(merged.unfit[0]);
+  const sides = { record: item, event };
+  const more: Partial<Operation> = {
+    changes: merged.changes,
+    notes: merged.notes.concat(Object.keys(merged.eventEdits).includes('when') ? momentNotes(at, merged.record) : []),
+    recordEdits: merged.recordEdits,
+    eventEdits: merged.eventEdits,
+    settled: merged.settled,
+    loose: merged.loose,
+  };
+  const asks = merged.conflicts.length > 0;
+  const to = (state: Pair['state']): Pair => ({ ...pair, state: step(pair.state, state), label });
+  const fresh = asks && !(hold?.question === 'conflict' && hold.asked === merged.asked && pair.state === 'held');
+  if (fresh) {
+    const cause = `changed on both sides: ${merged.conflicts.map((c) => c.key).join(', ')}`;
+    const of = (side: 'record' | 'event'): LinkValues => Object.fromEntries(merged.conflicts.map((c) => [c.key, c[side]]));
+    const question: HoldQuestion = 'conflict';
+    const made: Hold = {
+      question,
+      asked: merged.asked,
+      choices: ['records win', 'calendar wins'],
+      cause,
+      record: of('record'),
+      event: of('event'),
+      baseline: pair.baseline,
+    };
+    return { operation: operation('hold', to('held'), cause, sides, { ...more, hold: made }), verdict };
+  }
+  const state = asks ? 'held' : 'agreed';
+  const causes = [...new Set(merged.changes.map((c) => c.cause))].join('; ');
+  if (kind === 'adopt') {
+    const cause =
+      pair.state === 'in doubt' || event.read.uid === pair.id
+        ? 'it was made before an interruption'
+        : `an event that matches by ${context.definition.matching.join(' and ')} is on the calendar already`;
+    return { operation: operation('adopt', to(state), cause, sides, more), verdict };
+  }
+  const writes = Object.keys(merged.recordEdits).length + Object.keys(merged.eventEdits).length > 0;
+  if (writes) return { operation: operation('change', to(state), causes, sides, more), verdict };
+  if (merged.agreed.length > 0 || (pair.state === 'held' && !asks))
+    return { operation: operation('agree', to(state), 'both sides say the same', sides, more), verdict };
+  // Nothing to do: what the systems call this content is worth knowing, so that it need not be looked at again.
+  const names = { etag: event.etag, version: item.version ?? null, laneVersion: context.version };
+  const known = pair.etag === names.etag && pair.version === names.version && pair.laneVersion === names.laneVersion;
+  return known || merged.loose || pair.state !== 'agreed'
+    ? { operation: null, verdict }
+    : { operation: null, verdict, refreshed: { ...pair, ...names } };
 }

@@ -1,5 +1,5 @@
 import { Temporal } from 'temporal-polyfill';
-import type { EventValues, MappedValues, PropertyName } from '../maps/properties.ts';
+import type { Attendee, EventValues, MappedValues, PropertyName } from '../maps/properties.ts';
 import { spanOf, type When } from '../time/when.ts';
 import { formatInstant, parseInstant, toInstant, UTC, type Zone, type ZoneTable } from '../time/zones.ts';
 import {
@@ -15,6 +15,7 @@ import {
   unescapeText,
   writeComponents,
 } from './content.ts';
+import { readAttendees, readOrganizer, readReminders, writeAttendees, writeReminders } from './people-and-reminders.ts';
 import { timezoneComponent } from './timezone.ts';
 
 /** Which lane and pair an event was made for. Plain values: some servers cut or escape others. */
@@ -31,6 +32,9 @@ export interface EventRead {
   repeating: boolean;
   /** RFC 3339; when its server or client says it was last changed */
   modified: string | null;
+  /** RFC 3339 */
+  created: string | null;
+  organizer: Attendee | null;
 }
 
 const MARK_LANE = 'X-MONSOON-LANE';
@@ -48,12 +52,17 @@ export function readEvent(text: string, zones: ZoneTable): EventRead {
   if (!uid) throw new UnreadableEvent('the event has no UID');
   const lane = lineOf(event, MARK_LANE)?.value;
   const pair = lineOf(event, MARK_PAIR)?.value;
-  const modified = lineOf(event, 'LAST-MODIFIED')?.value;
+  const stamp = (name: string) => {
+    const value = lineOf(event, name)?.value;
+    return value !== undefined && /^\d{8}T\d{6}Z$/.test(value) ? expand(value) : null;
+  };
   return {
     uid,
     mark: lane !== undefined && pair !== undefined ? { lane, pair } : null,
     repeating: lineOf(event, 'RRULE') !== undefined || lineOf(event, 'RDATE') !== undefined,
-    modified: modified !== undefined && /^\d{8}T\d{6}Z$/.test(modified) ? expand(modified) : null,
+    modified: stamp('LAST-MODIFIED'),
+    created: stamp('CREATED'),
+    organizer: readOrganizer(event),
     values: {
       title: textOf(event, 'SUMMARY'),
       description: textOf(event, 'DESCRIPTION'),
@@ -64,7 +73,10 @@ export function readEvent(text: string, zones: ZoneTable): EventRead {
       visibility: word(event, 'CLASS', { PUBLIC: 'public', PRIVATE: 'private', CONFIDENTIAL: 'confidential' }),
       categories: readCategories(event),
       link: lineOf(event, 'URL')?.value || null,
+      conference: lineOf(event, 'CONFERENCE')?.value || null,
       colour: textOf(event, 'COLOR'),
+      attendees: readAttendees(event),
+      reminders: readReminders(event),
     },
   };
 }
@@ -100,8 +112,10 @@ function expand(value: string): string {
   const [, y, m, d, h, min, s, z] = match;
   const day = `${y}-${m}-${d}`;
   try {
-    if (h === undefined) return Temporal.PlainDate.from(day, { overflow: 'reject' }).toString();
-    return `${Temporal.PlainDateTime.from(`${day}T${h}:${min}:${s === '60' ? '59' : s}`, { overflow: 'reject' }).toString({ smallestUnit: 'second' })}${z === undefined ? '' : 'Z'}`;
+    const local = h === undefined ? `${day}T00:00:00` : `${day}T${h}:${min}:${s === '60' ? '59' : s}`;
+    // A day that does not exist comes back as another one.
+    if (new Date(`${local}Z`).toISOString().slice(0, 19) !== local) throw new RangeError();
+    return h === undefined ? day : `${local}${z === undefined ? '' : 'Z'}`;
   } catch {
     throw new UnreadableEvent(`"${value}" is a date that does not exist`);
   }
@@ -192,7 +206,9 @@ export function editEvent(text: string, changes: MappedValues, context: EditCont
   const calendar = roots.find((r) => r.components.includes(event)) ?? event;
   edit(calendar, event, changes, context);
   const plain = (value: string) => ({ params: [], value });
-  if (context.mark !== undefined) {
+  const marked = lineOf(event, MARK_LANE)?.value;
+  // Another lane's mark stays: the event is that lane's making.
+  if (context.mark !== undefined && (marked === undefined || marked === context.mark.lane)) {
     setLine(event, MARK_LANE, plain(context.mark.lane));
     setLine(event, MARK_PAIR, plain(context.mark.pair));
   }
@@ -205,7 +221,7 @@ export function editEvent(text: string, changes: MappedValues, context: EditCont
 const compact = (text: string) => text.replace(/[-:]/g, '');
 const compactInstant = (now: string) => compact(formatInstant(parseInstant(now)));
 
-const lineNames: Record<Exclude<PropertyName, 'when'>, string> = {
+const lineNames: Record<Exclude<PropertyName, 'when' | 'attendees' | 'reminders'>, string> = {
   title: 'SUMMARY',
   description: 'DESCRIPTION',
   location: 'LOCATION',
@@ -214,17 +230,20 @@ const lineNames: Record<Exclude<PropertyName, 'when'>, string> = {
   visibility: 'CLASS',
   categories: 'CATEGORIES',
   link: 'URL',
+  conference: 'CONFERENCE',
   colour: 'COLOR',
 };
 const transparency: Record<string, string> = { busy: 'OPAQUE', free: 'TRANSPARENT' };
 
 function edit(calendar: Component, event: Component, changes: MappedValues, context: EditContext): void {
   if (changes.when) setWhen(calendar, event, changes.when, context.zones);
+  if (changes.attendees !== undefined) writeAttendees(event, changes.attendees ?? []);
+  if (changes.reminders !== undefined) writeReminders(event, changes.reminders ?? []);
   for (const property of Object.keys(lineNames) as (keyof typeof lineNames)[]) {
     const value = changes[property];
     if (value === undefined) continue;
     const name = lineNames[property];
-    const params = lineOf(event, name)?.params ?? [];
+    const params = lineOf(event, name)?.params ?? (property === 'conference' ? [{ name: 'VALUE', values: ['URI'] }] : []);
     setLine(event, name, value === null ? null : { params, value: written(property, value) });
   }
 }
@@ -233,7 +252,7 @@ function written(property: keyof typeof lineNames, value: string | string[]): st
   if (Array.isArray(value)) return value.map(escapeText).join(',');
   if (property === 'busy') return transparency[value]!;
   if (property === 'status' || property === 'visibility') return value.toUpperCase();
-  return property === 'link' ? value.replace(/\s/g, '%20') : escapeText(value);
+  return property === 'link' || property === 'conference' ? value.replace(/\s/g, '%20') : escapeText(value);
 }
 
 function setWhen(calendar: Component, event: Component, when: When, zones: ZoneTable): void {

@@ -1,6 +1,7 @@
 import * as yup from 'yup';
-import { type FieldMap, parseJoin } from '../maps/field-maps.ts';
-import { type MappableName, mappableNames } from '../maps/properties.ts';
+import { type FieldMap, type MapDirection, mapDirections } from '../maps/field-maps.ts';
+import { checkMapShape } from '../maps/map-fields.ts';
+import { type MappableName, mappableNames, type PropertyName, propertyNames } from '../maps/properties.ts';
 import { type Condition, testNames } from '../record/condition.ts';
 import { ConditionTextError, parseCondition } from '../record/condition-text.ts';
 import { checkWhenShape, sayShapes, type WhenSource } from './when-source.ts';
@@ -9,21 +10,40 @@ import { checkWhenShape, sayShapes, type WhenSource } from './when-source.ts';
 export interface Moment {
   name: string;
   when: WhenSource;
+  /** which way the time goes; the lane's direction unless said */
+  direction?: MapDirection | undefined;
+  /** which records have this moment, beside the lane's filter */
+  filter?: Condition | null | undefined;
   /** field maps of this moment alone; they go before the lane's */
   fields?: FieldMaps | undefined;
 }
 
-export type FieldMaps = Partial<Record<MappableName, FieldMap>>;
+/** For each property its map; further maps of the same property only come back from it. */
+export type FieldMaps = Partial<Record<MappableName, FieldMap | FieldMap[]>>;
 
+/** What may become of an item that stops belonging; the first is the default. */
 export const departureChoices = {
-  recordDeleted: ['hold', 'remove', 'keep'],
+  recordDeleted: ['hold', 'remove', 'mark cancelled', 'keep'],
   filteredOut: ['hold', 'remove', 'keep'],
   dateLost: ['hold', 'remove', 'keep'],
-  eventDeleted: ['hold', 'make again', 'part'],
+  eventDeleted: ['hold', 'delete record', 'set fields', 'make again', 'part'],
+  eventCancelled: ['hold', 'as deleted', 'set fields'],
+  eventFilteredOut: ['hold', 'delete record', 'keep'],
+  editedAndDeleted: ['hold', 'edit wins', 'deletion wins'],
 } as const;
 export type Departure = keyof typeof departureChoices;
 export type Departures = { [D in Departure]: (typeof departureChoices)[D][number] };
 export type DepartureChoice = Departures[Departure];
+
+export const conflictRules = ['hold', 'records win', 'calendar wins', 'later edit wins'] as const;
+export type ConflictRule = (typeof conflictRules)[number];
+
+/** What may be done on one side. */
+export interface Permissions {
+  create: boolean;
+  change: boolean;
+  remove: boolean;
+}
 
 /** The standing arrangement between one collection and one calendar. */
 export interface LaneDefinition {
@@ -31,10 +51,21 @@ export interface LaneDefinition {
   records: { system: string; collection: string };
   /** the calendar's address on its server, or its name when a lane file is applied */
   calendar: { system: string; calendar: string };
-  direction: '->';
+  direction: '->' | '<-' | '<->';
+  /** what the lane may do on each side; what the direction implies unless said */
+  may: { records: Permissions; calendar: Permissions };
   /** IANA name; for dates, days of the window, and wall clocks without a zone */
   zone: string;
   filter: Condition | null;
+  /** which events belong, where the calendar's items become records */
+  events: {
+    filter: Condition | null;
+    private: 'leave out' | 'take';
+    repeating: 'leave out' | 'take';
+    otherLanes: 'leave out' | 'take';
+    /** the moment that a new event becomes; the first unless said */
+    moment: string | null;
+  };
   private: { field: string; treat: 'leave out' | 'take' } | null;
   /** days behind and ahead of today */
   window: { behind: number; ahead: number } | null;
@@ -42,7 +73,22 @@ export interface LaneDefinition {
   startLine: string | null;
   moments: Moment[];
   fields: FieldMaps;
+  /** values of fields in records that the calendar creates */
+  defaults: Record<string, string | number | boolean>;
+  /** a field that holds the event's UID */
+  link: string | null;
+  /** what items are matched by when they are first paired: the start for "when"; nothing: never */
+  matching: PropertyName[];
+  conflicts: {
+    rule: ConflictRule;
+    /** seconds by which two clocks may differ */
+    tolerance: number;
+    /** rules of single properties */
+    fields: Partial<Record<PropertyName, ConflictRule>>;
+  };
   departures: Departures;
+  /** with "set fields": the values that a record gets when its event is deleted or cancelled; null empties */
+  sets: { eventDeleted: Record<string, string | number | boolean | null>; eventCancelled: Record<string, string | number | boolean | null> };
   foreignEdits: 'put back' | 'leave';
   guard: { removals: number; removedPercent: number; rewrittenPercent: number };
   /** minutes between two regular checks */
@@ -106,56 +152,26 @@ const whenSource = yup
     return wrong === null || context.createError({ message: `${context.path}: ${wrong}` });
   });
 
+const mapSchema = {
+  type: ['object', 'array'],
+  description:
+    'copy: FIELD, join: TEXT (with edit: FIELD), fixed: VALUE, table: FIELD with values, words: FIELD with choose, people: FIELD (with in: COLLECTION), or page: true; with default and direction; or a list of these',
+};
 const fieldMap = yup
-  .mixed<FieldMap>()
+  .mixed<FieldMap | FieldMap[]>()
   .required()
-  .meta({ schema: { type: 'object', description: 'copy: FIELD, join: TEXT, fixed: VALUE, table: FIELD with values, or page: true; and a default' } })
+  .meta({ schema: mapSchema })
   .test('field map', (value, context) => {
-    const wrong = value === undefined ? null : checkMap(value);
-    return wrong === null || context.createError({ message: `${context.path}: ${wrong}` });
+    const all = Array.isArray(value) ? value : [value];
+    if (all.length === 0 || all.length > 10) return context.createError({ message: `${context.path}: takes one map, or a list of up to 10` });
+    const wrong = all.map((map) => (map === undefined ? null : checkMapShape(map))).find((w) => w !== null);
+    return wrong === undefined || context.createError({ message: `${context.path}: ${wrong}` });
   });
-
-const mapKinds = ['copy', 'join', 'fixed', 'table', 'page'] as const;
-
-function checkMap(value: unknown): string | null {
-  const kinds = `${mapKinds.slice(0, -1).join(', ')} and page`;
-  if (value === null || typeof value !== 'object') return `is an object with one of ${kinds}`;
-  const map = value as Record<string, unknown>;
-  const given = mapKinds.filter((k) => k in map);
-  const [kind] = given;
-  if (kind === undefined || given.length !== 1) return `has exactly one of ${kinds}`;
-  const known = [kind, 'default', ...(kind === 'table' ? ['values'] : [])];
-  const extra = Object.keys(map).find((k) => !known.includes(k));
-  if (extra !== undefined) return `"${extra}" is not part of a field map with ${kind}`;
-  if (map['default'] !== undefined && typeof map['default'] !== 'string') return 'default is a text';
-  const main = map[kind];
-  if (kind === 'page') return main === true ? null : 'page is true';
-  if (kind === 'fixed' && Array.isArray(main) && main.every((v) => typeof v === 'string')) return null;
-  if (typeof main !== 'string' || main === '' || main.length > 5000) return `${kind} is a text of 1 to 5000 characters`;
-  if (kind === 'table') return checkTableShape(map['values']);
-  if (kind !== 'join') return null;
-  try {
-    parseJoin(main);
-    return null;
-  } catch (error) {
-    return (error as Error).message;
-  }
-}
-
-function checkTableShape(values: unknown): string | null {
-  const fits =
-    values !== null &&
-    typeof values === 'object' &&
-    !Array.isArray(values) &&
-    Object.keys(values).length > 0 &&
-    Object.values(values).every((v) => typeof v === 'string');
-  return fits ? null : 'a table has values: for each value of the field, a text';
-}
 
 const fieldMaps = yup
   .object(
     Object.fromEntries(mappableNames.map((name) => [name, fieldMap.optional().default(undefined)])) as {
-      [K in MappableName]: yup.MixedSchema<FieldMap | undefined>;
+      [K in MappableName]: yup.MixedSchema<FieldMap | FieldMap[] | undefined>;
     },
   )
   .noUnknown();
@@ -167,6 +183,28 @@ const departure = (which: Departure) =>
     .oneOf([...departureChoices[which]])
     .default('hold');
 
+const permissions = () => yup.object({ create: yup.boolean(), change: yup.boolean(), remove: yup.boolean() }).noUnknown().default(undefined);
+const leaveOrTake = (fallback: 'leave out' | 'take') => yup.string<'leave out' | 'take'>().oneOf(['leave out', 'take']).default(fallback);
+const plainValues = (nullable: boolean) =>
+  yup
+    .mixed<Record<string, never>>()
+    .meta({ schema: { type: 'object', description: 'a value for each field' } })
+    .default({})
+    .test('values', (value, context) => {
+      const fits =
+        value !== null &&
+        typeof value === 'object' &&
+        !Array.isArray(value) &&
+        Object.values(value).every((v) => ['string', 'number', 'boolean'].includes(typeof v) || (nullable && v === null));
+      return (
+        fits ||
+        context.createError({
+          message: `${context.path}: is a text, a number, true or false for each field${nullable ? ', or null to empty it' : ''}`,
+        })
+      );
+    });
+const conflictRule = () => yup.string<ConflictRule>().oneOf([...conflictRules]);
+
 /** The shape of a lane; validate strictly, then cast for the defaults. What the fields mean is checked by `checkLane`. */
 export const laneSchema = yup
   .object({
@@ -176,11 +214,21 @@ export const laneSchema = yup
       .object({ system: name().required(), calendar: yup.string().min(1).max(2000).required() })
       .required()
       .noUnknown(),
-    direction: yup.string<'->'>().oneOf(['->']).required(),
+    direction: yup.string<'->' | '<-' | '<->'>().oneOf(['->', '<-', '<->']).required(),
+    may: yup.object({ records: permissions(), calendar: permissions() }).noUnknown().default({}),
     zone: name().required(),
     filter: condition.nullable().default(null),
+    events: yup
+      .object({
+        filter: condition.nullable().default(null),
+        private: leaveOrTake('leave out'),
+        repeating: leaveOrTake('leave out'),
+        otherLanes: leaveOrTake('leave out'),
+        moment: yup.string().nullable().default(null),
+      })
+      .noUnknown(),
     private: yup
-      .object({ field: name().required(), treat: yup.string<'leave out' | 'take'>().oneOf(['leave out', 'take']).required() })
+      .object({ field: name().required(), treat: leaveOrTake('leave out').required() })
       .noUnknown()
       .nullable()
       .default(null),
@@ -196,6 +244,8 @@ export const laneSchema = yup
           .object({
             name: name().required(),
             when: whenSource,
+            direction: yup.string<MapDirection>().oneOf([...mapDirections]),
+            filter: condition.nullable().default(null),
             fields: fieldMaps.optional().default(undefined),
           })
           .noUnknown(),
@@ -204,14 +254,38 @@ export const laneSchema = yup
       .max(12)
       .required(),
     fields: fieldMaps.required(),
-    departures: yup
+    defaults: plainValues(false),
+    link: yup.string().max(200).nullable().default(null),
+    matching: yup
+      .array(
+        yup
+          .string<PropertyName>()
+          .oneOf([...propertyNames])
+          .required(),
+      )
+      .max(propertyNames.length)
+      .default(['title', 'when']),
+    conflicts: yup
       .object({
-        recordDeleted: departure('recordDeleted'),
-        filteredOut: departure('filteredOut'),
-        dateLost: departure('dateLost'),
-        eventDeleted: departure('eventDeleted'),
+        rule: conflictRule().default('hold'),
+        tolerance: yup.number().min(0).max(86_400).default(60),
+        fields: yup
+          .object(
+            Object.fromEntries(propertyNames.map((p) => [p, conflictRule()])) as Record<PropertyName, yup.StringSchema<ConflictRule | undefined>>,
+          )
+          .noUnknown()
+          .default({}),
       })
       .noUnknown(),
+    departures: yup
+      .object(
+        Object.fromEntries((Object.keys(departureChoices) as Departure[]).map((d) => [d, departure(d)])) as Record<
+          Departure,
+          ReturnType<typeof departure>
+        >,
+      )
+      .noUnknown(),
+    sets: yup.object({ eventDeleted: plainValues(true), eventCancelled: plainValues(true) }).noUnknown(),
     foreignEdits: yup.string<'put back' | 'leave'>().oneOf(['put back', 'leave']).default('put back'),
     guard: yup
       .object({
@@ -225,28 +299,52 @@ export const laneSchema = yup
   .noUnknown()
   .required();
 
+/** What a direction implies: it makes and changes on the side it goes to. Removing is a matter of the departures. */
+function permissionsOf(direction: LaneDefinition['direction'], given: { records?: Partial<Permissions>; calendar?: Partial<Permissions> }) {
+  const all = (yes: boolean): Permissions => ({ create: yes, change: yes, remove: yes });
+  const said = (p: Partial<Permissions> | undefined) => Object.fromEntries(Object.entries(p ?? {}).filter(([, v]) => v !== undefined));
+  return { records: { ...all(direction !== '->'), ...said(given.records) }, calendar: { ...all(direction !== '<-'), ...said(given.calendar) } };
+}
+
+/** Where a lane has conditions, each of which may be given as text. */
+const conditionPlaces = (input: Record<string, unknown>): { holder: Record<string, unknown>; pointer: string; path: string }[] => {
+  const isObject = (v: unknown): v is Record<string, unknown> => v !== null && typeof v === 'object' && !Array.isArray(v);
+  const moments = Array.isArray(input['moments']) ? input['moments'] : [];
+  return [
+    { holder: input, pointer: '/filter', path: 'filter' },
+    ...(isObject(input['events']) ? [{ holder: input['events'], pointer: '/events/filter', path: 'events.filter' }] : []),
+    ...moments.flatMap((m, i) => (isObject(m) ? [{ holder: m, pointer: `/moments/${i}/filter`, path: `moments[${i}].filter` }] : [])),
+  ];
+};
+
 /**
- * Reads a lane from outside: refuses what does not fit, fills in defaults. A filter may be given as text.
+ * Reads a lane from outside: refuses what does not fit, fills in defaults. Conditions may be given as text.
  *
- * @returns the lane, and for a filter given as text the column of each pointer into its tree
+ * @returns the lane, and for conditions given as text the column of each pointer into their trees
  * @throws yup.ValidationError with every finding
  */
 export function readLane(input: unknown): { lane: LaneDefinition; columns: Map<string, number> } {
+  const columns = new Map<string, number>();
   let given = input;
-  let columns = new Map<string, number>();
-  const filter = input !== null && typeof input === 'object' ? (input as { filter?: unknown }).filter : undefined;
-  if (typeof filter === 'string') {
-    try {
-      const read = parseCondition(filter.slice(0, longestFilter));
-      columns = new Map([...read.columns].map(([pointer, column]) => [`/filter${pointer}`, column]));
-      given = { ...(input as object), filter: read.condition };
-    } catch (error) {
-      if (!(error instanceof ConditionTextError)) throw error;
-      throw new yup.ValidationError(`filter: ${error.message}`, filter, 'filter');
+  if (input !== null && typeof input === 'object') {
+    const copy = structuredClone(input) as Record<string, unknown>;
+    for (const { holder, pointer, path } of conditionPlaces(copy)) {
+      const text = holder['filter'];
+      if (typeof text !== 'string') continue;
+      try {
+        const read = parseCondition(text.slice(0, longestFilter));
+        for (const [at, column] of read.columns) columns.set(`${pointer}${at}`, column);
+        holder['filter'] = read.condition;
+      } catch (error) {
+        if (!(error instanceof ConditionTextError)) throw error;
+        throw new yup.ValidationError(`${path}: ${error.message}`, text, path);
+      }
     }
+    given = copy;
   }
   laneSchema.validateSync(given, { strict: true, abortEarly: false });
-  return { lane: laneSchema.cast(given, { assert: false }) as unknown as LaneDefinition, columns };
+  const lane = laneSchema.cast(given, { assert: false }) as unknown as LaneDefinition;
+  return { lane: { ...lane, may: permissionsOf(lane.direction, lane.may) }, columns };
 }
 
 const longestFilter = 20_000;

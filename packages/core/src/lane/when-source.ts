@@ -1,4 +1,4 @@
-import { UnfitValue } from '../maps/field-maps.ts';
+import { UnfitValue } from '../maps/unfit.ts';
 import type { Problem } from '../record/conditions.ts';
 import { type Field, type FieldType, type FieldValue, isEmpty, type RecordItem, sayValue, unitSeconds } from '../record/fields.ts';
 import { readDateTime } from '../time/date-time.ts';
@@ -11,16 +11,19 @@ import { formatInstant, type Zone, type ZoneTable } from '../time/zones.ts';
  * there, or as its day.
  */
 export type WhenSource =
-  | { start: string; end: string }
-  | { start: string; length: string }
-  | { start: string; minutes: number }
-  | { date: string; time: string; length: string }
-  | { date: string; time: string; minutes: number }
+  | ({ start: string; end: string } & AllDay)
+  /** the length is written along, and not read */
+  | ({ start: string; end: string; length: string } & AllDay)
+  | ({ start: string; length: string } & AllDay)
+  | ({ start: string; minutes: number } & AllDay)
+  | ({ date: string; time: string; length: string } & AllDay)
+  | ({ date: string; time: string; minutes: number } & AllDay)
   | { first: string; last: string; lastCounts: boolean }
   | { day: string }
   | { due: string; show: 'ending' | 'starting'; minutes: number }
   | { due: string; show: 'all-day' };
 
+/** The parts of a source that name fields, and the types that fit. */
 const fitting: Record<string, readonly FieldType[]> = {
   start: ['date-time'],
   end: ['date-time'],
@@ -33,8 +36,15 @@ const fitting: Record<string, readonly FieldType[]> = {
   due: ['date-time'],
 };
 
+/** For times that come from events: the clock times (`08:00`) that an all-day event stands for. */
+interface AllDay {
+  allDayFrom?: string | undefined;
+  allDayUntil?: string | undefined;
+}
+
 const shapes = [
   ['start', 'end'],
+  ['start', 'end', 'length'],
   ['start', 'length'],
   ['start', 'minutes'],
   ['date', 'time', 'length'],
@@ -50,9 +60,13 @@ export const sayShapes = shapes.map((s) => s.join(' + ')).join('; ');
 export function checkWhenShape(source: unknown): string | null {
   if (source === null || typeof source !== 'object' || Array.isArray(source)) return `names the fields of a time: ${sayShapes}`;
   const given = source as Record<string, unknown>;
-  const names = Object.keys(given).filter((n) => given[n] !== undefined);
+  const names = Object.keys(given).filter((n) => given[n] !== undefined && n !== 'allDayFrom' && n !== 'allDayUntil');
   const shape = shapes.find((s) => s.length === names.length && s.every((n) => names.includes(n)));
   if (shape === undefined) return `${names.join(' + ') || 'nothing'} is not how a time is read; ways are ${sayShapes}`;
+  const clocks = ['allDayFrom', 'allDayUntil'].filter((n) => given[n] !== undefined);
+  if (clocks.length > 0 && (clocks.length === 1 || !(shape.includes('start') || shape.includes('time'))))
+    return 'allDayFrom and allDayUntil go together, where a start or a time is read';
+  for (const name of clocks) if (!/^([01]\d|2[0-3]):[0-5]\d$/.test(String(given[name]))) return `${name} is a time such as 08:00`;
   for (const name of shape) {
     const value = given[name];
     if (name === 'minutes' && !(typeof value === 'number' && Number.isInteger(value) && value >= 0 && value <= 527_040))
@@ -90,17 +104,20 @@ export function checkWhenSource(source: WhenSource, fields: readonly Field[], po
 export const dateField = (source: WhenSource): string =>
   'start' in source ? source.start : 'date' in source ? source.date : 'first' in source ? source.first : 'day' in source ? source.day : source.due;
 
+/** The fields that a source names. */
+export const whenFields = (source: WhenSource): string[] =>
+  Object.entries(source)
+    .filter(([part]) => part in fitting)
+    .map(([, name]) => String(name));
+
 /**
  * Reads a moment's time from a record.
  * @throws UnfitValue naming the fields and the values
  */
 export function readWhen(source: WhenSource, record: RecordItem, fields: readonly Field[], zone: Zone, zones: ZoneTable): WhenRead {
-  const used = Object.entries(source)
-    .filter(([part]) => part in fitting)
-    .map(([, name]) => String(name));
   const value = (name: string, lack: string): FieldValue => {
     const found = record.fields[name] ?? null;
-    if (isEmpty(found)) throw new UnfitValue(name, '(empty)', `nothing there, so it is not known ${lack}`);
+    if (isEmpty(found)) throw nothingThere(name, lack);
     return found;
   };
   const text = (name: string, lack: string) => sayValue(value(name, lack));
@@ -127,8 +144,19 @@ export function readWhen(source: WhenSource, record: RecordItem, fields: readonl
     return whenFromStartLength(`${formatInstant(from)}[${due.zone.name}]`, source.minutes * 60, zone, zones);
   } catch (error) {
     if (!(error instanceof RangeError)) throw error;
+    const used = whenFields(source);
     throw new UnfitValue(used.join(', '), used.map((name) => sayValue(record.fields[name]) || '(empty)').join(', '), error.message);
   }
+}
+
+const absent = new Map<string, UnfitValue>();
+
+/** Made once: an empty date is the most ordinary thing, and a stack trace for each would cost more than all the rest. */
+function nothingThere(name: string, lack: string): UnfitValue {
+  const key = `${name} ${lack}`;
+  const known = absent.get(key) ?? new UnfitValue(name, '(empty)', `nothing there, so it is not known ${lack}`);
+  if (absent.size < 1000) absent.set(key, known);
+  return known;
 }
 
 const clock = (time: string) => (/^\d\d:\d\d$/.test(time) ? `${time}:00` : time);

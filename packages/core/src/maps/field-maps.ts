@@ -1,190 +1,200 @@
-import type { Problem } from '../record/conditions.ts';
-import { type Field, type FieldValue, isEmpty, type RecordItem, sayValue } from '../record/fields.ts';
-import { type EventValues, type MappableName, properties } from './properties.ts';
+import { type Field, type FieldValues, isEmpty, type RecordItem, sayValue } from '../record/fields.ts';
+import { attendeesOf, type Directory, fieldFromAttendees, fieldFromText, fieldFromWords, wordsOf } from './convert.ts';
+import { fillJoin, parseJoin, unjoin } from './join.ts';
+import { editableOf, findField } from './map-fields.ts';
+import { type Attendee, elementKey, type MappableName, type PropertyValue, properties } from './properties.ts';
+import { UnfitValue } from './unfit.ts';
+
+/** Which way values go; `once` sets the other side when an item is made there, and leaves both alone afterwards. */
+export const mapDirections = ['->', '<-', '<->', 'once'] as const;
+export type MapDirection = (typeof mapDirections)[number];
 
 /**
- * How one event property is filled from record fields.
+ * How one event property and the fields of a record correspond.
  * `copy` takes a field as it is; `join` is a text with `{field}` placeholders and `[optional parts]` that vanish when
- * every field in them is empty; `fixed` is always the same; `table` turns each value of a field into another; `page` is
- * the link back to the record's own page. `default` stands in where the result is empty.
+ * every field in them is empty, of which `edit` names the one that comes back; `fixed` is always the same; `table` turns
+ * each value of a field into another; `words` chooses a field's value by the first word found in the property; `people`
+ * are attendees, looked up by address `in` another collection where the field refers to it; `page` is the link back to
+ * the record. `default` stands in where the result is empty.
  */
 export type FieldMap = (
   | { copy: string }
-  | { join: string }
+  | { join: string; edit?: string | undefined }
   | { fixed: string | string[] }
   | { table: string; values: Record<string, string> }
+  | { words: string; choose: { word: string; value: string }[] }
+  | { people: string; in?: string | undefined; email?: string | undefined }
   | { page: true }
-) & { default?: string | undefined };
+) & { default?: string | undefined; direction?: MapDirection | undefined };
 
-/** A value that cannot become the property: the item fails, the rest of the run goes on. */
-export class UnfitValue extends Error {
-  override name = 'UnfitValue';
-  readonly field: string;
-  readonly value: string;
-  readonly reason: string;
-  constructor(field: string, value: string, reason: string) {
-    super(`${field}: ${reason}`);
-    this.field = field;
-    this.value = value;
-    this.reason = reason;
-  }
-}
-
-type Part = string | { field: string } | { optional: Part[] };
-
-/**
- * Reads a join text. `{name}` is a field, `[...]` an optional part; `\` before any of `{}[]\` makes it plain.
- * @throws RangeError with the column (from 1) of what is wrong
- */
-export function parseJoin(text: string): Part[] {
-  let at = 0;
-  const parse = (closing: boolean): Part[] => {
-    const parts: Part[] = [];
-    let plain = '';
-    const flush = () => {
-      if (plain !== '') parts.push(plain);
-      plain = '';
-    };
-    while (at < text.length) {
-      const c = text[at]!;
-      if (c === '\\' && at + 1 < text.length) {
-        plain += text[at + 1];
-        at += 2;
-      } else if (c === '{') {
-        const end = text.indexOf('}', at);
-        if (end < 0) throw new RangeError(`column ${at + 1}: "{" is not closed`);
-        flush();
-        parts.push({ field: text.slice(at + 1, end).trim() });
-        at = end + 1;
-      } else if (c === '[') {
-        const opened = at++;
-        flush();
-        parts.push({ optional: parse(true) });
-        if (text[at] !== ']') throw new RangeError(`column ${opened + 1}: "[" is not closed`);
-        at++;
-      } else if (c === ']') {
-        if (!closing) throw new RangeError(`column ${at + 1}: "]" closes nothing`);
-        break;
-      } else {
-        plain += c;
-        at++;
-      }
-    }
-    flush();
-    return parts;
-  };
-  return parse(false);
-}
-
-const fieldsOf = (parts: Part[]): string[] => parts.flatMap((p) => (typeof p === 'string' ? [] : 'field' in p ? [p.field] : fieldsOf(p.optional)));
-
-function fill(parts: Part[], record: RecordItem): string {
-  return parts
-    .map((part) => {
-      if (typeof part === 'string') return part;
-      if ('field' in part) return sayValue(record.fields[part.field]);
-      return fieldsOf(part.optional).every((f) => isEmpty(record.fields[f])) ? '' : fill(part.optional, record);
-    })
-    .join('');
-}
-
-/** Every reason why a map cannot fill its property from these fields. */
-export function checkFieldMap(property: MappableName, map: FieldMap, fields: readonly Field[], pointer: string): Problem[] {
-  const target = properties[property];
-  const unknown = (name: string, where: string): Problem => ({
-    pointer: `${pointer}/${where}`,
-    reason: `there is no field "${name}"; there are ${fields.map((f) => f.name).join(', ')}`,
-  });
-  const problems: Problem[] = [];
-  if ('copy' in map) {
-    const field = fields.find((f) => f.name === map.copy);
-    if (field === undefined) problems.push(unknown(map.copy, 'copy'));
-    else if (!target.types.includes(field.type)) {
-      const fitting = fields.filter((f) => target.types.includes(f.type)).map((f) => f.name);
-      problems.push({
-        pointer: `${pointer}/copy`,
-        reason: `the field "${field.name}" is of type ${field.type}, which cannot fill ${property}; fitting fields are ${fitting.join(', ') || '(none)'}`,
-      });
-    }
-  } else if ('join' in map) {
-    try {
-      for (const name of fieldsOf(parseJoin(map.join))) {
-        if (!fields.some((f) => f.name === name)) problems.push(unknown(name, 'join'));
-      }
-    } catch (error) {
-      problems.push({ pointer: `${pointer}/join`, reason: (error as Error).message });
-    }
-  }
-  if ('table' in map) problems.push(...checkTable(map, fields, pointer));
-  if ('page' in map && property !== 'link')
-    problems.push({ pointer: `${pointer}/page`, reason: `the record's page can only fill link, not ${property}` });
-  const constants = [
-    ...('table' in map ? Object.entries(map.values).map(([from, to]) => [`values/${from}`, to] as const) : []),
-    ...('fixed' in map ? [map.fixed].flat().map((v) => ['fixed', v] as const) : []),
-    ...(map.default === undefined ? [] : [['default', map.default] as const]),
-  ];
-  for (const [where, value] of constants) {
-    if (target.values !== undefined && !target.values.includes(value)) {
-      problems.push({ pointer: `${pointer}/${where}`, reason: `"${value}" is not a value of ${property}; values are ${target.values.join(', ')}` });
-    }
-  }
-  return problems;
-}
-
-function checkTable(map: { table: string; values: Record<string, string> }, fields: readonly Field[], pointer: string): Problem[] {
-  const field = fields.find((f) => f.name === map.table);
-  if (field === undefined)
-    return [{ pointer: `${pointer}/table`, reason: `there is no field "${map.table}"; there are ${fields.map((f) => f.name).join(', ')}` }];
-  return Object.keys(map.values)
-    .filter((value) => field.choices !== undefined && !field.choices.includes(value))
-    .map((value) => ({
-      pointer: `${pointer}/values/${value}`,
-      reason: `"${value}" is no choice of "${field.name}"; choices are ${field.choices!.join(', ')}`,
-    }));
+export interface MapContext {
+  fields: readonly Field[];
+  /** by collection */
+  directories?: ReadonlyMap<string, Directory> | undefined;
 }
 
 /** What a map makes of a record, as text. */
 function textOf(map: FieldMap, record: RecordItem): string {
-  if ('fixed' in map) return [map.fixed].flat().join(', ');
   if ('copy' in map) return sayValue(record.fields[map.copy]);
-  if ('join' in map) return fill(parseJoin(map.join), record);
+  if ('join' in map) return fillJoin(parseJoin(map.join), record.fields);
+  if ('fixed' in map) return [map.fixed].flat().join(', ');
   if ('page' in map) return record.url ?? '';
+  if ('words' in map) return sayValue(record.fields[map.words]);
+  if ('people' in map) return sayValue(record.fields[map.people]);
   const value = sayValue(record.fields[map.table]);
   return Object.hasOwn(map.values, value) ? map.values[value]! : '';
 }
+
+const directoryOf = (map: { in?: string | undefined }, context: MapContext) => (map.in === undefined ? undefined : context.directories?.get(map.in));
+
+function elementsOf(property: MappableName, map: FieldMap, record: RecordItem, context: MapContext): (Attendee | string | number)[] {
+  if (property === 'attendees') {
+    if ('people' in map) return attendeesOf(record.fields[map.people], directoryOf(map, context));
+    if ('copy' in map) return attendeesOf(record.fields[map.copy], undefined);
+    const texts = 'fixed' in map ? [map.fixed].flat() : [textOf(map, record)];
+    return texts.map(clean).flatMap((email) => (email === '' ? [] : [{ email }]));
+  }
+  const words = 'fixed' in map ? [map.fixed].flat() : 'copy' in map ? wordsOf(record.fields[map.copy]) : [textOf(map, record)];
+  const kept = [...new Set(words.map(clean).filter((w) => w !== ''))];
+  const given = kept.length > 0 || map.default === undefined ? kept : [map.default];
+  if (property !== 'reminders') return given;
+  return given.map((minutes) => {
+    const n = Number(minutes) * ('copy' in map && findField(context.fields, map.copy)?.unit === 'hours' ? 60 : 1);
+    if (!Number.isInteger(n) || n < 0 || n > 40_320)
+      throw new UnfitValue(sourceOf(map) ?? property, minutes, `"${minutes}" is not 0 to 40320 minutes before`);
+    return n;
+  });
+}
+
+/** The field whose value a map carries alone; for errors. */
+const sourceOf = (map: FieldMap): string | undefined =>
+  'copy' in map ? map.copy : 'table' in map ? map.table : 'people' in map ? map.people : 'words' in map ? map.words : undefined;
 
 /**
  * The property that a record shows through a map.
  * @throws UnfitValue naming the field, the value and the limit
  */
-export function show(property: MappableName, map: FieldMap, record: RecordItem): EventValues[MappableName] {
-  if (property === 'categories') {
-    const words = 'fixed' in map ? [map.fixed].flat() : 'copy' in map ? wordsOf(record.fields[map.copy] ?? null) : [textOf(map, record)];
-    const kept = [...new Set(words.map(clean).filter((w) => w !== ''))];
-    return kept.length > 0 ? kept : map.default === undefined ? null : [map.default];
+export function show(property: MappableName, map: FieldMap, record: RecordItem, context: MapContext): PropertyValue {
+  const { limit, values, set } = properties[property];
+  if (set) {
+    const elements = elementsOf(property, map, record, context);
+    return elements.length === 0 ? null : (elements as PropertyValue);
   }
   const text = clean(textOf(map, record)) || (map.default ?? '');
   if (text === '') return null;
-  const { limit, values } = properties[property];
-  const source = 'copy' in map ? map.copy : property;
-  if (text.length > limit)
-    throw new UnfitValue(
-      source,
-      `${text.slice(0, 40)}... (${text.length} characters)`,
-      `is ${text.length} characters long, and ${property} takes ${limit}`,
-    );
+  const source = sourceOf(map) ?? property;
+  if (text.length > limit) throw new UnfitValue(source, text, `is ${text.length} characters long, and ${property} takes ${limit}`);
   if (values !== undefined && !values.includes(text))
     throw new UnfitValue(source, text, `"${text}" is not a value of ${property}; values are ${values.join(', ')}`);
-  return text as EventValues[MappableName];
+  return text as PropertyValue;
 }
 
-const wordsOf = (value: FieldValue): string[] => (Array.isArray(value) ? value.map((v) => sayValue(v)) : [sayValue(value)]);
+export interface Taken {
+  /** the fields that change, and to what */
+  fields: FieldValues;
+  notes: string[];
+}
+const nothing: Taken = { fields: {}, notes: [] };
+
+/**
+ * The way back: what changes in a record so that it shows this value. What the calendar cannot express stays as it is
+ * in the record; a value that the record shows already changes nothing.
+ * @throws UnfitValue when the record cannot hold it
+ */
+export function take(property: MappableName, map: FieldMap, record: RecordItem, value: PropertyValue, context: MapContext): Taken {
+  if ('words' in map) return takeWords(map, record, value, context);
+  if (properties[property].set) return takeSet(property, map, record, value, context);
+  const text = value === null ? (properties[property].absent ?? null) : clean(String(value)) || null;
+  const shown = clean(textOf(map, record)) || (map.default ?? '') || (properties[property].absent ?? null) || null;
+  if (shown === text) return nothing;
+  const one = (name: string, held: string | null): Taken => {
+    const field = fieldOf(context, name);
+    const next = fieldFromText(field, held);
+    return sayValue(next) === sayValue(record.fields[name]) ? nothing : { fields: { [name]: next }, notes: [] };
+  };
+  if ('copy' in map) return one(map.copy, text);
+  if ('table' in map) {
+    const from = Object.entries(map.values).find(([, to]) => to === text)?.[0];
+    if (from === undefined && text !== null && text !== map.default)
+      throw new UnfitValue(map.table, text, `"${text}" stands for no value of "${map.table}"; the table has ${Object.values(map.values).join(', ')}`);
+    return one(map.table, from ?? null);
+  }
+  if ('join' in map) {
+    const editable = editableOf(map, context.fields)!;
+    const part = unjoin(parseJoin(map.join), editable, record.fields, text ?? '', clean);
+    if (part === null) {
+      const example = clean(fillJoin(parseJoin(map.join), { ...record.fields, [editable]: `{${editable}}` }));
+      throw new UnfitValue(editable, text ?? '', `"${text ?? ''}" does not read as "${example}", so it is not known what "${editable}" should be`);
+    }
+    return one(editable, clean(part) || null);
+  }
+  throw new UnfitValue(property, text ?? '', 'this map has no way back');
+}
+
+function fieldOf(context: MapContext, name: string): Field {
+  const field = findField(context.fields, name);
+  if (field === undefined) throw new UnfitValue(name, '', `there is no field "${name}" any more`);
+  return field;
+}
+
+/** The value that the words of a text choose. */
+export function chosen(map: { choose: { word: string; value: string }[]; default?: string | undefined }, text: string | null): string | null {
+  const words = ` ${(text ?? '').toLowerCase().replace(/[^\p{L}\p{N}]+/gu, ' ')} `;
+  const hit = map.choose.find(({ word }) =>
+    words.includes(
+      ` ${word
+        .toLowerCase()
+        .replace(/[^\p{L}\p{N}]+/gu, ' ')
+        .trim()} `,
+    ),
+  );
+  return hit?.value ?? map.default ?? null;
+}
+
+function takeWords(
+  map: FieldMap & { words: string; choose: { word: string; value: string }[] },
+  record: RecordItem,
+  value: PropertyValue,
+  context: MapContext,
+): Taken {
+  const text = Array.isArray(value) ? value.map(elementKey).join(' ') : value === null || typeof value === 'object' ? null : value;
+  const choice = chosen(map, text);
+  if (choice === null || choice === sayValue(record.fields[map.words])) return nothing;
+  return { fields: { [map.words]: fieldFromText(fieldOf(context, map.words), choice) }, notes: [] };
+}
+
+function takeSet(property: MappableName, map: FieldMap, record: RecordItem, value: PropertyValue, context: MapContext): Taken {
+  const name = sourceOf(map);
+  if (name === undefined || (!('copy' in map) && !('people' in map))) throw new UnfitValue(property, '', 'this map has no way back');
+  const field = fieldOf(context, name);
+  const elements = (value ?? []) as (Attendee | string | number)[];
+  const key = (v: PropertyValue) => JSON.stringify(((v ?? []) as (Attendee | string | number)[]).map(elementKey).sort());
+  if (key(show(property, map, record, context)) === key(value)) return nothing;
+  const changed = (next: RecordItem['fields'][string], notes: string[]): Taken =>
+    JSON.stringify(next) === JSON.stringify(record.fields[name]) || (isEmpty(next) && isEmpty(record.fields[name]))
+      ? { fields: {}, notes }
+      : { fields: { [name]: next }, notes };
+  if (property === 'attendees') {
+    const directory = 'people' in map ? directoryOf(map, context) : undefined;
+    const { value: next, unmatched } = fieldFromAttendees(field, record.fields[name], elements as Attendee[], directory);
+    return changed(next, unmatched.length === 0 ? [] : [`not found by address, so kept on the calendar alone: ${unmatched.join(', ')}`]);
+  }
+  if (property === 'reminders') {
+    if (elements.length > 1)
+      throw new UnfitValue(name, elements.join(', '), `the field "${name}" holds one number, and the event has ${elements.length} reminders`);
+    const minutes = elements[0] as number | undefined;
+    return changed(minutes === undefined ? null : field.unit === 'hours' ? minutes / 60 : minutes, []);
+  }
+  return changed(fieldFromWords(field, elements as string[]), []);
+}
 
 /**
  * Text as iCalendar can hold it: line feeds only, no other control characters (RFC 5545, 3.3.11), which would also
  * make a calendar server's XML answers unreadable; no blanks around it, which many servers cut off.
  */
 export function clean(text: string): string {
+  // Most texts are plain: one look spares four passes.
+  if (/^(?! )[\x20-\x7e\u00a1-\u02ff]*$/.test(text) && !text.endsWith(' ')) return text;
   return text
     .replace(/\r\n?/g, '\n')
     .replace(/(?![\n\t])\p{Cc}|[\ufffe\uffff]/gu, '')

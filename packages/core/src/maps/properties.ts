@@ -4,6 +4,13 @@ import { formatWhen } from '../time/format-when.ts';
 import { sameWhen, type When } from '../time/when.ts';
 import type { ZoneTable } from '../time/zones.ts';
 
+/** Who takes part (RFC 5545, 3.8.4.1). Known by the address alone: names and answers belong to the calendar. */
+export interface Attendee {
+  email: string;
+  name?: string;
+  response?: 'needs action' | 'accepted' | 'declined' | 'tentative';
+}
+
 /** What Monsoon reads and writes of an event; meanings as in RFC 5545 and RFC 7986. null is "not there". */
 export interface EventValues {
   title: string | null;
@@ -15,26 +22,63 @@ export interface EventValues {
   visibility: 'public' | 'private' | 'confidential' | null;
   categories: string[] | null;
   link: string | null;
+  conference: string | null;
   colour: string | null;
+  attendees: Attendee[] | null;
+  /** minutes before the start */
+  reminders: number[] | null;
 }
 
 export type PropertyName = keyof EventValues;
+export type PropertyValue = EventValues[PropertyName];
 export type MappedValues = Partial<EventValues>;
 
+export const noValues: EventValues = {
+  title: null,
+  description: null,
+  location: null,
+  when: null,
+  status: null,
+  busy: null,
+  visibility: null,
+  categories: null,
+  link: null,
+  conference: null,
+  colour: null,
+  attendees: null,
+  reminders: null,
+};
+
+interface PropertySpec {
+  /** field types that a plain copy can fill it from */
+  types: readonly FieldType[];
+  /** longest text, in characters */
+  limit: number;
+  /** its only values */
+  values?: readonly string[];
+  /** what an event means that does not have it (RFC 5545) */
+  absent?: string;
+  /** merges element by element */
+  set?: true;
+}
+
 /** For each property that a field map can fill: the field types that fit, its longest text, and its fixed values. */
-export const properties: Record<Exclude<PropertyName, 'when'>, { types: readonly FieldType[]; limit: number; values?: readonly string[] }> = {
-  title: { types: ['text', 'long text', 'choice', 'person', 'reference', 'place', 'number'], limit: 1000 },
+export const properties: Record<Exclude<PropertyName, 'when'>, PropertySpec> = {
+  title: { types: ['text', 'long text', 'choice', 'person', 'reference', 'place', 'number', 'web address'], limit: 1000 },
   description: {
-    types: ['text', 'long text', 'choice', 'choices', 'person', 'people', 'reference', 'references', 'web address', 'place', 'number'],
+    types: ['text', 'long text', 'choice', 'choices', 'person', 'people', 'reference', 'references', 'web address', 'place', 'number', 'yes/no'],
     limit: 65_536,
   },
-  location: { types: ['text', 'long text', 'place', 'reference', 'choice'], limit: 1000 },
+  location: { types: ['text', 'long text', 'place', 'reference', 'choice', 'web address'], limit: 1000 },
   status: { types: ['choice', 'text'], limit: 20, values: ['tentative', 'confirmed', 'cancelled'] },
-  busy: { types: ['choice', 'text'], limit: 10, values: ['busy', 'free'] },
-  visibility: { types: ['choice', 'text'], limit: 20, values: ['public', 'private', 'confidential'] },
-  categories: { types: ['choice', 'choices', 'text', 'reference', 'references'], limit: 1000 },
+  busy: { types: ['choice', 'text'], limit: 10, values: ['busy', 'free'], absent: 'busy' },
+  visibility: { types: ['choice', 'text'], limit: 20, values: ['public', 'private', 'confidential'], absent: 'public' },
+  categories: { types: ['choice', 'choices', 'text', 'reference', 'references'], limit: 1000, set: true },
   link: { types: ['web address', 'text'], limit: 2000 },
+  conference: { types: ['web address', 'text'], limit: 2000 },
   colour: { types: ['text', 'choice'], limit: 50 },
+  attendees: { types: ['person', 'people'], limit: 320, set: true },
+  reminders: { types: ['number', 'duration'], limit: 20, set: true },
 };
 
 export const propertyNames = [
@@ -42,27 +86,41 @@ export const propertyNames = [
   'title',
   'location',
   'description',
+  'attendees',
   'categories',
   'busy',
   'status',
   'visibility',
+  'reminders',
   'link',
+  'conference',
   'colour',
 ] as const satisfies readonly PropertyName[];
 export type MappableName = keyof typeof properties;
 export const mappableNames = Object.keys(properties) as [MappableName, ...MappableName[]];
 
-/** Equality of meaning: categories are a set, times are compared by zone and clock, texts by their characters. */
+/** What an element of a set is known by: an address, a word, minutes. */
+export const elementKey = (element: Attendee | string | number): string =>
+  typeof element === 'object' ? element.email.toLowerCase() : String(element);
+
+const keysOf = (value: PropertyValue) => [...new Set((value as (Attendee | string | number)[]).map(elementKey))].sort();
+
+/** Equality of meaning: sets whatever their order, times by zone and clock, texts by their characters. */
 export function sameProperty(name: PropertyName, a: unknown, b: unknown, zones: ZoneTable): boolean {
-  if (a === null || b === null || a === undefined || b === undefined) return (a ?? null) === (b ?? null);
-  if (name === 'when') return sameWhen(a as When, b as When, zones);
-  if (name === 'categories') return canonical([...(a as string[])].sort()) === canonical([...(b as string[])].sort());
-  return a === b;
+  if (a === b) return true;
+  const spec = name === 'when' ? undefined : properties[name];
+  const left = a ?? spec?.absent ?? (spec?.set ? [] : null);
+  const right = b ?? spec?.absent ?? (spec?.set ? [] : null);
+  if (left === null || right === null) return left === right;
+  if (name === 'when') return sameWhen(left as When, right as When, zones);
+  if (spec?.set) return canonical(keysOf(left as PropertyValue)) === canonical(keysOf(right as PropertyValue));
+  return left === right;
 }
 
 /** A property's value in words, for tables. */
-export function sayProperty(value: EventValues[PropertyName] | undefined): string {
+export function sayProperty(value: PropertyValue | undefined): string {
   if (value === null || value === undefined) return '';
-  if (Array.isArray(value)) return value.join(', ');
+  if (Array.isArray(value))
+    return value.map((v) => (typeof v === 'object' ? (v.name ?? v.email) : typeof v === 'number' ? `${v} min` : v)).join(', ');
   return typeof value === 'object' ? formatWhen(value) : value;
 }

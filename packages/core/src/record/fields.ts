@@ -34,6 +34,10 @@ export interface Field {
   choices?: string[] | undefined;
   /** the unit of a duration */
   unit?: DurationUnit | undefined;
+  /** the system does not let it be written */
+  readOnly?: boolean | undefined;
+  /** the longest text it takes, in characters */
+  limit?: number | undefined;
 }
 
 export interface Person {
@@ -74,6 +78,13 @@ export interface Collection {
   name: string;
   label: string;
   fields: Field[];
+  /** what the system lets a client do */
+  may: { create: boolean; change: boolean; remove: boolean };
+  /**
+   * How the system knows a creation that is tried again: by an idempotency key it remembers (`key`), or not at all
+   * (`none`); then the attempt is looked for among its records.
+   */
+  retries: 'key' | 'none';
 }
 
 export const isEmpty = (value: FieldValue | undefined): boolean =>

@@ -1,10 +1,10 @@
 import * as yup from 'yup';
+import { type HoldQuestion, holdChoices } from '../engine/holds.ts';
 import { verdictReasons } from '../engine/judge.ts';
 import type { Change } from '../engine/merge.ts';
-import { pairStates } from '../engine/pair.ts';
-import { type HoldQuestion, holdChoices } from '../engine/plan.ts';
+import { operationKinds } from '../engine/operation.ts';
+import { type Baseline, type LinkValues, pairStates } from '../engine/pair.ts';
 import { type LaneDefinition, laneSchema } from '../lane/definition.ts';
-import type { MappedValues } from '../maps/properties.ts';
 import { fieldTypes } from '../record/fields.ts';
 
 /** The shapes of what the HTTP interface takes and gives: checked, documented and typed from here alone. */
@@ -25,9 +25,15 @@ const maybeTime = () =>
 const count = () => yup.number().integer().min(0).defined();
 const values = () =>
   yup
-    .mixed<MappedValues>()
+    .mixed<LinkValues>()
     .defined()
     .meta({ schema: { type: 'object', description: 'event properties by name' } });
+const baseline = () =>
+  yup
+    .mixed<Baseline>()
+    .defined()
+    .nullable()
+    .meta({ schema: { type: ['object', 'null'], description: 'the values on which both sides last agreed' } });
 const list = <T extends yup.ISchema<unknown, unknown>>(of: T) =>
   yup.array(of as never).defined() as unknown as yup.ArraySchema<yup.InferType<T>[], yup.AnyObject>;
 export const page = <T extends yup.ISchema<unknown, unknown>>(of: T) => yup.object({ items: list(of), next: maybe() }).noUnknown();
@@ -97,8 +103,12 @@ export const collectionShape = yup
           .defined(),
         choices: yup.array(yup.string().defined()),
         unit: yup.string(),
+        readOnly: yup.boolean(),
+        limit: yup.number(),
       }),
     ),
+    may: yup.object({ create: yup.boolean().defined(), change: yup.boolean().defined(), remove: yup.boolean().defined() }).defined(),
+    retries: yup.string<'key' | 'none'>().oneOf(['key', 'none']).defined(),
   })
   .noUnknown();
 export const calendarRequestShape = yup
@@ -142,8 +152,13 @@ export const runShape = yup
     createdAt: time(),
   })
   .noUnknown();
+export const forecastRequestShape = yup.object({ definition: yup.object().default(undefined).meta({ schemaOf: laneSchema }) }).noUnknown();
 export const runRequestShape = yup
-  .object({ sweep: yup.boolean().default(false), records: yup.array(yup.string().min(1).max(500).required()).max(1000).default(undefined) })
+  .object({
+    sweep: yup.boolean().default(false),
+    hrefs: yup.array(yup.string().min(1).max(2000).required()).max(1000).default(undefined),
+    records: yup.array(yup.string().min(1).max(500).required()).max(1000).default(undefined),
+  })
   .noUnknown()
   .required();
 
@@ -183,14 +198,31 @@ export const laneShape = yup
 const change = yup
   .mixed<Change>()
   .defined()
-  .meta({ schema: { type: 'object', properties: { property: { type: 'string' }, before: {}, after: {}, cause: { type: 'string' } } } });
+  .meta({
+    schema: {
+      type: 'object',
+      properties: {
+        side: { type: 'string', enum: ['record', 'event'] },
+        property: { type: 'string' },
+        before: {},
+        after: {},
+        cause: { type: 'string' },
+      },
+    },
+  });
+const operationKind = () =>
+  yup
+    .string<(typeof operationKinds)[number]>()
+    .oneOf([...operationKinds])
+    .defined();
 export const forecastShape = yup
   .object({
     operations: list(
       yup
         .object({
-          kind: text(),
-          recordId: text(),
+          kind: operationKind(),
+          recordId: maybe(),
+          href: maybe(),
           moment: text(),
           label: text(),
           cause: text(),
@@ -199,7 +231,9 @@ export const forecastShape = yup
         })
         .noUnknown(),
     ),
-    verdicts: list(yup.object({ recordId: text(), moment: text(), label: text(), reason: text(), condition: text(), value: text() }).noUnknown()),
+    verdicts: list(
+      yup.object({ recordId: maybe(), href: maybe(), moment: text(), label: text(), reason: text(), condition: text(), value: text() }).noUnknown(),
+    ),
     unchanged: count(),
     counts: countsShape,
     guard: list(yup.string().defined()),
@@ -214,6 +248,7 @@ const auditCountsShape = yup
     agreed: count(),
     differing: count(),
     missing: count(),
+    missingRecords: count(),
     extra: count(),
     foreign: count(),
     events: count(),
@@ -224,7 +259,9 @@ export const auditShape = yup
     counts: auditCountsShape,
     addsUp: yup.boolean().defined(),
     differences: list(
-      yup.object({ recordId: text(), moment: text(), label: text(), mend: text(), cause: text(), changes: list(change) }).noUnknown(),
+      yup
+        .object({ recordId: maybe(), href: maybe(), moment: text(), label: text(), mend: maybe(), cause: text(), changes: list(change) })
+        .noUnknown(),
     ),
   })
   .noUnknown();
@@ -244,7 +281,9 @@ export const verdictShape = yup
 export const itemShape = yup
   .object({
     lane: text(),
-    recordId: text(),
+    /** null for an event that has no record */
+    recordId: maybe(),
+    href: maybe(),
     moment: text(),
     label: text(),
     state: yup
@@ -261,13 +300,16 @@ export const journalShape = yup
     id: count(),
     run: text(),
     lane: text(),
-    recordId: text(),
+    recordId: maybe(),
+    href: maybe(),
     moment: text(),
     label: text(),
     kind: text(),
     cause: text(),
     changes: list(change),
     notes: list(yup.string().defined()),
+    /** what was taken away, whole: an event's text, or a record as JSON */
+    removed: maybe(),
     laneVersion: count(),
     at: time(),
   })
@@ -276,7 +318,8 @@ export const holdShape = yup
   .object({
     id: text(),
     lane: text(),
-    recordId: text(),
+    recordId: maybe(),
+    href: maybe(),
     moment: text(),
     label: text(),
     question: yup
@@ -287,6 +330,7 @@ export const holdShape = yup
     cause: text(),
     record: values(),
     event: values(),
+    baseline: baseline(),
     state: text(),
     choice: maybe(),
     createdAt: time(),
@@ -298,11 +342,7 @@ export const itemDetailShape = itemShape.shape({
     .object({ url: maybe(), values: values().nullable(), fields: yup.mixed().defined().nullable().meta({ schema: {} }), trouble: maybe() })
     .defined(),
   event: yup.object({ href: maybe(), uid: maybe(), values: values().nullable(), trouble: maybe() }).defined(),
-  baseline: yup
-    .mixed<{ record: MappedValues; event: MappedValues }>()
-    .defined()
-    .nullable()
-    .meta({ schema: { type: ['object', 'null'] } }),
+  baseline: baseline(),
   history: list(journalShape),
   hold: holdShape.nullable().defined(),
   why: text(),

@@ -1,4 +1,3 @@
-import { Temporal } from 'temporal-polyfill';
 import { formatInstant, parseInstant, toInstant, toLocal, UTC, type Zone, type ZoneTable } from './zones.ts';
 
 /**
@@ -35,7 +34,10 @@ export function readDateTime(text: DateTimeText, fallback: Zone, zones: ZoneTabl
     const instant = parseInstant(`${wall}${offset}`);
     return { instant, zone, local: toLocal(instant, zone) };
   }
-  const local = Temporal.PlainDateTime.from(wall!, { overflow: 'reject' }).toString({ smallestUnit: 'second' });
+  const local = wall!.length === 16 ? `${wall}:00` : wall!;
+  const read = new Date(`${local}Z`);
+  // A day that does not exist comes back as another one.
+  if (Number.isNaN(read.getTime()) || read.toISOString().slice(0, 19) !== local) throw new RangeError(`"${text}" is a date that does not exist`);
   const { instant, resolution } = toInstant(local, zone);
   if (resolution === 'exact') return { instant, zone, local };
   const moved = toLocal(instant, zone);

@@ -1,5 +1,5 @@
 import { type PosixRule, parsePosixRule, posixOffset } from './posix-rule.ts';
-import type { Zone } from './zones.ts';
+import type { Period, Zone } from './zones.ts';
 
 /**
  * Reads one compiled time zone (TZif versions 1 to 4, RFC 9636).
@@ -64,19 +64,25 @@ function readBlock(name: string, view: DataView, start: number, h: Header, size:
   const initial = types.find((t) => !t.daylight) ?? types[0];
   if (initial === undefined) throw new RangeError('a TZif file without local time types');
   const last = times.at(-1);
+  const find = (instant: number): Period => {
+    if (rule !== null && (last === undefined || instant >= last)) return posixOffset(rule, instant);
+    let low = 0;
+    let high = times.length;
+    while (low < high) {
+      const middle = (low + high) >>> 1;
+      if (times[middle]! <= instant) low = middle + 1;
+      else high = middle;
+    }
+    const type = low === 0 ? initial : types[kinds[low - 1]!]!;
+    return { ...type, from: low === 0 ? null : times[low - 1]!, until: times[low] ?? null };
+  };
+  // Most questions are about the half year that was asked about before.
+  let latest = find(0);
   return {
     name,
     period(instant) {
-      if (rule !== null && (last === undefined || instant >= last)) return posixOffset(rule, instant);
-      let low = 0;
-      let high = times.length;
-      while (low < high) {
-        const middle = (low + high) >>> 1;
-        if (times[middle]! <= instant) low = middle + 1;
-        else high = middle;
-      }
-      const type = low === 0 ? initial : types[kinds[low - 1]!]!;
-      return { ...type, from: low === 0 ? null : times[low - 1]!, until: times[low] ?? null };
+      if ((latest.from !== null && instant < latest.from) || (latest.until !== null && instant >= latest.until)) latest = find(instant);
+      return latest;
     },
   };
 }

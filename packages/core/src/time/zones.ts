@@ -1,5 +1,3 @@
-import { Temporal } from 'temporal-polyfill';
-
 /** A stretch of time during which a zone keeps one offset. */
 export interface Period {
   /** seconds east of UTC */
@@ -39,7 +37,11 @@ export const UTC: Zone = {
 export type Resolution = 'exact' | 'gap' | 'overlap';
 
 /** Seconds since 1970 of a wall clock read as if it were UTC. */
-const asUtc = (local: string): number => Temporal.PlainDateTime.from(local).toZonedDateTime('UTC').epochMilliseconds / 1000;
+const asUtc = (local: string): number => {
+  const milliseconds = Date.parse(`${local}Z`);
+  if (Number.isNaN(milliseconds)) throw new RangeError(`"${local}" is no date and time`);
+  return milliseconds / 1000;
+};
 
 /**
  * The instant of a wall-clock time. In an overlap the first of the two is meant; a time in a gap is read with
@@ -64,12 +66,17 @@ export function toInstant(local: string, zone: Zone): { instant: number; resolut
 
 /** The wall clock in a zone: `2026-12-15T12:00:00`. @param instant seconds since 1970 */
 export function toLocal(instant: number, zone: Zone): string {
-  const shifted = new Temporal.Instant(BigInt(Math.trunc((instant + zone.period(instant).offset) * 1000)) * 1_000_000n);
-  return shifted.toZonedDateTimeISO('UTC').toPlainDateTime().toString({ smallestUnit: 'second' });
+  return new Date(Math.trunc(instant + zone.period(instant).offset) * 1000).toISOString().slice(0, 19);
 }
 
 /** RFC 3339 in UTC: `2026-12-15T19:00:00Z`. @param instant seconds since 1970 */
 export const formatInstant = (instant: number): string => `${toLocal(instant, UTC)}Z`;
 
 /** Seconds since 1970 of an RFC 3339 date-time with offset. @throws RangeError when it is not one */
-export const parseInstant = (text: string): number => Temporal.Instant.from(text).epochMilliseconds / 1000;
+export const parseInstant = (text: string): number => {
+  const milliseconds = /^\d{4}-\d\d-\d\dT\d\d:\d\d(:\d\d(\.\d+)?)?(Z|[+-]\d\d:?\d\d)$/i.test(text)
+    ? Date.parse(text.replace(/([+-]\d\d)(\d\d)$/, '$1:$2'))
+    : Number.NaN;
+  if (Number.isNaN(milliseconds)) throw new RangeError(`"${text}" is no date and time with an offset`);
+  return milliseconds / 1000;
+};

@@ -10,7 +10,7 @@ import type { Liveness } from './liveness.ts';
 export interface LaneJob {
   lane: string;
   cause: 'check' | 'notice' | 'asked' | 'settled';
-  scope: 'auto' | 'sweep' | 'records' | { records: string[] };
+  scope: 'auto' | 'sweep' | 'records' | { records: string[]; hrefs?: string[] };
   /** a run that somebody already waits for */
   run?: string;
   /** what a person let past the guard */

@@ -83,7 +83,7 @@ async function attempt(app: App, lane: LaneRow, job: LaneJob, run: string, signa
   const scope = await chooseScope(app, lane, job);
   await app.db
     .update(runs)
-    .set({ scope: typeof scope === 'string' ? scope : `records ${scope.records.join(', ')}` })
+    .set({ scope: typeof scope === 'string' ? scope : `items ${[...scope.records, ...(scope.hrefs ?? [])].join(', ')}` })
     .where(eq(runs.id, run));
   await app.announcer.announce(['runs', 'lanes']);
   let opened: Awaited<ReturnType<typeof openLane>>;

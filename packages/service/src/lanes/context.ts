@@ -1,18 +1,21 @@
-import { type LaneContext, UTC } from '@monsoon/core';
+import { type LaneContext, type LaneDefinition, parseLane, UTC } from '@monsoon/core';
 import type { App } from '../app.ts';
 import type { Sides } from '../run/gather.ts';
 import type { lanes } from '../storage/schema.ts';
 
 export type LaneRow = typeof lanes.$inferSelect;
 
-/** What the engine and a run need to know of a lane at this moment. */
-export async function openLane(app: App, lane: LaneRow): Promise<{ context: LaneContext; sides: Sides }> {
+/** What the engine and a run need to know of a lane at this moment. @param draft what the lane would be instead */
+export async function openLane(app: App, lane: LaneRow, draft?: LaneDefinition): Promise<{ context: LaneContext; sides: Sides }> {
   const records = (await app.systems.byId(lane.recordsSystem)).system.records;
   const calendars = (await app.systems.byId(lane.calendarSystem)).system.calendars;
   if (records === undefined || calendars === undefined) throw new Error(`the lane ${lane.slug} names a system that does not offer what it needs`);
-  const { definition } = lane;
+  // Read anew: a lane that was saved by an older Monsoon gets the defaults of what has come since.
+  const definition = draft ?? parseLane(lane.definition);
   const collection = (await records.describe()).find((c) => c.name === definition.records.collection);
   if (collection === undefined) throw new Error(`the collection ${definition.records.collection} of the lane ${lane.slug} is gone`);
   const zone = app.zones.find(definition.zone) ?? UTC;
-  return { context: { lane: lane.id, definition, collection, zone, zones: app.zones, now: new Date().toISOString() }, sides: { records, calendars } };
+  const version = draft === undefined ? lane.version : lane.version + 1;
+  const context = { lane: lane.id, definition, version, collection, zone, zones: app.zones, now: new Date().toISOString() };
+  return { context, sides: { records, calendars } };
 }

@@ -1,6 +1,18 @@
-import { type ItemAnswer, type ItemDetail, judge, mappedPart, type Page, type RecordItem, type When } from '@monsoon/core';
+import {
+  type EventView,
+  type ItemAnswer,
+  type ItemDetail,
+  judgeEvent,
+  judgeRecord,
+  labelOf,
+  mappedPart,
+  momentLinks,
+  type Page,
+  showAll,
+  type When,
+} from '@monsoon/core';
 import { OutsideError } from '@monsoon/systems';
-import { and, desc, eq, sql } from 'drizzle-orm';
+import { and, desc, eq, isNull, or, sql } from 'drizzle-orm';
 import type { App } from '../app.ts';
 import { HttpProblem, notFound } from '../http/problem.ts';
 import { viewOf } from '../run/gather.ts';
@@ -10,7 +22,9 @@ import { type LaneRow, openLane } from './context.ts';
 import { explain } from './why.ts';
 
 interface Row extends Record<string, unknown> {
-  record_id: string;
+  item: string;
+  record_id: string | null;
+  href: string | null;
   moment: string;
   label: string;
   state: string;
@@ -23,21 +37,24 @@ interface Row extends Record<string, unknown> {
   updated_at: Date;
 }
 
-/** Pairs and verdicts of a lane as one list. */
+/** Pairs and verdicts of a lane as one list. An item is named by its record, or, where it has none, by its event. */
 const itemRows = (lane: string) => sql`
-  select coalesce(p.record_id, v.record_id) as record_id, coalesce(p.moment, v.moment) as moment,
+  select coalesce(p.item, v.item) as item, coalesce(p.record_id, nullif(v.record_id, '')) as record_id,
+         coalesce(p.href, nullif(v.href, '')) as href, coalesce(p.moment, v.moment) as moment,
          coalesce(nullif(v.label, ''), p.label) as label,
          case when v.reason in ${failureReasons} then 'failed' when p.state is null then 'left out' else p.state end as state,
          p.baseline->'record'->'when' as "when", v.reason, v.condition, v.value, v.recheck_at, v.at as since,
          greatest(p.updated_at, v.at) as updated_at
-  from (select * from pairs where lane = ${lane} and state <> 'removed') p
-  full join (select * from verdicts where lane = ${lane}) v on p.record_id = v.record_id and p.moment = v.moment`;
+  from (select *, coalesce(record_id, href) as item from pairs where lane = ${lane} and state <> 'removed') p
+  full join (select *, case when record_id = '' then href else record_id end as item from verdicts where lane = ${lane}) v
+    on p.item = v.item and p.moment = v.moment`;
 
 const iso = (value: Date | string | null): string | null => (value === null ? null : new Date(value).toISOString());
 
 const answer = (row: Row, lane: string): ItemAnswer => ({
   lane,
   recordId: row.record_id,
+  href: row.href,
   moment: row.moment,
   label: row.label,
   state: row.state as ItemAnswer['state'],
@@ -62,17 +79,17 @@ export async function listItems(app: App, lane: LaneRow, query: ItemQuery): Prom
   const like = query.search === undefined ? null : `%${query.search.replace(/[\\%_]/g, (c) => `\\${c}`)}%`;
   const { rows } = await app.db.execute<Row>(sql`
     select * from (${itemRows(lane.id)}) i
-    where (${like}::text is null or label ilike ${like} or record_id ilike ${like})
+    where (${like}::text is null or label ilike ${like} or item ilike ${like})
       and (${query.state ?? null}::text is null or state = ${query.state ?? null})
-      and (${after === null} or (label, record_id, moment) > (${after?.[0] ?? ''}, ${after?.[1] ?? ''}, ${after?.[2] ?? ''}))
-    order by label, record_id, moment limit ${query.limit + 1}`);
-  const items = rows.slice(0, query.limit).map((row) => answer(row, lane.slug));
-  const last = items.at(-1);
+      and (${after === null} or (label, item, moment) > (${after?.[0] ?? ''}, ${after?.[1] ?? ''}, ${after?.[2] ?? ''}))
+    order by label, item, moment limit ${query.limit + 1}`);
+  const shown = rows.slice(0, query.limit);
+  const last = shown.at(-1);
   return {
-    items,
+    items: shown.map((row) => answer(row, lane.slug)),
     next:
       rows.length > query.limit && last !== undefined
-        ? Buffer.from(JSON.stringify([last.label, last.recordId, last.moment])).toString('base64url')
+        ? Buffer.from(JSON.stringify([last.label, last.item, last.moment])).toString('base64url')
         : null,
   };
 }
@@ -92,20 +109,21 @@ function readCursor(cursor: string | undefined): string[] | null {
  * Finds an item by what a person has at hand: the record's id, the event's address or UID, or words of the title.
  * @throws HttpProblem when there is none, or more than one
  */
-export async function findItem(app: App, lane: LaneRow, given: string): Promise<{ recordId: string; moment: string }> {
+export async function findItem(app: App, lane: LaneRow, given: string): Promise<{ item: string; moment: string }> {
   const [exact] = await app.db
     .select()
     .from(pairs)
     .where(and(eq(pairs.lane, lane.id), sql`(${pairs.uid} = ${given} or ${pairs.href} = ${given} or ${pairs.id}::text = ${given})`));
-  if (exact !== undefined) return exact;
+  if (exact !== undefined) return { item: exact.recordId ?? exact.href ?? given, moment: exact.moment };
   const { items } = await listItems(app, lane, { search: given, limit: 50 });
-  const byId = items.filter((i) => i.recordId === given);
-  if (byId.length > 0) return byId[0]!;
-  if (items.length === 1) return items[0]!;
+  const name = (i: ItemAnswer) => i.recordId ?? i.href ?? '';
+  const byId = items.filter((i) => name(i) === given);
+  if (byId.length > 0) return { item: given, moment: byId[0]!.moment };
+  if (items.length === 1) return { item: name(items[0]!), moment: items[0]!.moment };
   if (items.length > 1) {
     const some = items
       .slice(0, 8)
-      .map((i) => `${i.recordId} (${i.label})`)
+      .map((i) => `${name(i)} (${i.label})`)
       .join(', ');
     throw new HttpProblem(
       409,
@@ -114,11 +132,11 @@ export async function findItem(app: App, lane: LaneRow, given: string): Promise<
     );
   }
   // Not known to the lane: the record may still be there, for instance made a moment ago.
-  return { recordId: given, moment: lane.definition.moments[0]!.name };
+  return { item: given, moment: lane.definition.moments[0]!.name };
 }
 
 /** Everything about one item: both sides as they are now, the baseline, its history, and why it is as it is. */
-export async function itemDetail(app: App, lane: LaneRow, recordId: string, moment: string, signal: AbortSignal): Promise<ItemDetail> {
+export async function itemDetail(app: App, lane: LaneRow, item: string, moment: string, signal: AbortSignal): Promise<ItemDetail> {
   const momentSpec = lane.definition.moments.find((m) => m.name === moment);
   if (momentSpec === undefined)
     throw notFound(
@@ -126,36 +144,54 @@ export async function itemDetail(app: App, lane: LaneRow, recordId: string, mome
       moment,
       lane.definition.moments.map((m) => m.name),
     );
-  const mine = (t: typeof pairs | typeof journal | typeof holds) => and(eq(t.lane, lane.id), eq(t.recordId, recordId), eq(t.moment, moment));
-  const { rows } = await app.db.execute<Row>(sql`select * from (${itemRows(lane.id)}) i where record_id = ${recordId} and moment = ${moment}`);
-  const [[pair], history, [hold]] = await Promise.all([
-    app.db.select().from(pairs).where(mine(pairs)),
-    app.db.select().from(journal).where(mine(journal)).orderBy(desc(journal.id)).limit(100),
+  const { rows } = await app.db.execute<Row>(sql`select * from (${itemRows(lane.id)}) i where item = ${item} and moment = ${moment}`);
+  const row = rows[0];
+  const eventAlone = row !== undefined ? row.record_id === null : item.startsWith('/');
+  const mine = (t: typeof pairs | typeof journal | typeof holds) =>
+    and(eq(t.lane, lane.id), eq(t.moment, moment), eventAlone ? and(isNull(t.recordId), eq(t.href, item)) : eq(t.recordId, item));
+  const [pair] = await app.db.select().from(pairs).where(mine(pairs));
+  const [history, [hold]] = await Promise.all([
+    app.db
+      .select()
+      .from(journal)
+      // What was done before the event had its record is part of the story.
+      .where(and(eq(journal.lane, lane.id), pair === undefined ? mine(journal) : or(mine(journal), eq(journal.pair, pair.id))))
+      .orderBy(desc(journal.id))
+      .limit(100),
     app.db
       .select()
       .from(holds)
       .where(and(mine(holds), eq(holds.state, 'open'))),
   ]);
   const { context, sides } = await openLane(app, lane);
-  const record = await attempt(() => sides.records.read(lane.definition.records.collection, recordId, signal));
-  const href = pair?.state === 'parted' ? null : (pair?.href ?? null);
+  const record = eventAlone
+    ? { value: null, trouble: null }
+    : await attempt(() => sides.records.read(lane.definition.records.collection, item, signal));
+  const href = eventAlone ? item : pair?.state === 'parted' ? null : (pair?.href ?? null);
   const event =
     href === null
       ? { value: null, trouble: null }
       : await attempt(async () => (await sides.calendars.read(lane.definition.calendar.calendar, [href], signal)).get(href) ?? null);
-  const row = rows[0];
-  if (row === undefined && record.value === null && history.length === 0) throw notFound('item', recordId);
-  const judged = record.value === null ? null : judge(context, record.value as RecordItem, momentSpec);
-  const read = event.value === null ? null : viewOf(event.value, context).read;
-  const values = judged?.belongs === true ? judged.values : null;
+  if (row === undefined && record.value === null && event.value === null && history.length === 0) throw notFound('item', item);
+  const shown = record.value === null ? null : showAll(momentLinks(context, momentSpec), record.value, context);
+  const view = event.value === null ? null : viewOf(event.value, context);
+  const read = view?.read ?? null;
+  const verdict =
+    record.value !== null && shown !== null
+      ? judgeRecord(context, record.value, momentSpec, shown)
+      : view !== null && read !== null
+        ? judgeEvent(context, view as EventView & { read: object }, false)
+        : null;
+  const label = shown === null ? (read?.values.title ?? item) : labelOf(shown, item);
   const known: ItemAnswer =
     row !== undefined
       ? answer(row, lane.slug)
       : {
           lane: lane.slug,
-          recordId,
+          recordId: eventAlone ? null : item,
+          href: eventAlone ? item : null,
           moment,
-          label: history[0]?.label ?? (judged?.belongs === false ? judged.label : (values?.title ?? recordId)),
+          label: history[0]?.label ?? label,
           state: 'left out',
           when: null,
           verdict: null,
@@ -163,11 +199,11 @@ export async function itemDetail(app: App, lane: LaneRow, recordId: string, mome
         };
   const detail = {
     ...known,
-    record: { url: record.value?.url ?? null, values, fields: record.value?.fields ?? null, trouble: record.trouble },
+    record: { url: record.value?.url ?? null, values: shown?.values ?? null, fields: record.value?.fields ?? null, trouble: record.trouble },
     event: {
       href,
-      uid: pair?.uid ?? null,
-      values: read === null ? null : mappedPart(read.values, pair?.baseline?.record ?? values ?? {}),
+      uid: pair?.uid ?? read?.uid ?? null,
+      values: read === null ? null : mappedPart(read.values, { ...pair?.baseline?.event, ...shown?.values, ...(shown === null ? read.values : {}) }),
       trouble: event.trouble,
     },
     baseline: pair?.baseline ?? null,
@@ -176,7 +212,13 @@ export async function itemDetail(app: App, lane: LaneRow, recordId: string, mome
   };
   return {
     ...detail,
-    ...explain(detail, { recordGone: record.value === null && record.trouble === null, known: row !== undefined, lane: lane.definition, judged }),
+    ...explain(detail, {
+      recordGone: !eventAlone && record.value === null && record.trouble === null,
+      known: row !== undefined,
+      lane: lane.definition,
+      verdict,
+      unjudged: record.value === null && read === null,
+    }),
   };
 }
 

@@ -44,7 +44,7 @@ export async function resolveLane(app: App, input: unknown, signal: AbortSignal)
         pointer: '/records/collection',
         reason: `${left.name} has no collection "${definition.records.collection}"; it has ${collections.map((c) => c.name).join(', ')}`,
       });
-    else problems.push(...checkLane(definition, collection, app.zones).map((p) => withColumn(p, columns)));
+    else problems.push(...checkLane(definition, collection, app.zones, collections).map((p) => withColumn(p, columns)));
   }
   if (right !== undefined) {
     const calendars = await app.systems.open(right).calendars!.calendars(signal);
@@ -57,7 +57,7 @@ export async function resolveLane(app: App, input: unknown, signal: AbortSignal)
           ? `${named.length} calendars of ${right.name} have the name "${wanted}"; give the address of one: ${named.map((c) => c.href).join(', ')}`
           : `${right.name} has no calendar "${wanted}"; it has ${calendars.map((c) => c.name).join(', ') || 'none'}`;
       problems.push({ pointer: '/calendar/calendar', reason: several });
-    } else if (!found.writable)
+    } else if (!found.writable && Object.values(definition.may.calendar).some((yes) => yes))
       problems.push({
         pointer: '/calendar/calendar',
         reason: `the account may not write in "${found.name}"; choose another calendar or have writing permitted`,
@@ -113,9 +113,24 @@ export async function createLane(app: App, slug: string, input: unknown, start: 
   });
 }
 
+/** Its pairs speak of the records and the events of these two sides: another side is another lane. */
+export function checkSides(lane: LaneRow, { definition, recordsSystem, calendarSystem }: Resolved): void {
+  const moved = [
+    ['/records/system', recordsSystem !== lane.recordsSystem],
+    ['/records/collection', definition.records.collection !== lane.definition.records.collection],
+    ['/calendar/system', calendarSystem !== lane.calendarSystem],
+    ['/calendar/calendar', definition.calendar.calendar !== lane.definition.calendar.calendar],
+  ] as const;
+  const problems = moved.flatMap(([pointer, other]) =>
+    other ? [{ pointer, reason: 'a lane keeps its two sides, because its pairs speak of them; make another lane for another side' }] : [],
+  );
+  if (problems.length > 0) throw new HttpProblem(422, 'The lane cannot move', problems.map((p) => `${p.pointer}: ${p.reason}`).join('; '), problems);
+}
+
 /** Saves a new version. @throws HttpProblem 412 when somebody else saved one since `version` */
 export async function changeLane(app: App, lane: LaneRow, input: unknown, version: number, by: string, signal: AbortSignal): Promise<LaneRow> {
   const resolved = await resolveLane(app, input, signal);
+  checkSides(lane, resolved);
   return app.db.transaction(async (tx) => {
     const [current] = await tx.select().from(lanes).where(eq(lanes.id, lane.id)).for('update');
     if (current?.version !== version)

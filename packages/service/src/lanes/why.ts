@@ -1,4 +1,4 @@
-import type { ItemDetail, Judged, LaneDefinition } from '@monsoon/core';
+import type { ItemDetail, LaneDefinition, Verdict } from '@monsoon/core';
 
 interface Facts {
   /** a direct read says that the record is not there */
@@ -6,7 +6,10 @@ interface Facts {
   /** the lane has a pair or a verdict for it */
   known: boolean;
   lane: LaneDefinition;
-  judged: Judged | null;
+  /** what the lane would say of the record, or of an event without one, now; null: it belongs */
+  verdict: Verdict | null;
+  /** neither the record nor the event could be judged */
+  unjudged: boolean;
 }
 
 const atTime = (iso: string) => `${iso.slice(0, 10)} ${iso.slice(11, 19)} UTC`;
@@ -19,23 +22,31 @@ export function explain(item: Omit<ItemDetail, 'why' | 'next'>, facts: Facts): {
   if (hold !== null) return { why: `It is held: ${hold.cause}.`, next: `Decide: ${hold.choices.join(' or ')}.` };
   if (verdict !== null) {
     const at = verdict.recheckAt === null ? '' : ` It is looked at again by itself at ${atTime(verdict.recheckAt)}.`;
-    return { why: `${says[verdict.reason](verdict.condition, verdict.value)}${lately}`, next: `${advice[verdict.reason]}${at}` };
+    return {
+      why: `${says[verdict.reason as Verdict['reason']](verdict.condition, verdict.value)}${lately}`,
+      next: `${advice[verdict.reason as Verdict['reason']]}${at}`,
+    };
   }
   if (facts.recordGone && history.length > 0) return { why: `The record was deleted.${lately}`, next: 'Nothing is left to do.' };
-  if (!facts.known && facts.judged?.belongs === true)
-    return { why: 'The lane has not seen this record yet; it would belong.', next: 'Run the lane, or wait for its next check.' };
-  if (!facts.known && facts.judged?.belongs === false)
+  if (!facts.known && !facts.unjudged) {
+    const found = facts.verdict;
+    if (found === null) return { why: 'The lane has not seen it yet; it would belong.', next: 'Run the lane, or wait for its next check.' };
+    return { why: says[found.reason](found.condition, found.value), next: advice[found.reason] };
+  }
+  const side = item.recordId === null ? 'record' : 'event';
+  if (state === 'making')
+    return { why: `Its ${side} is being made, or the making was interrupted.`, next: 'The next run finds out and finishes it.' };
+  if (state === 'in doubt')
     return {
-      why: says[facts.judged.verdict.reason](facts.judged.verdict.condition, facts.judged.verdict.value),
-      next: advice[facts.judged.verdict.reason],
+      why: 'Its record was asked for, and it is not known yet whether it was made.',
+      next: 'The next run looks among the newly made records.',
     };
-  if (state === 'making') return { why: 'Its event is being made, or the making was interrupted.', next: 'The next run finds out and finishes it.' };
   if (!facts.known && last !== undefined)
     return { why: `It no longer has an event.${lately}`, next: 'Nothing; it is followed again if the record comes back into the lane.' };
-  return { why: `It is on the calendar, and both sides stand as last agreed.${lately}`, next: 'Nothing.' };
+  return { why: `It is on both sides, and they stand as last agreed.${lately}`, next: 'Nothing.' };
 }
 
-const says: Record<NonNullable<ItemDetail['verdict']>['reason'] & string, (condition: string, value: string) => string> = {
+const says: Record<Verdict['reason'], (condition: string, value: string) => string> = {
   'no date': (condition) => `No date, so nothing to put on the calendar (${condition}).`,
   'filtered out': (condition, value) => `It does not pass the filter: ${condition}, and the record has ${value}.`,
   private: (condition, value) => `It is private, and the lane leaves private items out: ${condition}, and the record has ${value}.`,
@@ -46,9 +57,12 @@ const says: Record<NonNullable<ItemDetail['verdict']>['reason'] & string, (condi
   'no longer followed': () => 'The lane parted from it and no longer follows it.',
   'refused by the system': (condition, value) => `It failed: ${condition}, and ${value}.`,
   'unreadable event': (_condition, value) => `Its event cannot be read: ${value}.`,
+  repeating: () => 'The event repeats, and the lane leaves repeating events out.',
+  'made by another lane': (_condition, value) => `Another lane made it: the event carries ${value}.`,
+  'not made here': () => 'The lane makes no events, and no event on the calendar stands for this record.',
 };
 
-const advice: Record<keyof typeof says, string> = {
+const advice: Record<Verdict['reason'], string> = {
   'no date': 'Give the record a start.',
   'filtered out': 'Change the record, or the filter of the lane.',
   private: 'Nothing, unless the record should not be private.',
@@ -59,4 +73,7 @@ const advice: Record<keyof typeof says, string> = {
   'no longer followed': 'Nothing.',
   'refused by the system': 'Mend the cause and run this item again.',
   'unreadable event': 'Mend or remove the event on the calendar, then run this item again.',
+  repeating: 'Nothing, or let the lane take repeating events.',
+  'made by another lane': 'Nothing, unless the lane should take in the events of other lanes.',
+  'not made here': 'Nothing, or let the lane make events.',
 };

@@ -1,25 +1,32 @@
 import {
-  type Change,
   type EventRead,
   editEvent,
-  type ItemVerdict,
   isHarmless,
+  isRemoval,
   type LaneContext,
-  type MappedValues,
+  type Moment,
   makeEvent,
-  mappedPart,
+  momentLinks,
+  momentOfEvents,
+  newBaseline,
+  noValues,
   type Operation,
   type Pair,
-  propertyNames,
+  type RecordItem,
   type RunCounts,
-  readBack,
-  sameProperty,
+  step,
   UnreadableEvent,
+  writesEvent,
+  writesRecord,
 } from '@monsoon/core';
-import { type Calendars, OutsideError, type StoredEvent, stopsRun } from '@monsoon/systems';
-import { viewOf } from './gather.ts';
+import { OutsideError, type StoredEvent, stopsRun } from '@monsoon/systems';
+import { type Sides, viewOf } from './gather.ts';
 import { inTurn } from './in-turn.ts';
-import type { Batch, Entry, RunStore } from './store.ts';
+import { refuse, setAsideForLater } from './refuse.ts';
+import type { Batch, Entry, ItemNames, RunStore } from './store.ts';
+
+/** A batch while it is being filled. */
+export type OpenBatch = Required<Pick<Batch, 'pairs' | 'entries' | 'verdicts' | 'holds'>>;
 
 /** Operations done and remembered together: what a crash can leave half done. */
 const CHUNK = 100;
@@ -30,45 +37,62 @@ const MOST_REPLANS = 3;
 
 export interface ApplyOptions {
   context: LaneContext;
-  calendars: Calendars;
+  sides: Sides;
   store: RunStore;
   signal: AbortSignal;
   counts: RunCounts;
-  /** plans one record again from what is there now */
-  replan(recordId: string): Promise<Operation[]>;
+  /** plans some items again from what is there now */
+  replan(items: ItemNames): Promise<Operation[]>;
   progress(done: number): Promise<void>;
 }
 
-type Of<K extends Operation['kind']> = Operation & { kind: K };
-
 /** What became of one operation. */
-interface Outcome {
+export interface Outcome {
   operation: Operation;
   error?: unknown;
-  /** where to read back what is stored now; null when it is gone */
+  /** the record as it is after it was written */
+  record?: RecordItem;
+  /** where to read back what was stored */
   href: string | null;
   removed?: string | null;
   /** the writing found its work done already */
   found?: boolean;
 }
 
+const names: Record<Operation['kind'], keyof RunCounts> = {
+  make: 'made',
+  'make record': 'made',
+  change: 'changed',
+  adopt: 'adopted',
+  agree: 'agreed',
+  remove: 'removed',
+  'remove record': 'removed',
+  part: 'parted',
+  hold: 'held',
+};
+export const countOf = (operation: Operation): keyof RunCounts => names[operation.kind];
+
 /**
- * Carries out a plan, chunk by chunk: first what will be made is remembered, then the calendar is written, then what
- * it really stored is read back, and that becomes the baseline together with the journal.
+ * Carries out a plan, chunk by chunk: first what will be made is remembered, then both sides are written, then what was
+ * really stored is read back, and that becomes the baseline together with the journal.
  * @throws OutsideError of a kind that stops runs; what was done until then is remembered
  */
 export async function apply(operations: readonly Operation[], options: ApplyOptions, replans = 0): Promise<void> {
   // Makings first: they harm nothing. Removals last: whatever stops the run stops it before them.
-  const order = (o: Operation) => (isHarmless(o) ? 0 : o.kind === 'remove' ? 2 : 1);
+  const order = (o: Operation) => (isHarmless(o) ? 0 : isRemoval(o) ? 2 : 1);
   const sorted = [...operations].sort((a, b) => order(a) - order(b));
   for (let at = 0; at < sorted.length; at += CHUNK) {
     options.signal.throwIfAborted();
-    const chunk = sorted.slice(at, at + CHUNK);
-    const again = await applyChunk(chunk, options);
-    if (again.length > 0 && replans >= MOST_REPLANS) await setAsideForLater(again, options);
+    const again = await applyChunk(sorted.slice(at, at + CHUNK), options);
+    if (again.length > 0 && replans >= MOST_REPLANS)
+      await setAsideForLater(
+        again.filter((o) => o.kind !== 'make record'),
+        options,
+      );
     else if (again.length > 0) {
-      const fresh = await Promise.all([...new Set(again.map((o) => o.pair.recordId))].map((id) => options.replan(id)));
-      await apply(fresh.flat(), options, replans + 1);
+      const records = [...new Set(again.flatMap((o) => o.pair.recordId ?? []))];
+      const hrefs = [...new Set(again.flatMap((o) => (o.pair.recordId === null && o.pair.href !== null ? [o.pair.href] : [])))];
+      await apply(await options.replan({ records, hrefs }), options, replans + 1);
     }
     if (replans === 0) await options.progress(Math.min(at + CHUNK, sorted.length));
   }
@@ -77,69 +101,102 @@ export async function apply(operations: readonly Operation[], options: ApplyOpti
 /** @returns operations that met something changed in the meantime */
 async function applyChunk(chunk: Operation[], options: ApplyOptions): Promise<Operation[]> {
   const { store } = options;
-  const makings = chunk.filter((o): o is Of<'make'> => o.kind === 'make');
-  // The pair with its UID comes first: after a crash the event is looked for, not made again.
-  if (makings.length > 0) await store.write({ pairs: makings.map((o) => o.pair) });
+  const makings = chunk.filter((o) => o.kind === 'make' || o.kind === 'make record');
+  // The pair comes first: after a crash what it speaks of is looked for, not made again.
+  // And what will be overwritten is noted: should nothing more be heard of it, the journal tells of the attempt.
+  const risky = chunk.filter((o) => !makings.includes(o) && (writesEvent(o) || writesRecord(o)));
+  if (makings.length + risky.length > 0) await store.write({ pairs: makings.map((o) => o.pair), intents: risky.map((o) => entryOf(o, o.pair)) });
   const texts = await missingTexts(chunk, options);
   const stops = (o: Outcome) => o.error instanceof OutsideError && stopsRun(o.error.trouble);
-  // What is not started because the server is in trouble is found again by the next run.
+  // What is not started because the system is in trouble is found again by the next run.
   const begun = await inTurn(chunk, AT_ONCE, (operation) => carryOut(operation, texts, options), stops);
   const outcomes = begun.filter((o) => o !== undefined);
 
-  const again = outcomes.filter((o) => isChangedMeanwhile(o.error)).map((o) => o.operation);
+  const again = outcomes.filter((o) => isChangedMeanwhile(o.error));
   const failed = outcomes.filter((o) => o.error !== undefined && !isChangedMeanwhile(o.error));
   const succeeded = outcomes.filter((o) => o.error === undefined);
-  const hrefs = succeeded.flatMap((o) => (o.href === null ? [] : [o.href]));
-  const stored = await options.calendars.read(options.context.definition.calendar.calendar, hrefs, options.signal);
-  const batch: Required<Batch> = { pairs: [], entries: [], verdicts: [], holds: [] };
+  const batch: OpenBatch = { pairs: [], entries: [], verdicts: [], holds: [] };
+  const stored = await readBack(succeeded, options, batch);
   for (const outcome of succeeded) remember(outcome, stored, batch, options);
-  for (const outcome of failed) await refuse(outcome, batch, options);
-  await store.write(batch);
+  // Half of it may be done: the record was written, and the event had changed. That half is journalled now.
+  for (const outcome of [...again, ...failed]) if (outcome.record !== undefined) rememberHalf(outcome, batch);
+  for (const outcome of failed) {
+    if (risky.includes(outcome.operation) && isUncertain(outcome.error)) batch.entries.push(attemptOf(entryOf(outcome.operation, outcome.operation.pair)));
+    await refuse(outcome, batch, options);
+  }
+  await store.write({ ...batch, answered: true });
   const stopping = failed.find(stops) ?? brokenThroughout(failed, succeeded);
   if (stopping !== undefined) throw stopping.error;
-  return again;
+  // Made as it was first attempted: what the event has said since is an edit, and crosses now.
+  const stale = succeeded.filter((o) => o.operation.kind === 'make record' && o.operation.event?.etag === null);
+  return [
+    ...again.map((o) => o.operation),
+    ...stale.map(({ operation, record }) => ({ ...operation, pair: { ...operation.pair, recordId: record!.id } })),
+  ];
 }
+
+/** Nobody knows whether it took effect. */
+const isUncertain = (error: unknown) => error instanceof OutsideError && ['timed out', 'unreachable', 'broken', 'nonsense'].includes(error.trouble);
+
+/** A write of which nothing more was heard, for the journal. */
+export const attemptOf = (entry: Entry): Entry => ({ ...entry, kind: 'attempt', notes: [...entry.notes, `no answer came to this ${entry.kind}: it may have been done`] });
 
 const isChangedMeanwhile = (error: unknown) => error instanceof OutsideError && (error.trouble === 'changed meanwhile' || error.trouble === 'gone');
 
-/** A server that fails for everybody is in trouble itself; one that fails for one event may dislike the event. */
+/** A system that fails for everybody is in trouble itself; one that fails for one item may dislike the item. */
 const brokenThroughout = (failed: Outcome[], succeeded: Outcome[]): Outcome | undefined =>
   failed.length >= 3 &&
-  !succeeded.some((o) => o.href !== null) &&
+  !succeeded.some((o) => o.href !== null || o.record !== undefined) &&
   failed.every((o) => o.error instanceof OutsideError && o.error.trouble === 'broken')
     ? failed[0]
     : undefined;
 
 /** The texts of events that are to be edited or removed, where the plan was made from ETags alone. */
-async function missingTexts(chunk: Operation[], options: ApplyOptions): Promise<Map<string, StoredEvent | null>> {
-  const hrefs = chunk.flatMap((o) => ('event' in o && o.event !== null && o.event.text === null && writes(o) ? [o.event.href] : []));
-  return options.calendars.read(options.context.definition.calendar.calendar, hrefs, options.signal);
+async function missingTexts(chunk: Operation[], { sides, context, signal }: ApplyOptions): Promise<Map<string, StoredEvent | null>> {
+  const hrefs = chunk.flatMap((o) => (o.event !== null && o.event.text === null && writesEvent(o) ? [o.event.href] : []));
+  return sides.calendars.read(context.definition.calendar.calendar, hrefs, signal);
 }
 
-const writes = (o: Operation) => o.kind === 'change' || o.kind === 'remove' || (o.kind === 'adopt' && o.changes.length > 0);
-
-async function carryOut(operation: Operation, texts: Map<string, StoredEvent | null>, options: ApplyOptions): Promise<Outcome> {
+/**
+ * What the calendar really stored. When it cannot be asked, what was written is not forgotten: it is journalled as it
+ * was meant, and the next look compares.
+ */
+async function readBack(succeeded: Outcome[], options: ApplyOptions, batch: OpenBatch): Promise<Map<string, StoredEvent | null>> {
+  const hrefs = succeeded.flatMap((o) => o.href ?? []);
   try {
-    switch (operation.kind) {
-      case 'make':
-        return await make(operation, options);
-      case 'change':
-      case 'adopt':
-        return await change(operation, texts, options);
-      case 'remove':
-        return await remove(operation, texts, options);
-      default:
-        return { operation, href: null };
-    }
+    return await options.sides.calendars.read(options.context.definition.calendar.calendar, hrefs, options.signal);
   } catch (error) {
-    if (error instanceof OutsideError || error instanceof UnreadableEvent) return { operation, error, href: null };
+    if (!(error instanceof OutsideError)) throw error;
+    const unread = new Map<string, StoredEvent | null>();
+    for (const outcome of succeeded) remember(outcome, unread, batch, options);
+    await options.store.write({ ...batch, answered: true });
     throw error;
   }
 }
 
-async function make(operation: Of<'make'>, { context, calendars, signal }: ApplyOptions): Promise<Outcome> {
-  const { pair, values } = operation;
-  const text = makeEvent(pair.uid, values, { lane: context.lane, pair: pair.id }, { zones: context.zones, now: context.now });
+async function carryOut(operation: Operation, texts: Map<string, StoredEvent | null>, options: ApplyOptions): Promise<Outcome> {
+  const outcome: Outcome = { operation, href: null };
+  try {
+    if (operation.kind === 'make') return await make(operation, options);
+    if (operation.kind === 'make record') return await makeRecord(operation, options);
+    if (operation.kind === 'remove') return await remove(operation, texts, options);
+    if (operation.kind === 'remove record') return await removeRecord(operation, options);
+    if (Object.keys(operation.recordEdits).length > 0) outcome.record = await changeRecord(operation, options);
+    if (Object.keys(operation.eventEdits).length > 0) {
+      await changeEvent(operation, texts, options);
+      outcome.href = operation.event!.href;
+    }
+    return outcome;
+  } catch (error) {
+    if (error instanceof OutsideError || error instanceof UnreadableEvent) return { ...outcome, error, href: null };
+    throw error;
+  }
+}
+
+async function make(operation: Operation, { context, sides, signal }: ApplyOptions): Promise<Outcome> {
+  const { pair, eventEdits } = operation;
+  const { calendars } = sides;
+  const text = makeEvent(pair.uid, eventEdits, { lane: context.lane, pair: pair.id }, { zones: context.zones, now: context.now });
   const calendar = context.definition.calendar.calendar;
   try {
     return { operation, href: (await calendars.create(calendar, pair.uid, text, signal)).href };
@@ -154,25 +211,33 @@ async function make(operation: Of<'make'>, { context, calendars, signal }: Apply
   }
 }
 
-async function change(
-  operation: Of<'change'> | Of<'adopt'>,
-  texts: Map<string, StoredEvent | null>,
-  { context, calendars, signal }: ApplyOptions,
-): Promise<Outcome> {
-  const { event, pair, changes } = operation;
-  if (changes.length === 0) return { operation, href: event.href };
-  const { text, etag } = current(event, texts);
-  const wanted = Object.fromEntries(changes.map((c) => [c.property, c.after])) as MappedValues;
-  const edited = editEvent(text, wanted, { zones: context.zones, now: context.now, mark: { lane: context.lane, pair: pair.id } });
-  await calendars.change(event.href, etag, edited, signal);
-  return { operation, href: event.href };
+async function makeRecord(operation: Operation, { context, sides, signal }: ApplyOptions): Promise<Outcome> {
+  const record = await sides.records.create(context.definition.records.collection, operation.recordEdits, operation.pair.id, signal);
+  return { operation, href: null, record };
 }
 
-async function remove(
-  operation: Of<'remove'>,
-  texts: Map<string, StoredEvent | null>,
-  { context, calendars, signal }: ApplyOptions,
-): Promise<Outcome> {
+const changeRecord = (operation: Operation, { context, sides, signal }: ApplyOptions): Promise<RecordItem> =>
+  sides.records.change(context.definition.records.collection, operation.record!, operation.recordEdits, signal);
+
+async function removeRecord(operation: Operation, { context, sides, signal }: ApplyOptions): Promise<Outcome> {
+  const from = operation.record!;
+  await sides.records.remove(context.definition.records.collection, from, signal);
+  return { operation, href: null, removed: JSON.stringify(from) };
+}
+
+async function changeEvent(operation: Operation, texts: Map<string, StoredEvent | null>, { context, sides, signal }: ApplyOptions): Promise<void> {
+  const { text, etag } = current(operation.event!, texts);
+  const mark = { lane: context.lane, pair: operation.pair.id };
+  await sides.calendars.change(
+    operation.event!.href,
+    etag,
+    editEvent(text, operation.eventEdits, { zones: context.zones, now: context.now, mark }),
+    signal,
+  );
+}
+
+async function remove(operation: Operation, texts: Map<string, StoredEvent | null>, { context, sides, signal }: ApplyOptions): Promise<Outcome> {
+  const { calendars } = sides;
   const calendar = context.definition.calendar.calendar;
   if (operation.event === null) {
     const href = calendars.hrefFor(calendar, operation.pair.uid);
@@ -199,129 +264,94 @@ function current(
   return { text: read.text, etag: read.etag };
 }
 
-/** Puts what was done, and what the calendar really holds now, into the batch. */
-function remember(outcome: Outcome, stored: Map<string, StoredEvent | null>, batch: Required<Batch>, options: ApplyOptions): void {
-  const { operation, href } = outcome;
-  const { counts, context } = options;
-  const event = href === null ? null : (stored.get(href) ?? null);
-  const read = event === null ? null : viewOf(event, context).read;
-  const entry = (pair: Pair, more: Partial<Entry> = {}) =>
-    batch.entries.push({
-      pair,
-      kind: operation.kind,
-      cause: operation.cause,
-      changes: operation.changes,
-      notes: operation.notes,
-      removed: null,
-      ...more,
-    });
-  const { recordId, moment, label } = operation.pair;
-  batch.verdicts.push({ recordId, moment, label, verdict: operation.verdict });
-  switch (operation.kind) {
-    case 'make':
-    case 'change':
-    case 'adopt': {
-      // Written, and gone again before it could be read: the next run sees the deletion against this baseline.
-      const { pair, notes } = agreed(operation.pair, operation.values, { event, read, href }, context);
-      batch.pairs.push(pair);
-      if (outcome.found === true) notes.push('it was there already: an earlier attempt had made it');
-      entry(pair, { notes: [...operation.notes, ...notes] });
-      counts[operation.kind === 'make' ? 'made' : operation.kind === 'change' ? 'changed' : 'adopted']++;
-      break;
-    }
-    case 'agree': {
-      const pair: Pair = {
-        ...operation.pair,
-        etag: operation.event.etag,
-        baseline: { record: operation.values, event: mappedPart(operation.event.read!.values, operation.values) },
-      };
-      batch.pairs.push(pair);
-      entry(pair, { changes: baselineChanges(operation, context) });
-      counts.agreed++;
-      break;
-    }
-    case 'remove':
-      batch.pairs.push({ ...operation.pair, href: null, etag: null, baseline: null });
-      entry(operation.pair, { removed: outcome.removed ?? null });
-      counts.removed++;
-      break;
-    case 'part':
-      batch.pairs.push(operation.pair);
-      entry(operation.pair);
-      counts.parted++;
-      break;
-    case 'hold':
-      batch.pairs.push(operation.pair);
-      batch.holds.push({
-        pair: operation.pair,
-        question: operation.question,
-        cause: operation.cause,
-        record: operation.pair.baseline?.record ?? {},
-        event: operation.event?.read == null ? {} : mappedPart(operation.event.read.values, operation.pair.baseline?.record ?? {}),
-      });
-      entry(operation.pair);
-      counts.held++;
+/** Puts what was done, and what both sides really hold now, into the batch. */
+function remember(outcome: Outcome, stored: Map<string, StoredEvent | null>, batch: OpenBatch, options: ApplyOptions): void {
+  const { operation } = outcome;
+  const { counts } = options;
+  const { recordId, href, moment, label } = operation.pair;
+  const { pair, notes } = agreedPair(outcome, stored, options.context);
+  batch.pairs.push(pair);
+  batch.entries.push({ ...entryOf(operation, pair), notes: [...operation.notes, ...notes], removed: outcome.removed ?? null });
+  if (operation.hold !== null) batch.holds.push({ ...operation.hold, pair });
+  batch.verdicts.push({ recordId, href: recordId === null ? href : null, moment, label, verdict: operation.verdict });
+  // An event that has its record now is no longer known by its own place.
+  if (pair.recordId !== null && pair.href !== null && (operation.kind === 'make record' || operation.kind === 'adopt')) {
+    batch.verdicts.push({ recordId: null, href: pair.href, moment, label, verdict: null });
+    if (recordId === null) batch.verdicts.push({ recordId: pair.recordId, href: null, moment, label, verdict: operation.verdict });
   }
+  counts[countOf(operation)]++;
 }
 
-interface ReadBack {
-  event: StoredEvent | null;
-  read: EventRead | null;
-  href: string | null;
-}
-
-/** The pair with its new baseline, and a note where somebody else's edit got in between our write and our look. */
-function agreed(pair: Pair, values: MappedValues, { event, read, href }: ReadBack, context: LaneContext): { pair: Pair; notes: string[] } {
-  const back = read === null ? { values, foreign: [] } : readBack(values, read.values, context.zone, context.zones);
-  // An ETag says "as agreed": without agreement the next look must read the event again.
-  const etag = back.foreign.length > 0 ? null : (event?.etag ?? null);
-  const notes = back.foreign.map((p) => `${p} was changed on the calendar in the same moment; the next check settles it`);
-  return { pair: { ...pair, state: 'agreed', href, etag, baseline: { record: values, event: back.values } }, notes };
-}
-
-/** What both sides turned out to say, against what they last agreed on. */
-function baselineChanges(operation: Of<'agree'>, context: LaneContext): Change[] {
-  const before = operation.pair.baseline?.event ?? {};
-  return propertyNames
-    .filter((p) => operation.values[p] !== undefined && !sameProperty(p, before[p], operation.values[p], context.zones))
-    .map((property) => ({ property, before: before[property] ?? null, after: operation.values[property] ?? null, cause: operation.cause }));
-}
-
-/** Seconds until a failed item is tried again; then it is set aside until it or the lane changes. */
-const PAUSES = [60, 300, 1800, 7200];
-
-async function refuse(outcome: Outcome, batch: Required<Batch>, { store, context, counts }: ApplyOptions): Promise<void> {
-  const { operation, error } = outcome;
-  const { pair } = operation;
-  if (error instanceof OutsideError && stopsRun(error.trouble)) return;
-  const attempts = await store.attempts(pair.recordId, pair.moment);
-  const passing = error instanceof OutsideError && error.trouble === 'broken';
-  const pause = passing ? PAUSES[attempts] : undefined;
-  const recheckAt = pause === undefined ? null : new Date(Date.parse(context.now) + pause * 1000).toISOString();
-  const reason = error instanceof UnreadableEvent ? 'unreadable event' : 'refused by the system';
-  batch.verdicts.push(failure(operation, reason, (error as Error).message, recheckAt, attempts + 1));
-  counts.failed++;
-}
-
-const failure = (
-  operation: Operation,
-  reason: 'unreadable event' | 'refused by the system',
-  value: string,
-  recheckAt: string | null,
-  attempts: number,
-) => ({
-  recordId: operation.pair.recordId,
-  moment: operation.pair.moment,
-  label: operation.pair.label,
-  verdict: { reason, condition: `the calendar takes it (${operation.kind})`, value, recheckAt, attempts } satisfies ItemVerdict['verdict'] & {
-    attempts: number;
-  },
+const entryOf = (operation: Operation, pair: Pair): Entry => ({
+  pair,
+  kind: operation.kind,
+  cause: operation.cause,
+  changes: operation.changes,
+  notes: operation.notes,
+  removed: null,
 });
 
-/** Somebody keeps changing these: the next run finds them in peace, or again not. */
-async function setAsideForLater(operations: Operation[], options: ApplyOptions): Promise<void> {
-  const recheckAt = new Date(Date.parse(options.context.now) + 60_000).toISOString();
-  const value = 'it changed again each time it was about to be written';
-  await options.store.write({ verdicts: operations.map((o) => failure(o, 'refused by the system', value, recheckAt, 1)) });
-  options.counts.failed += operations.length;
+function rememberHalf({ operation }: Outcome, batch: OpenBatch): void {
+  const changes = operation.changes.filter((c) => c.side === 'record');
+  batch.entries.push({
+    ...entryOf(operation, operation.pair),
+    changes,
+    notes: [...operation.notes, 'the event had changed meanwhile, and was planned again'],
+  });
 }
+
+const settles = (operation: Operation) => !['remove', 'remove record', 'part'].includes(operation.kind);
+
+/** The pair with its new baseline, and a note where somebody else's edit got in between our write and our look. */
+function agreedPair(outcome: Outcome, stored: Map<string, StoredEvent | null>, context: LaneContext): { pair: Pair; notes: string[] } {
+  const { operation } = outcome;
+  const { pair } = operation;
+  if (operation.kind === 'remove' || operation.kind === 'remove record')
+    return { pair: { ...pair, href: null, etag: null, version: null, baseline: null }, notes: [] };
+  // A question about an item that has left moves nothing: what was agreed on stays agreed on until it is answered.
+  if (!settles(operation) || (operation.kind === 'hold' && operation.settled.length === 0)) return { pair, notes: [] };
+  const notes = outcome.found === true ? ['it was there already: an earlier attempt had made it'] : [];
+  const links = momentLinks(context, momentOf(pair, context));
+  const event = outcome.href === null ? null : (stored.get(outcome.href) ?? null);
+  const read: EventRead | null = event === null ? (outcome.href === null ? (operation.event?.read ?? null) : null) : viewOf(event, context).read;
+  const before = operation.kind === 'make' || operation.kind === 'make record' ? null : pair.baseline;
+  const blank: RecordItem = { id: '', fields: {} };
+  const planned = operation.record ?? { ...blank, fields: Object.fromEntries(context.collection.fields.map((f) => [f.name, null])) };
+  const meant = { ...planned, fields: { ...planned.fields, ...operation.recordEdits } };
+  const { baseline, foreign } = newBaseline(
+    links,
+    before,
+    {
+      planned: operation.record,
+      record: meant,
+      eventBefore: operation.event?.read?.values ?? noValues,
+      eventEdits: operation.eventEdits,
+      settled: operation.settled,
+    },
+    { record: outcome.record ?? operation.record, event: read?.values ?? null },
+    context,
+  );
+  const state = operation.kind === 'make' || operation.kind === 'make record' ? step(pair.state, 'agreed') : pair.state;
+  const recordId = outcome.record?.id ?? pair.recordId;
+  // An ETag says "as agreed": without agreement in everything, the next look must read the event again.
+  const loose = foreign.length > 0 || operation.loose;
+  const etag = outcome.href === null ? (operation.event?.etag ?? null) : (event?.etag ?? null);
+  const said = foreign.map((key) => `${key} was changed in the same moment; the next check settles it`);
+  return {
+    pair: {
+      ...pair,
+      recordId,
+      state,
+      href: outcome.href ?? pair.href,
+      etag: loose ? null : etag,
+      version: (outcome.record ?? operation.record)?.version ?? null,
+      laneVersion: context.version,
+      tried: null,
+      baseline,
+    },
+    notes: [...notes, ...said],
+  };
+}
+
+const momentOf = (pair: Pair, context: LaneContext): Moment =>
+  context.definition.moments.find((m) => m.name === pair.moment) ?? momentOfEvents(context);

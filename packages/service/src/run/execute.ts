@@ -1,10 +1,14 @@
 import {
+  type Audit,
+  AuditTally,
   countNames,
   type Damage,
+  damageOf,
   type Guarded,
   guard,
   type ItemVerdict,
   isHarmless,
+  itemKey,
   type LaneContext,
   type Operation,
   type Plan,
@@ -12,61 +16,84 @@ import {
   type RunCounts,
 } from '@monsoon/core';
 import { OutsideError } from '@monsoon/systems';
-import { apply } from './apply.ts';
-import { type GatherResult, gather, readStrangers, type Scope, type Sides } from './gather.ts';
-import type { RunStore } from './store.ts';
+import { apply, attemptOf, countOf } from './apply.ts';
+import { withDirectories } from './directories.ts';
+import { type GatheredBatch, Gathering, type Scope, type Sides } from './gather.ts';
+import type { ItemNames, RunStore } from './store.ts';
 
 export const noCounts = (): RunCounts => Object.fromEntries(countNames.map((n) => [n, 0])) as RunCounts;
 
-export interface Planned {
-  plan: Plan;
-  guarded: Guarded;
-  cursors: GatherResult['cursors'];
-  gathered: GatherResult['gathered'];
-  listed: GatherResult['listed'];
-}
-
-/** Gather, match, judge, merge, plan, guard: all of a run except doing it. A forecast ends here. */
-export async function prepare(
+/** Gather, match, judge, merge and plan, batch by batch: all of a run except doing it. */
+async function* planned(
   context: LaneContext,
-  sides: Sides,
-  store: RunStore,
-  scope: Scope,
-  allowed: Damage | null,
-  signal: AbortSignal,
-): Promise<Planned> {
-  const { gathered, cursors, unknownHrefs, listed } = await gather(context, sides, store, scope, signal);
-  let planned = plan(context, gathered);
-  // Only who is about to make events needs to know what else is on the calendar.
-  if (unknownHrefs.length > 0 && planned.operations.some((o) => o.kind === 'make')) {
-    planned = plan(context, { ...gathered, strangers: await readStrangers(context, sides.calendars, unknownHrefs, signal) });
+  gathering: Gathering,
+  planner: typeof plan = plan,
+): AsyncIterable<{ plan: Plan; batch: GatheredBatch }> {
+  for await (const batch of gathering.batches()) {
+    let result = planner(context, batch.gathered, batch.due);
+    // Only who is about to make events, or is told not to, needs to know what else is on the calendar.
+    const asks = (o: Operation) => o.kind === 'make' || (o.event === null && o.record !== null);
+    const unpaired = result.operations.some(asks) || result.verdicts.some((v) => v.verdict?.reason === 'not made here');
+    if (unpaired && (await gathering.readStrangers())) result = planner(context, batch.gathered, batch.due);
+    yield { plan: result, batch };
   }
-  return {
-    plan: planned,
-    guarded: guard(planned.operations, await store.countPairs(), context.definition.guard, allowed),
-    cursors,
-    gathered,
-    listed,
-  };
 }
 
-/** What a plan would count, if all of it went well. */
-export function foresee(planned: Plan): RunCounts {
-  const counts = noCounts();
-  const names = { make: 'made', change: 'changed', adopt: 'adopted', agree: 'agreed', remove: 'removed', part: 'parted', hold: 'held' } as const;
-  for (const operation of planned.operations) counts[names[operation.kind]]++;
-  counts.unchanged = planned.unchanged;
-  counts.leftOut = planned.verdicts.filter((v) => v.verdict !== null).length;
-  return counts;
+/** What a run would do, printed: the same list that a run applies. */
+export interface Forecast {
+  operations: Operation[];
+  verdicts: ItemVerdict[];
+  unchanged: number;
+  counts: RunCounts;
+  guarded: Guarded;
+}
+
+/** Most operations and verdicts that a forecast lists; it counts them all. */
+const MOST_LISTED = 10_000;
+
+/** @throws OutsideError */
+export async function forecast(context: LaneContext, sides: Sides, store: RunStore, scope: Scope, signal: AbortSignal): Promise<Forecast> {
+  const full = await withDirectories(context, sides, signal);
+  const result = { operations: [] as Operation[], verdicts: [] as ItemVerdict[], unchanged: 0, counts: noCounts() };
+  const damage: Damage = { removals: 0, rewrites: 0 };
+  for await (const { plan: part } of planned(full, new Gathering(full, sides, store, scope, signal))) {
+    tally(result.counts, part);
+    for (const operation of part.operations) result.counts[countOf(operation)]++;
+    addDamage(damage, part.operations);
+    result.unchanged += part.unchanged;
+    result.operations.push(...part.operations.slice(0, MOST_LISTED - result.operations.length));
+    result.verdicts.push(...part.verdicts.filter((v) => v.verdict !== null).slice(0, MOST_LISTED - result.verdicts.length));
+  }
+  return { ...result, guarded: guard(damage, await store.countPairs(), context.definition.guard, null) };
+}
+
+/** Reads both sides whole and compares them. @throws OutsideError */
+export async function auditSides(context: LaneContext, sides: Sides, store: RunStore, signal: AbortSignal): Promise<Audit> {
+  const full = await withDirectories(context, sides, signal);
+  const count = new AuditTally();
+  const gathering = new Gathering(full, sides, store, 'audit', signal);
+  for await (const { plan: part, batch } of planned(full, gathering)) count.add(part, batch.gathered, context.definition.moments.length);
+  return count.total(gathering.listed.events, gathering.listed.unknown);
+}
+
+function tally(counts: RunCounts, part: Plan): void {
+  counts.unchanged += part.unchanged;
+  counts.leftOut += part.verdicts.filter((v) => v.verdict !== null).length;
+}
+
+function addDamage(damage: Damage, operations: Operation[]): void {
+  const more = damageOf(operations);
+  damage.removals += more.removals;
+  damage.rewrites += more.rewrites;
 }
 
 /**
  * The verdicts that hold already. An item that has work to be done keeps its old one until the work is done: should it
  * fail, the old verdict knows how often it was tried and when it is due again.
  */
-function idleVerdicts(planned: Plan, operations: readonly Operation[]): ItemVerdict[] {
-  const busy = new Set(operations.map((o) => JSON.stringify([o.pair.recordId, o.pair.moment])));
-  return planned.verdicts.filter((v) => !busy.has(JSON.stringify([v.recordId, v.moment])));
+function idleVerdicts(part: Plan, operations: readonly Operation[]): ItemVerdict[] {
+  const busy = new Set(operations.flatMap((o) => [itemKey({ ...o.pair, href: null }), itemKey({ ...o.pair, recordId: null })]));
+  return part.verdicts.filter((v) => !busy.has(itemKey(v)));
 }
 
 export interface Executed {
@@ -78,9 +105,13 @@ export interface Executed {
   error: OutsideError | null;
 }
 
+/** Destructive operations that are kept as planned; of more than these only the names are, and they are planned again when their turn comes. */
+const MOST_KEPT = 2000;
+
 /**
- * One run from gathering to the moved cursors. Trouble outside ends the run as failed with its reason; the cursors
- * stay where they were, so that the next run finds everything again.
+ * One run from gathering to the moved cursors. What harms nothing is done as it is found; what rewrites or removes waits
+ * until everything was looked at and the guard has seen it. Trouble outside ends the run as failed with its reason; the
+ * cursors stay where they were, so that the next run finds everything again.
  */
 export async function execute(
   context: LaneContext,
@@ -89,33 +120,71 @@ export async function execute(
   scope: Scope,
   allowed: Damage | null,
   signal: AbortSignal,
+  planner: typeof plan = plan,
 ): Promise<Executed> {
   const counts = noCounts();
   try {
-    const { plan: planned, guarded, cursors } = await prepare(context, sides, store, scope, allowed, signal);
-    const held = guarded.reasons.length > 0;
-    const operations = held ? planned.operations.filter(isHarmless) : planned.operations;
-    counts.unchanged = planned.unchanged;
-    counts.leftOut = planned.verdicts.filter((v) => v.verdict !== null).length;
-    await store.write({ verdicts: idleVerdicts(planned, operations) });
-    await store.progress(counts, operations.length, 0);
-    const replan = async (recordId: string): Promise<Operation[]> => {
-      const again = await prepare(context, sides, store, { records: [recordId] }, allowed, signal);
-      const fresh = again.plan.operations.filter((o) => !held || isHarmless(o));
-      await store.write({ verdicts: idleVerdicts(again.plan, fresh) });
-      return fresh;
+    const interrupted = await store.intents();
+    if (interrupted.length > 0) await store.write({ entries: interrupted.map(attemptOf), answered: true });
+    const full = await withDirectories(context, sides, signal);
+    const gathering = new Gathering(full, sides, store, scope, signal);
+    const damage: Damage = { removals: 0, rewrites: 0 };
+    const kept: Operation[] = [];
+    const named: ItemNames = { records: [], hrefs: [] };
+    let found = 0;
+    let done = 0;
+    const progress = () => store.progress(counts, found, done);
+    const run = async (operations: Operation[], held: boolean) => {
+      const replan = async (items: ItemNames): Promise<Operation[]> => {
+        const fresh: Operation[] = [];
+        for await (const { plan: part } of planned(full, new Gathering(full, sides, store, items, signal), planner)) {
+          const doing = part.operations.filter((o) => !held || isHarmless(o));
+          await store.write({ verdicts: idleVerdicts(part, doing), pairs: part.refreshed });
+          fresh.push(...doing);
+        }
+        return fresh;
+      };
+      const before = done;
+      await apply(operations, {
+        context: full,
+        sides,
+        store,
+        signal,
+        counts,
+        replan,
+        progress: async (n) => {
+          done = before + n;
+          await progress();
+        },
+      });
     };
-    await apply(operations, {
-      context,
-      calendars: sides.calendars,
-      store,
-      signal,
-      counts,
-      replan,
-      progress: (done) => store.progress(counts, operations.length, done),
-    });
-    if (held) return { state: 'held', reason: guarded.reasons.join('; '), counts, damage: guarded.damage, error: null };
-    await store.moveCursors(cursors);
+
+    for await (const { plan: part } of planned(full, gathering, planner)) {
+      signal.throwIfAborted();
+      tally(counts, part);
+      addDamage(damage, part.operations);
+      found += part.operations.length;
+      const verdicts = idleVerdicts(part, part.operations);
+      if (verdicts.length > 0 || part.refreshed.length > 0) await store.write({ verdicts, pairs: part.refreshed });
+      await run(part.operations.filter(isHarmless), true);
+      for (const operation of part.operations.filter((o) => !isHarmless(o))) {
+        if (kept.length < MOST_KEPT) kept.push(operation);
+        else if (operation.pair.recordId !== null) named.records.push(operation.pair.recordId);
+        else if (operation.pair.href !== null) named.hrefs.push(operation.pair.href);
+      }
+    }
+    const destructive = damage.removals + damage.rewrites > 0;
+    const guarded = destructive ? guard(damage, await store.countPairs(), full.definition.guard, allowed) : { reasons: [] };
+    await progress();
+    if (guarded.reasons.length > 0) return { state: 'held', reason: guarded.reasons.join('; '), counts, damage, error: null };
+    await run(kept, false);
+    for (let at = 0; at < named.records.length + named.hrefs.length; at += MOST_KEPT) {
+      const records = named.records.slice(at, at + MOST_KEPT);
+      const hrefs = records.length > 0 ? [] : named.hrefs.slice(at - named.records.length, at - named.records.length + MOST_KEPT);
+      for await (const { plan: part } of planned(full, new Gathering(full, sides, store, { records, hrefs }, signal), planner))
+        await run(part.operations, false);
+    }
+    await store.moveCursors(gathering.cursors);
     return { state: 'done', reason: null, counts, damage: null, error: null };
   } catch (error) {
     if (!(error instanceof OutsideError)) throw error;

@@ -1,188 +1,334 @@
 import {
-  type EventValues,
+  attemptLikeness,
+  type Doubt,
   type EventView,
   type Gathered,
+  isFollowed,
   type LaneContext,
+  noValues,
   type Pair,
   type RecordItem,
   readEvent,
+  Strangers,
   UnreadableEvent,
+  valuesAt,
 } from '@monsoon/core';
 import type { Calendars, Records, StoredEvent } from '@monsoon/systems';
 import { inTurn } from './in-turn.ts';
-import type { Cursors, RunStore } from './store.ts';
+import type { Cursors, ItemNames, RunStore } from './store.ts';
 
 /**
  * What a run looks at: everything, where an ETag says that an event is as it was (`sweep`) or reading every event anew
- * (`audit`); what changed on both sides; what changed in the records; or some records alone.
+ * (`audit`); what changed on both sides; what changed in the records; or some items alone.
  */
-export type Scope = 'audit' | 'sweep' | 'changes' | 'records' | { records: string[] };
+export type Scope = 'audit' | 'sweep' | 'changes' | 'records' | ({ records: string[] } & Partial<ItemNames>);
 
 export interface Sides {
   records: Records;
   calendars: Calendars;
 }
 
-export interface GatherResult {
+/** Most items that are looked at together. */
+const BATCH = 500;
+
+/** Items to be planned together, with the truth about them. */
+export interface GatheredBatch {
   gathered: Gathered;
+  /** records to be looked at even if nothing changed, because the clock says so */
+  due: ReadonlySet<string>;
+}
+
+/** One reading of both sides, batch by batch: each item is planned from the truth about it, and then forgotten. */
+export class Gathering {
   /** where to go on next time, once everything behind them is durable */
-  cursors: Partial<Cursors>;
-  /** hrefs on the calendar that no pair speaks of; known after a complete listing only */
-  unknownHrefs: string[];
-  /** everything on the calendar, after a complete listing */
-  listed: ReadonlySet<string>;
-}
+  readonly cursors: Partial<Cursors> = {};
+  /** after an audit: how many events were listed, and how many of them no followed pair speaks of */
+  listed = { events: 0, unknown: 0 };
+  readonly #context: LaneContext;
+  readonly #sides: Sides;
+  readonly #store: RunStore;
+  readonly #scope: Scope;
+  readonly #signal: AbortSignal;
+  readonly #strangers = new Strangers();
+  readonly #due = new Set<string>();
+  /** hrefs of events that no pair speaks of; null: the staging knows them */
+  #unknown: string[] | null = [];
+  #strangersRead = false;
+  #doubts: ReadonlyMap<string, Doubt> = new Map();
 
-const followed = (pair: Pair) => pair.state !== 'parted' && pair.state !== 'removed';
-
-/** Reads what the scope asks for on both sides, so that every item that is planned is planned from the truth. */
-export async function gather(context: LaneContext, sides: Sides, store: RunStore, scope: Scope, signal: AbortSignal): Promise<GatherResult> {
-  const found: Found = { records: new Map(), etags: null, touched: new Set(), cursors: {} };
-  const whole = scope === 'sweep' || scope === 'audit';
-  if (whole) await sweep(context, sides, found, signal);
-  else if (typeof scope === 'object') for (const id of scope.records) found.touched.add(id);
-  else await pullBothSides(context, sides, store, found, scope, signal);
-
-  const settlements = await store.settlements();
-  for (const s of settlements) found.touched.add(s.recordId);
-  const pairs = whole ? await store.pairs('all') : [];
-  const listed = new Set(found.records.keys());
-  // A record that a complete listing lacks is not deleted until a direct read says so.
-  for (const pair of pairs) if (followed(pair) && !listed.has(pair.recordId)) found.touched.add(pair.recordId);
-  await readTouched(context, sides.records, found, signal);
-  if (!whole) pairs.push(...(await store.pairs({ records: [...found.records.keys()] })));
-
-  for (const pair of pairs) {
-    // An event whose making was never confirmed is where it would have been made.
-    if (pair.state === 'making' && pair.href === null) pair.href = sides.calendars.hrefFor(context.definition.calendar.calendar, pair.uid);
+  constructor(context: LaneContext, sides: Sides, store: RunStore, scope: Scope, signal: AbortSignal) {
+    this.#context = context;
+    this.#sides = sides;
+    this.#store = store;
+    this.#scope = scope;
+    this.#signal = signal;
   }
-  const known = new Set(pairs.map((p) => p.href));
-  return {
-    gathered: {
-      records: [...found.records].map(([id, item]) => ({ id, item })),
-      pairs,
-      events: await readEvents(context, sides.calendars, pairs.filter(followed), scope === 'audit' ? null : found.etags, signal),
-      strangers: [],
-      settlements: new Map(settlements.map((s) => [s.pair, s.choice])),
-    },
-    cursors: found.cursors,
-    listed: new Set(found.etags?.keys()),
-    unknownHrefs: found.etags === null ? [] : [...found.etags.keys()].filter((href) => !known.has(href)),
-  };
-}
 
-interface Found {
-  records: Map<string, RecordItem | null>;
-  /** ETags of a complete listing of the calendar */
-  etags: Map<string, string | null> | null;
-  /** records to be read one by one */
-  touched: Set<string>;
-  cursors: Partial<Cursors>;
-}
-
-async function pullRecords(context: LaneContext, records: Records, cursor: string | null, found: Found, signal: AbortSignal): Promise<void> {
-  for await (const page of records.pull(context.definition.records.collection, cursor, signal)) {
-    for (const item of page.items) found.records.set(item.id, item);
-    for (const id of page.gone) found.records.set(id, null);
-    if (page.cursor !== undefined) found.cursors.records = page.cursor;
+  get #whole(): boolean {
+    return this.#scope === 'sweep' || this.#scope === 'audit';
   }
-}
-
-async function sweep(context: LaneContext, sides: Sides, found: Found, signal: AbortSignal): Promise<void> {
-  const [listing] = await Promise.all([
-    sides.calendars.changes(context.definition.calendar.calendar, null, signal),
-    pullRecords(context, sides.records, null, found, signal),
-  ]);
-  found.etags = new Map(listing.changed.map((c) => [c.href, c.etag]));
-  found.cursors.calendar = listing.cursor;
-}
-
-async function pullBothSides(
-  context: LaneContext,
-  sides: Sides,
-  store: RunStore,
-  found: Found,
-  scope: 'changes' | 'records',
-  signal: AbortSignal,
-): Promise<void> {
-  const cursors = await store.cursors();
-  await pullRecords(context, sides.records, cursors.records, found, signal);
-  if (scope === 'records') return;
-  const changes = await sides.calendars.changes(context.definition.calendar.calendar, cursors.calendar, signal);
-  found.cursors.calendar = changes.cursor;
-  const pairs = changes.complete
-    ? await store.pairs('all')
-    : await store.pairs({ hrefs: [...changes.changed.map((c) => c.href), ...changes.removed] });
-  const etags = new Map(changes.changed.map((c) => [c.href, c.etag]));
-  for (const pair of pairs.filter(followed)) {
-    // The same ETag is the same content: our own writes come back this way and are no news.
-    if (pair.href !== null && (etags.get(pair.href) ?? null) !== (pair.etag ?? undefined)) found.touched.add(pair.recordId);
+  get #collection(): string {
+    return this.#context.definition.records.collection;
   }
-  for (const id of await store.due(context.now)) found.touched.add(id);
-  const aside = await store.setAside();
-  for (const pair of await store.pairs({ state: 'making' })) if (!aside.has(pair.recordId)) found.touched.add(pair.recordId);
-}
+  get #calendar(): string {
+    return this.#context.definition.calendar.calendar;
+  }
 
-/** One by one: the rare path. */
-async function readTouched(context: LaneContext, records: Records, found: Found, signal: AbortSignal): Promise<void> {
-  const ids = [...found.touched].filter((id) => !found.records.has(id));
-  let failure: unknown;
-  const read = async (id: string): Promise<boolean> => {
+  async *batches(): AsyncIterable<GatheredBatch> {
+    if (!this.#whole) return yield* this.#some();
     try {
-      found.records.set(id, await records.read(context.definition.records.collection, id, signal));
-      return false;
-    } catch (error) {
-      failure ??= error;
-      return true;
+      yield* this.#sweep();
+      if (this.#scope === 'audit') this.listed = await this.#store.countListed();
+    } finally {
+      await this.#store.endSweep();
     }
-  };
-  await inTurn(ids, 8, read, (failed) => failed);
-  if (failure !== undefined) throw failure;
+  }
+
+  /** Reads what else is on the calendar, for records that may have an event already. True when there was something to read. */
+  async readStrangers(): Promise<boolean> {
+    if (this.#strangersRead) return false;
+    this.#strangersRead = true;
+    let found = false;
+    const pages = this.#unknown === null ? this.#store.unknownEvents() : paged(this.#unknown);
+    for await (const hrefs of pages) {
+      for (const event of await this.#readNew(hrefs)) {
+        found = true;
+        // Its text is read again if it is needed: only what it is known by is kept.
+        this.#strangers.add({ ...event, text: null }, this.#context);
+      }
+    }
+    return found;
+  }
+
+  async *#sweep(): AsyncIterable<GatheredBatch> {
+    const { calendars, records } = this.#sides;
+    await this.#store.beginSweep();
+    for await (const page of calendars.changes(this.#calendar, null, this.#signal)) {
+      for (const part of chunks(page.changed, 5000)) await this.#store.stageEvents(part);
+      if (page.cursor !== undefined) this.cursors.calendar = page.cursor;
+    }
+    this.#unknown = null;
+    yield* this.#begun(() => true);
+    await this.#noteDue();
+    for await (const page of records.pull(this.#collection, null, this.#signal)) {
+      await this.#store.stageRecords([...page.items.map((i) => i.id), ...page.gone]);
+      if (page.cursor !== undefined) this.cursors.records = page.cursor;
+      const found = new Map<string, RecordItem | null>(page.items.map((i) => [i.id, i]));
+      for (const id of page.gone) found.set(id, null);
+      for (const part of chunks([...found], BATCH)) yield await this.#batch(new Map(part));
+    }
+    for await (const pairs of this.#store.unlistedPairs()) {
+      // A record that a complete listing lacks is not deleted until a direct read says so.
+      const ids = [...new Set(pairs.flatMap((p) => p.recordId ?? []))];
+      for (const part of chunks(ids, BATCH)) yield await this.#batch(await this.#readRecords(part));
+    }
+    yield* this.#newcomers([]);
+  }
+
+  async *#some(): AsyncIterable<GatheredBatch> {
+    const scope = this.#scope;
+    const found = new Map<string, RecordItem | null>();
+    const touched: ItemNames = { records: [], hrefs: [] };
+    if (typeof scope === 'object') {
+      touched.records.push(...scope.records);
+      touched.hrefs.push(...(scope.hrefs ?? []));
+      for (const id of scope.records) this.#due.add(id);
+    } else {
+      const cursors = await this.#store.cursors();
+      for await (const page of this.#sides.records.pull(this.#collection, cursors.records, this.#signal)) {
+        for (const item of page.items) found.set(item.id, item);
+        for (const id of page.gone) found.set(id, null);
+        if (page.cursor !== undefined) this.cursors.records = page.cursor;
+      }
+      // A system that cannot tell changes lists everything each time: what is missing then is looked at one by one.
+      if (cursors.records === null)
+        for await (const pairs of this.#store.allPairs())
+          for (const pair of pairs) if (isFollowed(pair) && pair.recordId !== null && !found.has(pair.recordId)) touched.records.push(pair.recordId);
+      if (scope === 'changes') await this.#changedEvents(cursors.calendar, touched);
+      const due = await this.#noteDue();
+      touched.records.push(...due.records);
+      touched.hrefs.push(...due.hrefs);
+      yield* this.#begun(await this.#unfinished(touched));
+    }
+    for (const hold of await this.#store.holds('settled')) {
+      if (hold.recordId !== null) touched.records.push(hold.recordId);
+      else if (hold.href !== null) touched.hrefs.push(hold.href);
+    }
+    if (typeof scope === 'object') yield* this.#begun((p) => scope.hrefs?.includes(p.href ?? '') === true);
+    for (const [id, item] of await this.#readRecords([...new Set(touched.records)].filter((id) => !found.has(id)))) found.set(id, item);
+    for (const part of chunks([...found], BATCH)) yield await this.#batch(new Map(part));
+    yield* this.#newcomers([...new Set(touched.hrefs)]);
+  }
+
+  /** Which pairs an incremental look at the calendar touches, and which events are new. */
+  async #changedEvents(cursor: string | null, touched: ItemNames): Promise<void> {
+    for await (const page of this.#sides.calendars.changes(this.#calendar, cursor, this.#signal)) {
+      if (page.cursor !== undefined) this.cursors.calendar = page.cursor;
+      const etags = new Map(page.changed.map((c) => [c.href, c.etag]));
+      const known = new Set<string>();
+      const look = (pairs: Pair[]) => {
+        for (const pair of pairs) {
+          if (pair.href !== null) known.add(pair.href);
+          // The same ETag is the same content: our own writes come back this way and are no news.
+          if (!isFollowed(pair) || pair.href === null || (etags.get(pair.href) ?? null) === (pair.etag ?? undefined)) continue;
+          if (pair.recordId !== null) touched.records.push(pair.recordId);
+          else touched.hrefs.push(pair.href);
+        }
+      };
+      if (page.complete) for await (const pairs of this.#store.allPairs()) look(pairs);
+      else look(await this.#store.pairs({ hrefs: [...etags.keys(), ...page.removed] }));
+      this.#unknown!.push(...[...etags.keys()].filter((href) => !known.has(href)));
+    }
+    if (this.#context.definition.may.records.create) touched.hrefs.push(...this.#unknown!);
+  }
+
+  /** What was begun and not finished, unless it was refused: that waits until it or the lane changes. @returns which of the pairs without a record are tried again */
+  async #unfinished(touched: ItemNames): Promise<(pair: Pair) => boolean> {
+    const aside = await this.#store.setAside();
+    const [records, hrefs] = [new Set(aside.records), new Set(aside.hrefs)];
+    for (const pair of await this.#store.pairs({ states: ['making'] }))
+      if (pair.recordId !== null && !records.has(pair.recordId)) touched.records.push(pair.recordId);
+    return (pair) => !hrefs.has(pair.href ?? '');
+  }
+
+  /**
+   * Makings of records that were begun come before everything else: until it is known what came of them, a record
+   * without a pair may be one of them.
+   */
+  async *#begun(again: (pair: Pair) => boolean): AsyncIterable<GatheredBatch> {
+    const all = await this.#store.pairs({ unfinished: true });
+    await this.#findDoubts(all.filter((p) => p.tried !== null));
+    const unfinished = all.filter(again);
+    if (unfinished.length === 0) return;
+    const hrefs = unfinished.flatMap((p) => p.href ?? []);
+    const events = await this.#sides.calendars.read(this.#calendar, hrefs, this.#signal);
+    const gone = unfinished.filter((p) => p.href === null || events.get(p.href) === null);
+    if (gone.length > 0) yield await this.#complete([], gone, new Map(gone.map((p) => [p.href ?? '', null])), []);
+    for (const part of chunks(
+      hrefs.filter((h) => events.get(h) !== null),
+      BATCH,
+    ))
+      yield await this.#newcomerBatch(part);
+  }
+
+  async #noteDue(): Promise<ItemNames> {
+    const due = await this.#store.due(this.#context.now);
+    for (const id of due.records) this.#due.add(id);
+    return due;
+  }
+
+  /** For records that may have been made without our knowing: what is there that could be one of them. */
+  async #findDoubts(doubtful: Pair[]): Promise<void> {
+    if (doubtful.length === 0) return;
+    const found = new Map<string, Doubt>(doubtful.map((p) => [p.id, { sure: [], maybe: [] }]));
+    for await (const page of this.#sides.records.pull(this.#collection, null, this.#signal)) {
+      const hits = page.items.flatMap((item) =>
+        doubtful.flatMap((pair) => {
+          const likeness = attemptLikeness(this.#context, pair, item);
+          return likeness === 'none' ? [] : [{ pair, item, likeness }];
+        }),
+      );
+      const taken = new Set((await this.#store.pairs({ records: hits.map((h) => h.item.id) })).map((p) => `${p.recordId} ${p.moment}`));
+      for (const { pair, item, likeness } of hits) if (!taken.has(`${item.id} ${pair.moment}`)) found.get(pair.id)![likeness].push(item);
+    }
+    this.#doubts = found;
+  }
+
+  async #batch(found: ReadonlyMap<string, RecordItem | null>): Promise<GatheredBatch> {
+    const known = await this.#store.pairs({ records: [...found.keys()] });
+    // An event whose making was never confirmed is where it would have been made.
+    const pairs = known.map((p) => (p.state === 'making' && p.href === null ? { ...p, href: this.#sides.calendars.hrefFor(this.#calendar, p.uid) } : p));
+    return this.#complete(
+      [...found].map(([id, item]) => ({ id, item })),
+      pairs,
+      await this.#readEvents(pairs.filter(isFollowed)),
+      [],
+    );
+  }
+
+  async #complete(records: Gathered['records'], pairs: Pair[], events: Gathered['events'], newcomers: EventView[]): Promise<GatheredBatch> {
+    const holds =
+      pairs.length === 0 ? [] : await this.#store.holds({ pairs: pairs.filter((p) => p.state === 'held' || p.recordId === null).map((p) => p.id) });
+    return {
+      gathered: {
+        records,
+        pairs,
+        events,
+        newcomers,
+        strangers: this.#strangers,
+        holds: new Map(holds.map((h) => [h.pair, h])),
+        doubts: this.#doubts,
+      },
+      due: this.#due,
+    };
+  }
+
+  /** Events that may become records: those that were named, and, where everything was listed, all that no pair speaks of. */
+  async *#newcomers(named: string[]): AsyncIterable<GatheredBatch> {
+    const making = this.#context.definition.may.records.create;
+    for (const hrefs of chunks(named, BATCH)) yield await this.#newcomerBatch(hrefs);
+    if (this.#unknown === null && making) for await (const hrefs of this.#store.unknownEvents()) yield await this.#newcomerBatch(hrefs);
+  }
+
+  async #newcomerBatch(hrefs: string[]): Promise<GatheredBatch> {
+    const views = await this.#readNew(hrefs);
+    const uids = views.flatMap((v) => v.read?.uid ?? []);
+    const pairs = new Map<string, Pair>();
+    for (const pair of [...(await this.#store.pairs({ hrefs })), ...(await this.#store.pairs({ uids }))]) pairs.set(pair.id, pair);
+    return this.#complete([], [...pairs.values()], new Map(views.map((v) => [v.href, v])), views);
+  }
+
+  async #readNew(hrefs: string[]): Promise<EventView[]> {
+    const found = await this.#sides.calendars.read(this.#calendar, hrefs, this.#signal);
+    return [...found.values()].filter((e) => e !== null).map((e) => viewOf(e, this.#context));
+  }
+
+  /** One by one: the rare path. */
+  async #readRecords(ids: string[]): Promise<Map<string, RecordItem | null>> {
+    const found = new Map<string, RecordItem | null>();
+    let failure: unknown;
+    const read = async (id: string): Promise<boolean> => {
+      try {
+        found.set(id, await this.#sides.records.read(this.#collection, id, this.#signal));
+        return false;
+      } catch (error) {
+        failure ??= error;
+        return true;
+      }
+    };
+    await inTurn(ids, 8, read, (failed) => failed);
+    if (failure !== undefined) throw failure;
+    return found;
+  }
+
+  async #readEvents(pairs: Pair[]): Promise<Map<string, EventView | null>> {
+    const events = new Map<string, EventView | null>();
+    const wanted: string[] = [];
+    const listed = this.#scope === 'sweep' ? await this.#store.listed(pairs.flatMap((p) => p.href ?? [])) : new Map<string, string | null>();
+    for (const pair of pairs) {
+      if (pair.href === null) continue;
+      const etag = listed.get(pair.href) ?? null;
+      if (etag !== null && etag === pair.etag && pair.baseline !== null) {
+        // Unchanged by its ETag: what was read at the last agreement still holds. Its text is read when it is needed.
+        const read = {
+          uid: pair.uid,
+          values: valuesAt(pair.baseline, noValues),
+          mark: null,
+          repeating: false,
+          modified: null,
+          created: null,
+          organizer: null,
+        };
+        events.set(pair.href, { href: pair.href, etag, text: null, read });
+      } else wanted.push(pair.href);
+    }
+    for (const [href, event] of await this.#sides.calendars.read(this.#calendar, wanted, this.#signal))
+      events.set(href, event === null ? null : viewOf(event, this.#context));
+    return events;
+  }
 }
 
-const nothing: EventValues = {
-  title: null,
-  description: null,
-  location: null,
-  when: null,
-  status: null,
-  busy: null,
-  visibility: null,
-  categories: null,
-  link: null,
-  colour: null,
-};
-
-async function readEvents(
-  context: LaneContext,
-  calendars: Calendars,
-  pairs: Pair[],
-  etags: Found['etags'],
-  signal: AbortSignal,
-): Promise<Map<string, EventView | null>> {
-  const events = new Map<string, EventView | null>();
-  const wanted: string[] = [];
-  for (const pair of pairs) {
-    if (pair.href === null) continue;
-    const listed = etags?.get(pair.href);
-    if (listed !== undefined && listed !== null && listed === pair.etag && pair.baseline !== null) {
-      // Unchanged by its ETag: what was read at the last agreement still holds. Its text is read when it is needed.
-      const values = { ...nothing, ...pair.baseline.event };
-      events.set(pair.href, {
-        href: pair.href,
-        etag: listed,
-        text: null,
-        read: { uid: pair.uid, values, mark: null, repeating: false, modified: null },
-      });
-    } else wanted.push(pair.href);
-  }
-  for (const [href, event] of await calendars.read(context.definition.calendar.calendar, wanted, signal)) {
-    events.set(href, event === null ? null : viewOf(event, context));
-  }
-  return events;
-}
-
-export function viewOf(event: StoredEvent, context: LaneContext): EventView {
+export function viewOf(event: StoredEvent, context: Pick<LaneContext, 'zones'>): EventView {
   try {
     return { ...event, read: readEvent(event.text, context.zones) };
   } catch (error) {
@@ -191,8 +337,10 @@ export function viewOf(event: StoredEvent, context: LaneContext): EventView {
   }
 }
 
-/** The events that records without a pair might already have on the calendar. */
-export async function readStrangers(context: LaneContext, calendars: Calendars, hrefs: string[], signal: AbortSignal): Promise<EventView[]> {
-  const found = await calendars.read(context.definition.calendar.calendar, hrefs, signal);
-  return [...found.values()].filter((e) => e !== null).map((e) => viewOf(e, context));
+function* chunks<T>(items: readonly T[], size: number): Generator<T[]> {
+  for (let at = 0; at < items.length; at += size) yield items.slice(at, at + size);
+}
+
+async function* paged(hrefs: string[]): AsyncIterable<string[]> {
+  yield* chunks(hrefs, BATCH);
 }

@@ -1,4 +1,4 @@
-import type { Change, HoldQuestion, MappedValues, Pair, RunCounts, Verdict } from '@monsoon/core';
+import type { Change, Hold, HoldState, Pair, PairState, RunCounts, Verdict } from '@monsoon/core';
 
 /** What was done to one item, for the journal. */
 export interface Entry {
@@ -7,24 +7,22 @@ export interface Entry {
   cause: string;
   changes: Change[];
   notes: string[];
-  /** a removed event, whole */
+  /** what was taken away, whole: an event's text, or a record as JSON */
   removed: string | null;
 }
 
 export interface StoredVerdict {
-  recordId: string;
+  recordId: string | null;
+  /** where an event is that has no record */
+  href: string | null;
   moment: string;
   label: string;
   /** null: an earlier verdict is out of date */
   verdict: (Verdict & { attempts?: number }) | null;
 }
 
-export interface NewHold {
+export interface NewHold extends Hold {
   pair: Pair;
-  question: HoldQuestion;
-  cause: string;
-  record: MappedValues;
-  event: MappedValues;
 }
 
 /** Everything that becomes true together. */
@@ -33,6 +31,10 @@ export interface Batch {
   entries?: Entry[];
   verdicts?: StoredVerdict[];
   holds?: NewHold[];
+  /** what is about to be written outside: should nothing more be heard of it, it is journalled as an attempt */
+  intents?: Entry[];
+  /** what was intended is done, or known not to be */
+  answered?: true;
 }
 
 export interface Cursors {
@@ -40,20 +42,54 @@ export interface Cursors {
   calendar: string | null;
 }
 
+/** Items by what names them: records, and events that have none. */
+export interface ItemNames {
+  records: string[];
+  hrefs: string[];
+}
+
+export type PairQuery =
+  | { records: string[] }
+  | { hrefs: string[] }
+  | { uids: string[] }
+  | { ids: string[] }
+  | { states: PairState[] }
+  /** whose record is not there yet, and may have been asked for */
+  | { unfinished: true };
+
 /** What a run remembers of one lane. One batch is one database transaction. */
 export interface RunStore {
   cursors(): Promise<Cursors>;
   moveCursors(cursors: Partial<Cursors>): Promise<void>;
-  pairs(which: 'all' | { records: string[] } | { hrefs: string[] } | { state: 'making' }): Promise<Pair[]>;
+  pairs(which: PairQuery): Promise<Pair[]>;
+  /** every pair, in pages */
+  allPairs(): AsyncIterable<Pair[]>;
   /** pairs that are followed: neither parted nor removed */
   countPairs(): Promise<number>;
-  /** records whose verdict is due to be looked at again, and how often they failed */
-  due(now: string): Promise<string[]>;
-  /** records set aside after a refusal: they are not tried again by themselves */
-  setAside(): Promise<Set<string>>;
-  attempts(recordId: string, moment: string): Promise<number>;
-  /** answers to holds, by pair */
-  settlements(): Promise<{ pair: string; recordId: string; choice: string }[]>;
+  /** items whose verdict is due to be looked at again */
+  due(now: string): Promise<ItemNames>;
+  /** items set aside after a refusal: they are not tried again by themselves */
+  setAside(): Promise<ItemNames>;
+  /** how often the item failed in a row */
+  attempts(item: { recordId: string | null; href: string | null; moment: string }): Promise<number>;
+  /** open and settled holds of these pairs; `settled`: all that wait to be carried out */
+  holds(which: { pairs: string[] } | 'settled'): Promise<(HoldState & { pair: string; recordId: string | null; href: string | null })[]>;
   write(batch: Batch): Promise<void>;
+  /** what an interrupted run was about to write */
+  intents(): Promise<Entry[]>;
   progress(counts: RunCounts, planned: number, done: number): Promise<void>;
+
+  /** A sweep puts both listings here, so that a million items need not be held in memory. */
+  beginSweep(): Promise<void>;
+  endSweep(): Promise<void>;
+  stageEvents(events: { href: string; etag: string | null }[]): Promise<void>;
+  stageRecords(ids: string[]): Promise<void>;
+  /** the ETags of those that were listed */
+  listed(hrefs: string[]): Promise<Map<string, string | null>>;
+  /** followed pairs whose record was not listed, in pages */
+  unlistedPairs(): AsyncIterable<Pair[]>;
+  /** listed events that no pair speaks of, in pages */
+  unknownEvents(): AsyncIterable<string[]>;
+  /** how many events were listed, and how many of them no followed pair speaks of */
+  countListed(): Promise<{ events: number; unknown: number }>;
 }

@@ -1,26 +1,47 @@
+import { randomUUID } from 'node:crypto';
 import type { Pair } from '@monsoon/core';
-import { and, count, eq, inArray, isNotNull, lte, notInArray, or, sql } from 'drizzle-orm';
-import type { Batch, RunStore } from '../run/store.ts';
-import type { Database, Transaction } from './database.ts';
-import { cursors, holds, journal, pairs, runs, verdicts } from './schema.ts';
+import { and, asc, count, eq, gt, inArray, isNotNull, isNull, lte, notInArray, type SQL, sql } from 'drizzle-orm';
+import type { Entry, PairQuery, RunStore } from '../run/store.ts';
+import type { Database } from './database.ts';
+import { cursors, holds, intents, pairs, runs, sweptEvents, sweptRecords, verdicts } from './schema.ts';
+import { writeBatch } from './write-batch.ts';
 
-/** Rows written by one statement: far from PostgreSQL's 65,535 parameters. */
-const ROWS = 500;
+/** Rows read or written by one statement. */
+const ROWS = 5000;
+const PAGE = 500;
 
-const toPair = (row: typeof pairs.$inferSelect): Pair => ({
-  id: row.id,
-  recordId: row.recordId,
-  moment: row.moment,
-  uid: row.uid,
-  href: row.href,
-  etag: row.etag,
-  state: row.state,
-  baseline: row.baseline,
-  label: row.label,
-});
+type Row = typeof pairs.$inferSelect;
+const toPair = ({ lane: _lane, updatedAt: _updatedAt, ...pair }: Row): Pair => pair;
+const unfinished = and(isNull(pairs.recordId), inArray(pairs.state, ['making', 'in doubt', 'held']))!;
 
 /** The memory of one run of a lane, in PostgreSQL. */
 export function runStore(db: Database, lane: string, version: number, run: string, announce: (nouns: string[]) => Promise<void>): RunStore {
+  const mine = eq(pairs.lane, lane);
+  const select = async (where: SQL) => (await db.select().from(pairs).where(and(mine, where))).map(toPair);
+  const selectIn = async (column: typeof pairs.recordId | typeof pairs.href | typeof pairs.uid | typeof pairs.id, wanted: string[]) => {
+    const found: Pair[] = [];
+    for (let at = 0; at < wanted.length; at += ROWS) found.push(...(await select(inArray(column, wanted.slice(at, at + ROWS)))));
+    return found;
+  };
+  /** Page by page in the order of their ids, so that what a run changes in between is no matter. */
+  async function* pagesOf(where: SQL | undefined): AsyncIterable<Pair[]> {
+    for (let last: string | null = null; ; ) {
+      const rows: Row[] = await db
+        .select()
+        .from(pairs)
+        .where(and(mine, where, last === null ? undefined : gt(pairs.id, last)))
+        .orderBy(asc(pairs.id))
+        .limit(PAGE);
+      if (rows.length > 0) yield rows.map(toPair);
+      if (rows.length < PAGE) return;
+      last = rows.at(-1)!.id;
+    }
+  }
+  const items = (rows: { recordId: string; href: string }[]) => ({
+    records: [...new Set(rows.flatMap((r) => (r.recordId === '' ? [] : [r.recordId])))],
+    hrefs: [...new Set(rows.flatMap((r) => (r.recordId === '' ? [r.href] : [])))],
+  });
+
   return {
     async cursors() {
       const rows = await db.select().from(cursors).where(eq(cursors.lane, lane));
@@ -39,150 +60,163 @@ export function runStore(db: Database, lane: string, version: number, run: strin
             .onConflictDoUpdate({ target: [cursors.lane, cursors.side], set: { cursor, movedAt: sql`now()` } });
       }
     },
-    async pairs(which) {
-      const mine = eq(pairs.lane, lane);
-      if (which === 'all') return (await db.select().from(pairs).where(mine)).map(toPair);
-      if ('state' in which)
-        return (
-          await db
-            .select()
-            .from(pairs)
-            .where(and(mine, eq(pairs.state, which.state)))
-        ).map(toPair);
-      const [column, wanted] = 'records' in which ? [pairs.recordId, which.records] : [pairs.href, which.hrefs];
-      const found: Pair[] = [];
-      for (let at = 0; at < wanted.length; at += 5000) {
-        found.push(
-          ...(
-            await db
-              .select()
-              .from(pairs)
-              .where(and(mine, inArray(column, wanted.slice(at, at + 5000))))
-          ).map(toPair),
-        );
-      }
-      return found;
+    async pairs(which: PairQuery) {
+      if ('unfinished' in which) return select(unfinished);
+      if ('states' in which) return select(inArray(pairs.state, which.states));
+      if ('records' in which) return selectIn(pairs.recordId, which.records);
+      if ('hrefs' in which) return selectIn(pairs.href, which.hrefs);
+      return 'uids' in which ? selectIn(pairs.uid, which.uids) : selectIn(pairs.id, which.ids);
     },
+    allPairs: () => pagesOf(undefined),
     async countPairs() {
       const [row] = await db
         .select({ n: count() })
         .from(pairs)
-        .where(and(eq(pairs.lane, lane), notInArray(pairs.state, ['parted', 'removed'])));
+        .where(and(mine, notInArray(pairs.state, ['parted', 'removed'])));
       return row?.n ?? 0;
     },
     async due(now) {
-      const rows = await db
-        .selectDistinct({ id: verdicts.recordId })
-        .from(verdicts)
-        .where(and(eq(verdicts.lane, lane), lte(verdicts.recheckAt, now)));
-      return rows.map((r) => r.id);
+      return items(
+        await db
+          .select({ recordId: verdicts.recordId, href: verdicts.href })
+          .from(verdicts)
+          .where(and(eq(verdicts.lane, lane), lte(verdicts.recheckAt, now))),
+      );
     },
     async setAside() {
-      const rows = await db
-        .select({ id: verdicts.recordId })
-        .from(verdicts)
-        .where(and(eq(verdicts.lane, lane), eq(verdicts.reason, 'refused by the system')));
-      return new Set(rows.map((r) => r.id));
+      return items(
+        await db
+          .select({ recordId: verdicts.recordId, href: verdicts.href })
+          .from(verdicts)
+          .where(and(eq(verdicts.lane, lane), eq(verdicts.reason, 'refused by the system'))),
+      );
     },
-    async attempts(recordId, moment) {
+    async attempts({ recordId, href, moment }) {
       const [row] = await db
         .select({ n: verdicts.attempts })
         .from(verdicts)
-        .where(and(eq(verdicts.lane, lane), eq(verdicts.recordId, recordId), eq(verdicts.moment, moment)));
+        .where(
+          and(
+            eq(verdicts.lane, lane),
+            eq(verdicts.recordId, recordId ?? ''),
+            eq(verdicts.href, recordId === null ? (href ?? '') : ''),
+            eq(verdicts.moment, moment),
+          ),
+        );
       return row?.n ?? 0;
     },
-    async settlements() {
-      const rows = await db
-        .select()
-        .from(holds)
-        .where(and(eq(holds.lane, lane), eq(holds.state, 'settled'), isNotNull(holds.choice)));
-      return rows.map((r) => ({ pair: r.pair, recordId: r.recordId, choice: r.choice! }));
+    async holds(which) {
+      const asked =
+        which === 'settled'
+          ? and(eq(holds.lane, lane), eq(holds.state, 'settled'), isNotNull(holds.choice))
+          : and(inArray(holds.pair, which.pairs), inArray(holds.state, ['open', 'settled']));
+      if (which !== 'settled' && which.pairs.length === 0) return [];
+      const rows = await db.select().from(holds).where(asked).orderBy(asc(holds.createdAt));
+      return rows.map((r) => ({
+        pair: r.pair,
+        recordId: r.recordId,
+        href: r.href,
+        question: r.question,
+        asked: r.asked,
+        choice: r.state === 'settled' ? r.choice : null,
+      }));
     },
     async write(batch) {
       await db.transaction(async (tx) => writeBatch(tx, lane, version, run, batch));
+    },
+    async intents() {
+      const rows = await db.select().from(intents).where(eq(intents.lane, lane)).orderBy(asc(intents.id));
+      return rows.map((r) => r.entry as Entry);
     },
     async progress(counts, planned, done) {
       await db.update(runs).set({ counts, planned, done }).where(eq(runs.id, run));
       await announce(['runs', 'lanes']);
     },
+    ...sweeps(db, lane, pagesOf),
   };
 }
 
-async function writeBatch(tx: Transaction, lane: string, version: number, run: string, batch: Batch): Promise<void> {
-  for (const rows of chunks(batch.pairs ?? [])) {
-    await tx
-      .insert(pairs)
-      .values(rows.map((p) => ({ ...p, lane, laneVersion: version })))
-      .onConflictDoUpdate({
-        target: pairs.id,
-        set: Object.fromEntries([
-          ...['uid', 'href', 'etag', 'state', 'baseline', 'label'].map((name) => [name, sql.raw(`excluded.${name}`)]),
-          ['laneVersion', sql`excluded.lane_version`],
-          ['updatedAt', sql`now()`],
-        ]),
-      });
-    // Where a pair goes on, its question is answered: by the person, or by the facts.
-    const answered = rows.filter((p) => p.state !== 'held').map((p) => p.id);
-    if (answered.length > 0)
-      await tx
-        .update(holds)
-        .set({ state: sql`case when state = 'settled' then 'done' else 'void' end` })
-        .where(and(inArray(holds.pair, answered), or(eq(holds.state, 'open'), eq(holds.state, 'settled'))));
-  }
-  for (const rows of chunks(batch.entries ?? [])) {
-    await tx.insert(journal).values(
-      rows.map((e) => ({
-        run,
-        lane,
-        laneVersion: version,
-        pair: e.pair.id,
-        recordId: e.pair.recordId,
-        moment: e.pair.moment,
-        label: e.pair.label,
-        kind: e.kind,
-        cause: e.cause,
-        changes: e.changes,
-        notes: e.notes,
-        removed: e.removed,
-      })),
-    );
-  }
-  const standing = (batch.verdicts ?? []).filter((v) => v.verdict !== null);
-  for (const rows of chunks(standing)) {
-    await tx
-      .insert(verdicts)
-      .values(rows.map(({ recordId, moment, label, verdict }) => ({ lane, recordId, moment, label, attempts: 0, ...verdict! })))
-      .onConflictDoUpdate({
-        target: [verdicts.lane, verdicts.recordId, verdicts.moment],
-        set: {
-          label: sql`excluded.label`,
-          reason: sql`excluded.reason`,
-          condition: sql`excluded.condition`,
-          value: sql`excluded.value`,
-          recheckAt: sql`excluded.recheck_at`,
-          attempts: sql`excluded.attempts`,
-          // The time says since when it is so.
-          at: sql`case when verdicts.reason = excluded.reason and verdicts.value = excluded.value then verdicts.at else now() end`,
-        },
-      });
-  }
-  const outdated = (batch.verdicts ?? []).filter((v) => v.verdict === null);
-  for (const rows of chunks(outdated)) {
-    const keys = JSON.stringify(rows.map((v) => ({ record_id: v.recordId, moment: v.moment })));
-    await tx.execute(
-      sql`delete from verdicts v using jsonb_to_recordset(${keys}::jsonb) as k(record_id text, moment text) where v.lane = ${lane} and v.record_id = k.record_id and v.moment = k.moment`,
-    );
-  }
-  for (const hold of batch.holds ?? []) {
-    const { pair, ...rest } = hold;
-    await tx
-      .update(holds)
-      .set({ state: 'void' })
-      .where(and(eq(holds.pair, pair.id), eq(holds.state, 'open')));
-    await tx.insert(holds).values({ lane, pair: pair.id, recordId: pair.recordId, moment: pair.moment, label: pair.label, ...rest });
-  }
-}
+type Sweeps = Pick<
+  RunStore,
+  'beginSweep' | 'endSweep' | 'stageEvents' | 'stageRecords' | 'listed' | 'unlistedPairs' | 'unknownEvents' | 'countListed'
+>;
 
-function* chunks<T>(rows: T[]): Generator<T[]> {
-  for (let at = 0; at < rows.length; at += ROWS) yield rows.slice(at, at + ROWS);
+/** What a sweep found listed is put beside the pairs, and the database says what is missing on either side. */
+function sweeps(db: Database, lane: string, pagesOf: (where: SQL) => AsyncIterable<Pair[]>): Sweeps {
+  const sweep = randomUUID();
+  return {
+    async beginSweep() {
+      await db.execute(sql`delete from swept_events where begun_at < now() - interval '1 day'`);
+      await db.execute(sql`delete from swept_records where begun_at < now() - interval '1 day'`);
+    },
+    async endSweep() {
+      await db.delete(sweptEvents).where(eq(sweptEvents.sweep, sweep));
+      await db.delete(sweptRecords).where(eq(sweptRecords.sweep, sweep));
+    },
+    async stageEvents(events) {
+      const rows = JSON.stringify(events);
+      if (events.length > 0)
+        await db.execute(
+          sql`insert into swept_events (sweep, href, etag) select ${sweep}::uuid, e.href, e.etag from jsonb_to_recordset(${rows}::jsonb) as e(href text, etag text) on conflict (sweep, href) do update set etag = excluded.etag`,
+        );
+    },
+    async stageRecords(ids) {
+      const rows = JSON.stringify(ids);
+      if (ids.length > 0)
+        await db.execute(
+          sql`insert into swept_records (sweep, id) select ${sweep}::uuid, i from jsonb_array_elements_text(${rows}::jsonb) as i on conflict do nothing`,
+        );
+    },
+    async listed(hrefs) {
+      const found = new Map<string, string | null>();
+      for (let at = 0; at < hrefs.length; at += ROWS) {
+        const rows = await db
+          .select()
+          .from(sweptEvents)
+          .where(and(eq(sweptEvents.sweep, sweep), inArray(sweptEvents.href, hrefs.slice(at, at + ROWS))));
+        for (const row of rows) found.set(row.href, row.etag);
+      }
+      return found;
+    },
+    unlistedPairs: () =>
+      pagesOf(
+        and(
+          isNotNull(pairs.recordId),
+          notInArray(pairs.state, ['parted', 'removed']),
+          sql`not exists (select from swept_records s where s.sweep = ${sweep} and s.id = ${pairs.recordId})`,
+        )!,
+      ),
+    async *unknownEvents() {
+      for (let last = ''; ; ) {
+        const rows: { href: string }[] = await db
+          .select({ href: sweptEvents.href })
+          .from(sweptEvents)
+          .where(
+            and(
+              eq(sweptEvents.sweep, sweep),
+              gt(sweptEvents.href, last),
+              sql`not exists (select from pairs p where p.lane = ${lane} and p.href = ${sweptEvents.href})`,
+            ),
+          )
+          .orderBy(asc(sweptEvents.href))
+          .limit(PAGE);
+        if (rows.length > 0) yield rows.map((r) => r.href);
+        if (rows.length < PAGE) return;
+        last = rows.at(-1)!.href;
+      }
+    },
+    async countListed() {
+      const [row] = await db
+        .select({
+          events: count(),
+          unknown:
+            sql<number>`count(*) filter (where not exists (select from pairs p where p.lane = ${lane} and p.href = ${sweptEvents.href} and p.state not in ('parted', 'removed')))`.mapWith(
+              Number,
+            ),
+        })
+        .from(sweptEvents)
+        .where(eq(sweptEvents.sweep, sweep));
+      return row ?? { events: 0, unknown: 0 };
+    },
+  };
 }

@@ -1,3 +1,4 @@
+import type { ZoneTable } from '@monsoon/core';
 import { kinds, type OpenSystem } from '@monsoon/systems';
 import { eq } from 'drizzle-orm';
 import type { Logger } from 'pino';
@@ -14,13 +15,15 @@ export class Systems {
   readonly #db: Database;
   readonly #vault: Vault;
   readonly #allowed: readonly string[];
+  readonly #zones: ZoneTable;
   readonly #announce: (nouns: string[]) => Promise<void>;
   readonly #unreported: (error: Error) => void;
 
-  constructor(db: Database, vault: Vault, allowed: readonly string[], announcer: Announcer, log: Logger) {
+  constructor(db: Database, vault: Vault, allowed: readonly string[], zones: ZoneTable, announcer: Announcer, log: Logger) {
     this.#db = db;
     this.#vault = vault;
     this.#allowed = allowed;
+    this.#zones = zones;
     this.#announce = (nouns) => announcer.announce(nouns);
     this.#unreported = (error) => log.warn({ error: error.message }, 'the health of a system could not be remembered');
   }
@@ -33,6 +36,7 @@ export class Systems {
     if (known !== undefined) void known.system.close();
     const system = kinds[row.kind]!.open(row.settings, this.#vault.open(row.secrets), {
       addresses: { allowed: this.#allowed },
+      zones: this.#zones,
       health: (state, detail) => void this.report(row.id, state, detail).catch(this.#unreported),
     });
     this.#open.set(row.id, { stamp, system });

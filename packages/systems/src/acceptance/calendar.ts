@@ -1,6 +1,7 @@
 import assert from 'node:assert/strict';
 import type { Calendars } from '../interfaces.ts';
 import { OutsideError } from '../outside-error.ts';
+import { wholeChanges } from '../whole-changes.ts';
 import { collect } from './collect.ts';
 
 /** What a kind of calendar system brings to be tested: itself, against its real counterpart. */
@@ -101,16 +102,16 @@ export function calendarAcceptance(name: string, open: () => Promise<CalendarHar
       const dropped = fresh();
       const one = await calendars.create(calendar, kept, event(kept, 'Kept'), signal);
       const two = await calendars.create(calendar, dropped, event(dropped, 'Dropped'), signal);
-      const { cursor } = await calendars.changes(calendar, null, signal);
+      const { cursor } = await wholeChanges(calendars.changes(calendar, null, signal));
       const foreign = await harness.storeForeign(calendar, `${fresh()}.ics`, event(fresh(), 'Foreign'));
       await calendars.change(one.href, (await readOne(one.href))!.etag!, event(kept, 'Kept and changed'), signal);
       await calendars.remove(two.href, (await readOne(two.href))!.etag!, signal);
-      const news = await calendars.changes(calendar, cursor, signal);
+      const news = await wholeChanges(calendars.changes(calendar, cursor, signal));
       const changed = news.changed.map((c) => c.href);
       assert.ok(changed.includes(foreign) && changed.includes(one.href));
       assert.ok(!changed.includes(two.href));
       assert.ok(news.complete || news.removed.includes(two.href));
-      const quiet = await calendars.changes(calendar, news.cursor, signal);
+      const quiet = await wholeChanges(calendars.changes(calendar, news.cursor ?? null, signal));
       assert.ok(quiet.complete || quiet.changed.length + quiet.removed.length === 0);
     });
 
@@ -118,14 +119,14 @@ export function calendarAcceptance(name: string, open: () => Promise<CalendarHar
       const uid = fresh();
       const { href } = await calendars.create(calendar, uid, event(uid, 'Still here'), signal);
       const stale = JSON.stringify({ token: 'http://radicale.org/ns/sync/0000', since: new Date().toISOString() });
-      const all = await calendars.changes(calendar, stale, signal);
+      const all = await wholeChanges(calendars.changes(calendar, stale, signal));
       assert.equal(all.complete, true);
       assert.ok(all.changed.some((c) => c.href === href));
     });
 
     it('keeps names with odd characters apart, however the server spells them', async () => {
       const href = await harness.storeForeign(calendar, `it's ${fresh()}@home (50%).ics`, event(fresh(), 'Oddly named'));
-      const listed = (await calendars.changes(calendar, null, signal)).changed.map((c) => c.href);
+      const listed = (await wholeChanges(calendars.changes(calendar, null, signal))).changed.map((c) => c.href);
       assert.ok(listed.includes(href), `${href} in ${listed.join(' ')}`);
       const others = listed.filter((h) => h !== href).slice(0, 3);
       assert.match((await calendars.read(calendar, [href, ...others], signal)).get(href)?.text ?? '', /Oddly named/);
@@ -143,7 +144,7 @@ export function calendarAcceptance(name: string, open: () => Promise<CalendarHar
 
     it('fails plainly for a calendar that is not there, and for a stranger', async () => {
       const nowhere = `${calendar.replace(/[^/]+\/$/, '')}not-there-${fresh()}/`;
-      await assert.rejects(() => calendars.changes(nowhere, null, signal), OutsideError);
+      await assert.rejects(() => wholeChanges(calendars.changes(nowhere, null, signal)), OutsideError);
       await assert.rejects(() => calendars.create(nowhere, 'x', event('x', 'x'), signal), OutsideError);
       await rejects('not authorised', () => harness.stranger.calendars(signal));
     });

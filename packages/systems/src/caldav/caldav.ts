@@ -83,8 +83,8 @@ export class CalDav implements Calendars {
     return made;
   }
 
-  changes(calendar: string, cursor: string | null, signal: AbortSignal): Promise<CalendarChanges> {
-    return pullChanges(this.#dav, withSlash(calendar), cursor, signal);
+  async *changes(calendar: string, cursor: string | null, signal: AbortSignal): AsyncIterable<CalendarChanges> {
+    yield await pullChanges(this.#dav, withSlash(calendar), cursor, signal);
   }
 
   async read(calendar: string, hrefs: string[], signal: AbortSignal): Promise<Map<string, StoredEvent | null>> {

@@ -14,6 +14,14 @@ export interface FieldDescriptor {
   /** for references: where inside the value the id and the label are; `/id` and `/name` unless said */
   idAt?: string | undefined;
   labelAt?: string | undefined;
+  /** cannot be written */
+  readOnly?: boolean | undefined;
+  /** the longest text it takes */
+  limit?: number | undefined;
+  /** where it is written, if not where it is read; of a reference, its id */
+  writeAt?: string | undefined;
+  /** how a date-time is written: an instant in UTC, with its offset, or the wall clock alone beside its zone */
+  as?: 'utc' | 'offset' | 'local' | undefined;
 }
 
 export interface CollectionDescriptor {
@@ -30,6 +38,9 @@ export interface CollectionDescriptor {
   };
   /** with `{id}` */
   read: { path: string };
+  create?: { method: 'POST' | 'PUT'; path: string; key?: string | undefined } | undefined;
+  change?: { method: 'PATCH' | 'PUT' | 'POST'; path: string; ifMatch: boolean } | undefined;
+  remove?: { method: 'DELETE' | 'POST'; path: string; ifMatch: boolean } | undefined;
   id: string;
   /** true there: the record was deleted */
   deleted?: string | undefined;
@@ -55,6 +66,11 @@ const path = () =>
     .matches(/^\/[^\s?#]*$/, '${path} is not a path such as /visits')
     .max(500);
 
+const withId = () =>
+  path()
+    .matches(/\{id\}/, '${path} has no {id}')
+    .required();
+
 const field = yup
   .object({
     name: yup
@@ -72,6 +88,10 @@ const field = yup
     zoneAt: pointer(),
     idAt: pointer(),
     labelAt: pointer(),
+    readOnly: yup.boolean(),
+    limit: yup.number().integer().min(1),
+    writeAt: pointer(),
+    as: yup.string<'utc' | 'offset' | 'local'>().oneOf(['utc', 'offset', 'local']),
   })
   .noUnknown();
 
@@ -94,14 +114,33 @@ const collection = yup
       })
       .noUnknown()
       .required(),
-    read: yup
+    read: yup.object({ path: withId() }).noUnknown().required(),
+    /** how a record is made; `key` is the header that carries an idempotency key */
+    create: yup
       .object({
-        path: path()
-          .matches(/\{id\}/, '${path} has no {id}')
-          .required(),
+        method: yup.string<'POST' | 'PUT'>().oneOf(['POST', 'PUT']).default('POST'),
+        path: path().required(),
+        key: yup.string().matches(/^[\w-]{1,60}$/),
       })
       .noUnknown()
-      .required(),
+      .default(undefined),
+    /** how one is changed, with only the fields that change; `ifMatch`: the version goes along, and a stale one is refused */
+    change: yup
+      .object({
+        method: yup.string<'PATCH' | 'PUT' | 'POST'>().oneOf(['PATCH', 'PUT', 'POST']).default('PATCH'),
+        path: withId(),
+        ifMatch: yup.boolean().default(false),
+      })
+      .noUnknown()
+      .default(undefined),
+    remove: yup
+      .object({
+        method: yup.string<'DELETE' | 'POST'>().oneOf(['DELETE', 'POST']).default('DELETE'),
+        path: withId(),
+        ifMatch: yup.boolean().default(false),
+      })
+      .noUnknown()
+      .default(undefined),
     id: pointer().defined(),
     deleted: pointer(),
     version: pointer(),

@@ -1,10 +1,11 @@
-import type { Collection, RecordItem } from '@monsoon/core';
+import { type Collection, canonical, type FieldValues, type RecordItem, type ZoneTable } from '@monsoon/core';
 import { failure } from '../http/answers.ts';
 import type { Answer, Call } from '../http/call.ts';
 import type { ProbeStep, RecordPage, Records } from '../interfaces.ts';
 import { OutsideError } from '../outside-error.ts';
 import type { CollectionDescriptor, Descriptor } from './descriptor.ts';
 import { at, readRecord } from './read-record.ts';
+import { writeRecord } from './write-record.ts';
 
 const MAX_PAGES = 100_000;
 
@@ -13,8 +14,10 @@ export class JsonApi implements Records {
   readonly #call: Call;
   readonly #base: string;
   readonly #descriptor: Descriptor;
+  readonly #zones: ZoneTable;
 
-  constructor(call: Call, base: string, descriptor: Descriptor) {
+  constructor(call: Call, base: string, descriptor: Descriptor, zones: ZoneTable) {
+    this.#zones = zones;
     this.#call = call;
     this.#base = base.replace(/\/$/, '');
     this.#descriptor = descriptor;
@@ -42,7 +45,17 @@ export class JsonApi implements Records {
     return Object.entries(this.#descriptor.collections).map(([name, c]) => ({
       name,
       label: c.label,
-      fields: c.fields.map((f) => ({ name: f.name, label: f.label ?? f.name, type: f.type, choices: f.choices, unit: f.unit })),
+      fields: c.fields.map((f) => ({
+        name: f.name,
+        label: f.label ?? f.name,
+        type: f.type,
+        choices: f.choices,
+        unit: f.unit,
+        readOnly: f.readOnly === true || (c.create === undefined && c.change === undefined) ? true : undefined,
+        limit: f.limit,
+      })),
+      may: { create: c.create !== undefined, change: c.change !== undefined, remove: c.remove !== undefined },
+      retries: c.create?.key === undefined ? ('none' as const) : ('key' as const),
     }));
   }
 
@@ -81,7 +94,7 @@ export class JsonApi implements Records {
 
   async read(name: string, id: string, signal: AbortSignal): Promise<RecordItem | null> {
     const collection = this.#collection(name);
-    const answer = await this.#get(collection.read.path.replace('{id}', encodeURIComponent(id)), signal);
+    const answer = await this.#get(withId(collection.read.path, id), signal);
     if (answer.status === 404 || answer.status === 410) return null;
     if (answer.status !== 200) throw failure(answer, `reading ${name} ${id}`);
     const raw = this.#json(answer);
@@ -89,6 +102,83 @@ export class JsonApi implements Records {
     const item = readRecord(raw, collection);
     if (item === undefined) throw new OutsideError('nonsense', `${new URL(this.#base).host} sent ${name} ${id} without an id at ${collection.id}`);
     return item;
+  }
+
+  async create(name: string, fields: FieldValues, key: string, signal: AbortSignal): Promise<RecordItem> {
+    const collection = this.#collection(name);
+    if (collection.create === undefined) throw new OutsideError('refused', `${collection.label}: records cannot be made here`);
+    const { method, path, key: header } = collection.create;
+    const answer = await this.#send(
+      method,
+      path,
+      writeRecord(fields, null, collection, this.#zones),
+      header === undefined ? {} : { [header]: key },
+      signal,
+    );
+    if (answer.status < 200 || answer.status > 299) throw failure(answer, `making a record of ${collection.label}`);
+    const made = this.#item(answer, collection) ?? null;
+    if (made !== null) return made;
+    throw new OutsideError('nonsense', `${this.#host} made a record of ${name} and did not say which`);
+  }
+
+  async change(name: string, from: RecordItem, fields: FieldValues, signal: AbortSignal): Promise<RecordItem> {
+    const collection = this.#collection(name);
+    if (collection.change === undefined) throw new OutsideError('refused', `${collection.label}: records cannot be changed here`);
+    const { method, path, ifMatch } = collection.change;
+    const headers = await this.#precondition(name, from, ifMatch, signal);
+    if (headers === null) throw new OutsideError('gone', `the record ${from.id} is gone`);
+    const answer = await this.#send(method, withId(path, from.id), writeRecord(fields, from, collection, this.#zones), headers, signal);
+    if (answer.status < 200 || answer.status > 299) throw failure(answer, `changing ${name} ${from.id}`);
+    const changed = this.#item(answer, collection) ?? (await this.read(name, from.id, signal));
+    if (changed === null) throw new OutsideError('gone', `the record ${from.id} is gone`);
+    return changed;
+  }
+
+  async remove(name: string, from: RecordItem, signal: AbortSignal): Promise<void> {
+    const collection = this.#collection(name);
+    if (collection.remove === undefined) throw new OutsideError('refused', `${collection.label}: records cannot be removed here`);
+    const { method, path, ifMatch } = collection.remove;
+    const headers = await this.#precondition(name, from, ifMatch, signal);
+    if (headers === null) return;
+    const answer = await this.#send(method, withId(path, from.id), undefined, headers, signal);
+    if (answer.status === 404 || answer.status === 410) return;
+    if (answer.status < 200 || answer.status > 299) throw failure(answer, `removing ${name} ${from.id}`);
+  }
+
+  /**
+   * The headers that make a write conditional. Where the system has no such thing, the record is read and compared
+   * first; null when it is gone.
+   */
+  async #precondition(name: string, from: RecordItem, ifMatch: boolean, signal: AbortSignal): Promise<Record<string, string> | null> {
+    if (ifMatch && from.version !== undefined) return { 'if-match': `"${from.version}"` };
+    const now = await this.read(name, from.id, signal);
+    if (now === null) return null;
+    const same = from.version !== undefined ? now.version === from.version : canonical(now.fields) === canonical(from.fields);
+    if (!same) throw new OutsideError('changed meanwhile', `the record ${from.id} was changed in the meantime`);
+    return {};
+  }
+
+  get #host(): string {
+    return new URL(this.#base).host;
+  }
+
+  /** The record in an answer; undefined when there is none that can be read. */
+  #item(answer: Answer, collection: CollectionDescriptor): RecordItem | undefined {
+    try {
+      return readRecord(JSON.parse(answer.body.toString('utf8')), collection);
+    } catch {
+      return undefined;
+    }
+  }
+
+  #send(method: string, path: string, body: unknown, headers: Record<string, string>, signal: AbortSignal): Promise<Answer> {
+    return this.#call({
+      method,
+      url: this.#base + path,
+      headers: { accept: 'application/json', ...(body === undefined ? {} : { 'content-type': 'application/json' }), ...headers },
+      body: body === undefined ? undefined : JSON.stringify(body),
+      signal,
+    });
   }
 
   #collection(name: string): CollectionDescriptor {
@@ -123,6 +213,8 @@ export class JsonApi implements Records {
     }
   }
 }
+
+const withId = (path: string, id: string) => path.replace('{id}', encodeURIComponent(id));
 
 const lookBack = (cursor: string, seconds: number) => new Date(Date.parse(cursor) - seconds * 1000).toISOString();
 

@@ -1,9 +1,10 @@
 import {
-  audit,
   auditShape,
+  forecastRequestShape,
   forecastShape,
   itemDetailShape,
   itemShape,
+  type LaneDefinition,
   laneRequestShape,
   laneSchema,
   laneShape,
@@ -20,8 +21,8 @@ import { addLaneJob } from '../../jobs/queue.ts';
 import { laneAnswers, runAnswer } from '../../lanes/answers.ts';
 import { type LaneRow, openLane } from '../../lanes/context.ts';
 import { findItem, itemDetail, listItems } from '../../lanes/items.ts';
-import { changeLane, createLane } from '../../lanes/save.ts';
-import { foresee, noCounts, prepare } from '../../run/execute.ts';
+import { changeLane, checkSides, createLane, resolveLane } from '../../lanes/save.ts';
+import { auditSides, forecast, noCounts } from '../../run/execute.ts';
 import { runStore } from '../../storage/run-store.ts';
 import { lanes, runs } from '../../storage/schema.ts';
 import { HttpProblem, notFound } from '../problem.ts';
@@ -121,32 +122,42 @@ export const laneRoutes = (app: App): AnyRoute[] => [
     {
       method: 'post',
       path: '/lanes/:lane/forecast',
-      summary: 'What a run would do now, without doing it',
+      summary: 'What a run would do now, without doing it; with a definition, what it would do if the lane were so',
       may: 'read',
+      body: forecastRequestShape,
       answer: forecastShape,
       status: 200,
     },
-    async ({ params }) => {
+    async ({ params, request }) => {
       const lane = await findLane(app, params['lane']!);
-      const { context, sides } = await openLane(app, lane);
+      const { definition } = (request.body ?? {}) as { definition?: unknown };
+      let draft: LaneDefinition | undefined;
+      if (definition !== undefined) {
+        const resolved = await resolveLane(app, definition, AbortSignal.timeout(60_000));
+        checkSides(lane, resolved);
+        draft = resolved.definition;
+      }
+      const { context, sides } = await openLane(app, lane, draft);
       const store = runStore(app.db, lane.id, lane.version, '', async () => undefined);
-      const { plan, guarded } = await prepare(context, sides, store, 'sweep', null, AbortSignal.timeout(FORECAST_TIME));
+      const found = await forecast(context, sides, store, 'sweep', AbortSignal.timeout(FORECAST_TIME));
       return {
-        operations: plan.operations.map((o) => ({
+        operations: found.operations.map((o) => ({
           kind: o.kind,
           recordId: o.pair.recordId,
+          href: o.pair.href,
           moment: o.pair.moment,
           label: o.pair.label,
           cause: o.cause,
           changes: o.changes,
           notes: o.notes,
         })),
-        verdicts: plan.verdicts.flatMap((v) =>
+        verdicts: found.verdicts.flatMap((v) =>
           v.verdict === null
             ? []
             : [
                 {
                   recordId: v.recordId,
+                  href: v.href,
                   moment: v.moment,
                   label: v.label,
                   reason: v.verdict.reason,
@@ -155,9 +166,9 @@ export const laneRoutes = (app: App): AnyRoute[] => [
                 },
               ],
         ),
-        unchanged: plan.unchanged,
-        counts: foresee(plan),
-        guard: guarded.reasons,
+        unchanged: found.unchanged,
+        counts: found.counts,
+        guard: found.guarded.reasons,
         scope: 'sweep',
       };
     },
@@ -168,8 +179,7 @@ export const laneRoutes = (app: App): AnyRoute[] => [
       const lane = await findLane(app, params['lane']!);
       const { context, sides } = await openLane(app, lane);
       const store = runStore(app.db, lane.id, lane.version, '', async () => undefined);
-      const { plan, gathered, listed } = await prepare(context, sides, store, 'audit', null, AbortSignal.timeout(FORECAST_TIME));
-      return audit(plan, gathered, listed, lane.definition.moments.length);
+      return auditSides(context, sides, store, AbortSignal.timeout(FORECAST_TIME));
     },
   ),
   route(
@@ -189,7 +199,8 @@ export const laneRoutes = (app: App): AnyRoute[] => [
           .insert(runs)
           .values({ lane: lane.id, laneVersion: lane.version, cause: 'asked', scope: '', state: 'waiting', counts: noCounts() })
           .returning();
-        const scope = body.records !== undefined ? { records: body.records } : body.sweep ? ('sweep' as const) : ('auto' as const);
+        const items = body.records !== undefined || body.hrefs !== undefined;
+        const scope = items ? { records: body.records ?? [], hrefs: body.hrefs ?? [] } : body.sweep ? ('sweep' as const) : ('auto' as const);
         await addLaneJob(tx, { lane: lane.id, cause: 'asked', scope, run: row!.id });
         return row!;
       });
@@ -239,7 +250,7 @@ export const laneRoutes = (app: App): AnyRoute[] => [
     async ({ params, query }) => {
       const lane = await findLane(app, params['lane']!);
       const found = await findItem(app, lane, query.item);
-      return itemDetail(app, lane, found.recordId, found.moment, AbortSignal.timeout(60_000));
+      return itemDetail(app, lane, found.item, found.moment, AbortSignal.timeout(60_000));
     },
   ),
 ];

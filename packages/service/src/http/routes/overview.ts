@@ -38,7 +38,8 @@ export const overviewRoutes = (app: App): AnyRoute[] => [
       failed: failed.map(
         ({ verdicts: v, lanes: l }): ItemAnswer => ({
           lane: l.slug,
-          recordId: v.recordId,
+          recordId: v.recordId === '' ? null : v.recordId,
+          href: v.recordId === '' ? v.href : null,
           moment: v.moment,
           label: v.label,
           state: 'failed',

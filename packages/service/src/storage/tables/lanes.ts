@@ -76,7 +76,10 @@ export const verdicts = pgTable(
     lane: uuid('lane')
       .notNull()
       .references(() => lanes.id, { onDelete: 'cascade' }),
+    /** empty for an event that has no record */
     recordId: text('record_id').notNull(),
+    /** where that event is; empty for records */
+    href: text('href').notNull().default(''),
     moment: text('moment').notNull(),
     label: text('label').notNull(),
     reason: text('reason').notNull(),
@@ -86,5 +89,20 @@ export const verdicts = pgTable(
     attempts: integer('attempts').notNull().default(0),
     at: time('at').notNull().default(sql`now()`),
   },
-  (t) => [primaryKey({ columns: [t.lane, t.recordId, t.moment] }), index('verdicts_recheck').on(t.lane, t.recheckAt)],
+  (t) => [primaryKey({ columns: [t.lane, t.recordId, t.href, t.moment] }), index('verdicts_recheck').on(t.lane, t.recheckAt)],
+);
+
+/**
+ * What a sweep found listed, under the sweep's own id: runs and forecasts of one lane may overlap. Unlogged: a sweep
+ * that a crash interrupts begins again, and what it left behind goes with a later one.
+ */
+export const sweptEvents = pgTable(
+  'swept_events',
+  { sweep: uuid('sweep').notNull(), href: text('href').notNull(), etag: text('etag'), begunAt: time('begun_at').notNull().default(sql`now()`) },
+  (t) => [primaryKey({ columns: [t.sweep, t.href] })],
+);
+export const sweptRecords = pgTable(
+  'swept_records',
+  { sweep: uuid('sweep').notNull(), id: text('id').notNull(), begunAt: time('begun_at').notNull().default(sql`now()`) },
+  (t) => [primaryKey({ columns: [t.sweep, t.id] })],
 );

@@ -1,4 +1,4 @@
-import { type Baseline, type Change, type Damage, type HoldQuestion, type MappedValues, pairStates, type RunCounts, runStates } from '@monsoon/core';
+import { type Baseline, type Change, type Damage, type HoldQuestion, type LinkValues, pairStates, type RunCounts, runStates } from '@monsoon/core';
 import { sql } from 'drizzle-orm';
 import { bigserial, index, integer, jsonb, pgTable, text, uniqueIndex, uuid } from 'drizzle-orm/pg-core';
 import { time } from '../time-column.ts';
@@ -11,11 +11,15 @@ export const pairs = pgTable(
     lane: uuid('lane')
       .notNull()
       .references(() => lanes.id, { onDelete: 'cascade' }),
-    recordId: text('record_id').notNull(),
+    /** null while a record is being made for an event */
+    recordId: text('record_id'),
     moment: text('moment').notNull(),
     uid: text('uid').notNull(),
     href: text('href'),
     etag: text('etag'),
+    /** what the records' system called this content at the last agreement */
+    version: text('version'),
+    tried: time('tried'),
     state: text('state', { enum: pairStates }).notNull(),
     baseline: jsonb('baseline').$type<Baseline>(),
     label: text('label').notNull(),
@@ -26,6 +30,8 @@ export const pairs = pgTable(
     uniqueIndex('pairs_item').on(t.lane, t.recordId, t.moment),
     index('pairs_href').on(t.lane, t.href),
     index('pairs_state').on(t.lane, t.state),
+    index('pairs_uid').on(t.lane, t.uid),
+    index('pairs_unfinished').on(t.lane).where(sql`record_id is null`),
   ],
 );
 
@@ -65,18 +71,32 @@ export const journal = pgTable(
       .references(() => lanes.id, { onDelete: 'cascade' }),
     laneVersion: integer('lane_version').notNull(),
     pair: uuid('pair').notNull(),
-    recordId: text('record_id').notNull(),
+    recordId: text('record_id'),
+    href: text('href'),
     moment: text('moment').notNull(),
     label: text('label').notNull(),
     kind: text('kind').notNull(),
     cause: text('cause').notNull(),
     changes: jsonb('changes').$type<Change[]>().notNull(),
     notes: jsonb('notes').$type<string[]>().notNull(),
-    /** a removed event, whole */
+    /** a removed event's text, or a removed record as JSON, whole */
     removed: text('removed'),
     at: time('at').notNull().default(sql`now()`),
   },
   (t) => [index('journal_run').on(t.run, t.id), index('journal_item').on(t.lane, t.recordId, t.id), index('journal_lane').on(t.lane, t.id)],
+);
+
+/** What a run is about to write outside; emptied together with the journal entries of what was done. */
+export const intents = pgTable(
+  'intents',
+  {
+    id: bigserial('id', { mode: 'number' }).primaryKey(),
+    lane: uuid('lane')
+      .notNull()
+      .references(() => lanes.id, { onDelete: 'cascade' }),
+    entry: jsonb('entry').$type<object>().notNull(),
+  },
+  (t) => [index('intents_lane').on(t.lane)],
 );
 
 export const holds = pgTable(
@@ -87,13 +107,18 @@ export const holds = pgTable(
       .notNull()
       .references(() => lanes.id, { onDelete: 'cascade' }),
     pair: uuid('pair').notNull(),
-    recordId: text('record_id').notNull(),
+    recordId: text('record_id'),
+    href: text('href'),
     moment: text('moment').notNull(),
     label: text('label').notNull(),
     question: text('question').$type<HoldQuestion>().notNull(),
+    /** about which values it was asked */
+    asked: text('asked').notNull().default(''),
+    choices: jsonb('choices').$type<string[]>().notNull().default([]),
     cause: text('cause').notNull(),
-    record: jsonb('record').$type<MappedValues>().notNull(),
-    event: jsonb('event').$type<MappedValues>().notNull(),
+    record: jsonb('record').$type<LinkValues>().notNull(),
+    event: jsonb('event').$type<LinkValues>().notNull(),
+    baseline: jsonb('baseline').$type<Baseline>(),
     /** open: waits for a person; settled: waits for the next run; done: carried out; void: no longer asked */
     state: text('state', { enum: ['open', 'settled', 'done', 'void'] })
       .notNull()

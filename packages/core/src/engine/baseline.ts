@@ -1,0 +1,100 @@
+import type { Link } from '../lane/links.ts';
+import { type EventValues, type MappedValues, type PropertyName, type PropertyValue, propertyNames, sameProperty } from '../maps/properties.ts';
+import type { RecordItem } from '../record/fields.ts';
+import { spanOf, type When } from '../time/when.ts';
+import type { Zone, ZoneTable } from '../time/zones.ts';
+import { type LaneContext, linkContext } from './context.ts';
+import { showAll } from './judge.ts';
+import type { Baseline, LinkValues } from './pair.ts';
+
+const squeeze = (text: string) =>
+  text
+    .replace(/[\s\\]+/g, ' ')
+    .trim()
+    .toLowerCase();
+
+/**
+ * Could a server have made `stored` out of `written` by itself: trimmed, cut short, folded in case, re-escaped, left out
+ * as a default, or said the same instants in another zone?
+ */
+function couldBeRewriting(name: PropertyName, written: PropertyValue, stored: PropertyValue, home: Zone, zones: ZoneTable): boolean {
+  if (stored === null || stored === undefined) return true;
+  if (written === null || written === undefined) return name !== 'title' && name !== 'when';
+  if (name === 'when') return JSON.stringify(spanOf(written as When, home, zones)) === JSON.stringify(spanOf(stored as When, home, zones));
+  const words = (v: PropertyValue) =>
+    squeeze(
+      [v]
+        .flat()
+        .map((x) => (x !== null && typeof x === 'object' && 'email' in x ? x.email : String(x)))
+        .join(' ')
+        .replace(/,/g, ' '),
+    );
+  return words(written).startsWith(words(stored)) || words(stored) === words(written);
+}
+
+/** What an operation was meant to leave behind on both sides. */
+export interface Intended {
+  /** the record as it was planned from, and as it should be */
+  planned: RecordItem | null;
+  record: RecordItem;
+  /** the event as it was planned from, and what was written in it */
+  eventBefore: EventValues;
+  eventEdits: MappedValues;
+  settled: readonly string[];
+}
+
+/** Both sides as they are after it; null: gone already, or not looked at. */
+export interface Stored {
+  record: RecordItem | null;
+  event: EventValues | null;
+}
+
+/**
+ * The new baseline: for every link on which the sides now agree, both values as they were read back. What a system may
+ * have rewritten of what we wrote counts as agreed. What it cannot have made of it is somebody's edit that came in
+ * between (some servers let two simultaneous writers both succeed): there the value we meant stays the baseline, so
+ * that the next run sees the edit.
+ */
+export function newBaseline(
+  links: readonly Link[],
+  before: Baseline | null,
+  intended: Intended,
+  stored: Stored,
+  context: LaneContext,
+): { baseline: Baseline; foreign: string[] } {
+  const at = linkContext(context);
+  const baseline: Baseline = { record: { ...before?.record }, event: { ...before?.event } };
+  const foreign: string[] = [];
+  const meant = showAll(links, intended.record, context).values;
+  const unwritten = intended.planned === null ? meant : showAll(links, intended.planned, context).values;
+  const found = stored.record === null ? meant : showAll(links, stored.record, context).values;
+  const rewriting = (name: PropertyName, a: PropertyValue, b: PropertyValue) => couldBeRewriting(name, a, b, context.zone, context.zones);
+  for (const { key, property, direction, same } of links) {
+    if (direction === 'once' || !intended.settled.includes(key)) continue;
+    const wrote = property in intended.eventEdits;
+    const expected = (wrote ? intended.eventEdits[property] : intended.eventBefore[property]) ?? null;
+    const there = stored.event === null ? expected : stored.event[property];
+    const edited = !sameProperty(property, expected, there, context.zones) && !(wrote && rewriting(property, expected, there));
+    const [mine, now] = [meant[key] ?? null, found[key] ?? null];
+    const touched = intended.planned === null || !same(unwritten[key] ?? null, mine, at);
+    const moved = !same(mine, now, at) && !(touched && rewriting(property, mine, now));
+    if (edited || moved) foreign.push(key);
+    baseline.event[key] = edited ? expected : there;
+    baseline.record[key] = moved ? mine : now;
+  }
+  // Whether it was cancelled then: without it, nobody could tell that it has been since.
+  if (!links.some((l) => l.key === 'status')) baseline.event['status'] = (stored.event ?? intended.eventBefore).status;
+  return { baseline, foreign };
+}
+
+/** The part of an event that a baseline speaks of. */
+export function mappedPart(event: EventValues, mapped: LinkValues): LinkValues {
+  return Object.fromEntries(propertyNames.filter((p) => mapped[p] !== undefined).map((p) => [p, event[p]]));
+}
+
+/** The event's values as far as a baseline knows them: what an unchanged ETag stands for. */
+export function valuesAt(baseline: Baseline, nothing: EventValues): EventValues {
+  const known: Partial<Record<PropertyName, PropertyValue>> = {};
+  for (const [key, value] of Object.entries(baseline.event)) known[key.split('>')[0] as PropertyName] = value;
+  return { ...nothing, ...known } as EventValues;
+}

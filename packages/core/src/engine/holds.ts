@@ -1,0 +1,33 @@
+import { canonical } from '../record/fields.ts';
+import type { Baseline, LinkValues } from './pair.ts';
+
+/** What a person may be asked, and the answers there are. */
+export const holdChoices = {
+  'record deleted': ['remove', 'mark cancelled', 'make again', 'keep'],
+  'filtered out': ['remove', 'keep'],
+  'date lost': ['remove', 'keep'],
+  'event deleted': ['make again', 'delete record', 'set fields', 'part'],
+  'event cancelled': ['delete record', 'set fields', 'keep', 'part'],
+  'event filtered out': ['delete record', 'keep'],
+  'edited and deleted': ['edit wins', 'deletion wins'],
+  conflict: ['records win', 'calendar wins'],
+  // Each candidate can be taken; they are named in the hold itself.
+  'several candidates': ['make new', 'leave out'],
+  'keeps changing': ['try again', 'part'],
+} as const;
+export type HoldQuestion = keyof typeof holdChoices;
+
+/** A question to a person, with what both sides said when it was asked. */
+export interface Hold {
+  question: HoldQuestion;
+  /** says about which values it was asked: if they change, an answer to it answers nothing */
+  asked: string;
+  choices: string[];
+  cause: string;
+  record: LinkValues;
+  event: LinkValues;
+  baseline: Baseline | null;
+}
+
+/** One text for what a question is about. */
+export const askedAbout = (...values: unknown[]): string => canonical(values);

@@ -1,0 +1,65 @@
+import type { MappedValues } from '../maps/properties.ts';
+import type { FieldValues, RecordItem } from '../record/fields.ts';
+import type { EventView } from './context.ts';
+import type { Hold } from './holds.ts';
+import type { Verdict } from './judge.ts';
+import type { Change } from './merge.ts';
+import type { Pair } from './pair.ts';
+
+/**
+ * What a run can do with a pair. `make` and `make record` put its other side there; `change` writes on one side or
+ * both; `adopt` pairs two items that were there already; `agree` only moves the baseline; `remove` and `remove record`
+ * take a side away; `part` stops following; `hold` asks a person. `change`, `part` and `hold` write what they carry.
+ */
+export const operationKinds = ['make', 'make record', 'change', 'adopt', 'agree', 'remove', 'remove record', 'part', 'hold'] as const;
+export type OperationKind = (typeof operationKinds)[number];
+
+/** One thing a run does, with its cause and, field by field, before and after. */
+export interface Operation {
+  kind: OperationKind;
+  /** the pair as it will be when the operation is done */
+  pair: Pair;
+  cause: string;
+  changes: Change[];
+  notes: string[];
+  /** the record and the event that it was planned from; null: not there */
+  record: RecordItem | null;
+  event: EventView | null;
+  /** what is written on each side; nothing: that side is left alone */
+  recordEdits: FieldValues;
+  eventEdits: MappedValues;
+  /** links whose baseline moves with it */
+  settled: string[];
+  /** something stands on the event that the baseline will not say: a foreign edit left alone, a conflict, an unfit value */
+  loose: boolean;
+  /** the question that is asked with it */
+  hold: Hold | null;
+  /** what is to be said of the item once it is done; null: it stands as it should */
+  verdict: Verdict | null;
+}
+
+const nothingWritten = { changes: [], notes: [], recordEdits: {}, eventEdits: {}, settled: [], loose: false, hold: null, verdict: null };
+
+/** An operation that writes nothing but what is said. */
+export const operation = (
+  kind: OperationKind,
+  pair: Pair,
+  cause: string,
+  sides: { record: RecordItem | null; event: EventView | null },
+  more: Partial<Operation> = {},
+): Operation => ({ kind, pair, cause, ...sides, ...nothingWritten, ...more });
+
+export const writesEvent = (o: Operation): boolean => o.kind === 'make' || o.kind === 'remove' || Object.keys(o.eventEdits).length > 0;
+export const writesRecord = (o: Operation): boolean =>
+  o.kind === 'make record' || o.kind === 'remove record' || Object.keys(o.recordEdits).length > 0;
+
+/** Does it take away or rewrite anything that is there? What does not, a held run may still do. */
+export const isHarmless = (o: Operation): boolean =>
+  o.kind === 'make' ||
+  o.kind === 'make record' ||
+  (!isRemoval(o) && Object.keys(o.eventEdits).length === 0 && Object.keys(o.recordEdits).length === 0);
+export const isRemoval = (o: Operation): boolean => o.kind === 'remove' || o.kind === 'remove record';
+
+/** What names an item: its record, or, where there is none yet, its event; and the moment. */
+export const itemKey = (item: { recordId: string | null; href: string | null; moment: string }): string =>
+  JSON.stringify(item.recordId === null ? [null, item.href] : [item.recordId, item.moment]);

@@ -1,0 +1,99 @@
+import { type FieldMap, type MapContext, type MapDirection, show, type Taken, take } from '../maps/field-maps.ts';
+import { directionOf, targetOf } from '../maps/map-fields.ts';
+import { type MappableName, mappableNames, noValues, type PropertyName, type PropertyValue, properties, sameProperty } from '../maps/properties.ts';
+import { type Field, type RecordItem, sayValue } from '../record/fields.ts';
+import type { LaneDefinition, Moment } from './definition.ts';
+import { carryWhen, takeWhen, type WhenContext } from './when-back.ts';
+import { readWhen, whenFields } from './when-source.ts';
+
+export type LinkContext = WhenContext & MapContext;
+
+/**
+ * What ties one event property to a record: a field map or the moment's time, made ready. The baseline keeps both
+ * sides' values under the link's key.
+ */
+export interface Link {
+  /** the property's name; for a further map of the same property, with the field behind it */
+  key: string;
+  property: PropertyName;
+  direction: MapDirection;
+  /** merges element by element */
+  set: boolean;
+  /** fields that the way back can write */
+  targets: string[];
+  /** what the record says, as a value of the event. @throws UnfitValue */
+  show(record: RecordItem, context: LinkContext): PropertyValue;
+  /** what changes in the record so that it says this. @throws UnfitValue */
+  take(record: RecordItem, value: PropertyValue, context: LinkContext): Taken;
+  /** what goes to an event on which something stands that the record cannot hold */
+  carry(shown: PropertyValue, before: PropertyValue, event: PropertyValue, context: LinkContext): PropertyValue;
+  /** what there is to say about how the record's value was read: gaps and overlaps of the clock */
+  notes?(record: RecordItem, context: LinkContext): string[];
+  /** are two values of the record's side the same? */
+  same(a: PropertyValue, b: PropertyValue, context: LinkContext): boolean;
+}
+
+export const goesToEvent = (link: Link): boolean => link.direction === '->' || link.direction === '<->';
+export const goesToRecord = (link: Link): boolean => link.direction === '<-' || link.direction === '<->';
+/** Can it fill a new event, a new record? */
+export const fillsEvent = (link: Link): boolean => goesToEvent(link) || (link.direction === 'once' && !link.key.includes('>'));
+export const fillsRecord = (link: Link): boolean => goesToRecord(link) || (link.direction === 'once' && link.targets.length > 0);
+
+const made = new WeakMap<LaneDefinition, Map<string, Link[]>>();
+
+/** The links of a moment: its own maps before the lane's. */
+export function linksOf(definition: LaneDefinition, moment: Moment, fields: readonly Field[]): Link[] {
+  const known = made.get(definition) ?? new Map<string, Link[]>();
+  made.set(definition, known);
+  const found = known.get(moment.name);
+  if (found !== undefined) return found;
+  const maps = { ...definition.fields, ...moment.fields };
+  const links = [
+    whenLink(definition, moment),
+    ...mappableNames.flatMap((property) => {
+      const all = [maps[property] ?? []].flat();
+      return all.map((map, i) => mapLink(property, map, i, definition, fields));
+    }),
+  ];
+  known.set(moment.name, links);
+  return links;
+}
+
+const oneWay = (definition: LaneDefinition): '->' | '<-' | '<->' => definition.direction;
+
+function whenLink(definition: LaneDefinition, moment: Moment): Link {
+  const source = moment.when;
+  return {
+    key: 'when',
+    property: 'when',
+    direction: moment.direction ?? oneWay(definition),
+    set: false,
+    targets: whenFields(source),
+    show: (record, context) => readWhen(source, record, context.fields, context.zone, context.zones).when,
+    notes: (record, context) => readWhen(source, record, context.fields, context.zone, context.zones).notes,
+    take: (record, value, context) => (value === null ? { fields: {}, notes: [] } : takeWhen(source, record, value as never, context)),
+    carry: (shown, before, event, context) =>
+      shown === null || before === null || event === null ? shown : carryWhen(shown as never, before as never, event as never, context),
+    same: (a, b, context) => sameProperty('when', a, b, context.zones),
+  };
+}
+
+function mapLink(property: MappableName, map: FieldMap, index: number, definition: LaneDefinition, fields: readonly Field[]): Link {
+  const target = targetOf(map, fields);
+  const words = 'words' in map;
+  const isSet = properties[property].set === true && !words;
+  return {
+    key: index === 0 ? property : `${property}>${target ?? index}`,
+    property,
+    direction: directionOf(map, oneWay(definition)),
+    set: isSet,
+    targets: target === undefined || 'fixed' in map || 'page' in map ? [] : [target],
+    // A map that only comes from the event shows the field itself: there is nothing on the event to compare it with.
+    show: (record, context) => (words ? sayValue(record.fields[map.words]) || null : show(property, map, record, context)) as PropertyValue,
+    take: (record, value, context) => take(property, map, record, value, context),
+    carry: (shown) => shown,
+    same: (a, b, context) => (words ? a === b : sameProperty(property, a, b, context.zones)),
+  };
+}
+
+export const emptyOf = (property: PropertyName): PropertyValue => noValues[property];

@@ -1,0 +1,189 @@
+import type { Problem } from '../record/conditions.ts';
+import type { Field } from '../record/fields.ts';
+import { tellable } from './convert.ts';
+import type { FieldMap, MapDirection } from './field-maps.ts';
+import { joinFields, parseJoin } from './join.ts';
+import { type MappableName, properties } from './properties.ts';
+
+export const findField = (fields: readonly Field[], name: string): Field | undefined => fields.find((f) => f.name === name);
+
+const freeText: readonly Field['type'][] = ['text', 'long text', 'place', 'web address', 'number'];
+
+/** The part of a join that comes back: the one that is named, or the only field in it that a person types. */
+export function editableOf(map: { join: string; edit?: string | undefined }, fields: readonly Field[]): string | undefined {
+  if (map.edit !== undefined) return map.edit;
+  const free = [...new Set(joinFields(parseJoin(map.join)))].filter((name) => {
+    const field = findField(fields, name);
+    return field !== undefined && freeText.includes(field.type) && field.readOnly !== true;
+  });
+  return free.length === 1 ? free[0] : undefined;
+}
+
+/** The field that a map writes on the way back. */
+export const targetOf = (map: FieldMap, fields: readonly Field[]): string | undefined =>
+  'copy' in map
+    ? map.copy
+    : 'table' in map
+      ? map.table
+      : 'words' in map
+        ? map.words
+        : 'people' in map
+          ? map.people
+          : 'join' in map
+            ? editableOf(map, fields)
+            : undefined;
+
+/** The direction of a map that does not say: that of its lane, where the map can go that way. */
+export const directionOf = (map: FieldMap, lane: '->' | '<-' | '<->'): MapDirection =>
+  map.direction ?? ('fixed' in map || 'page' in map ? '->' : 'words' in map ? '<-' : lane);
+
+/** Every reason why a map cannot do its work on these fields in that direction. */
+export function checkFieldMap(property: MappableName, map: FieldMap, direction: MapDirection, fields: readonly Field[], pointer: string): Problem[] {
+  const target = properties[property];
+  const problems: Problem[] = [];
+  const named = (name: string, where: string, types: readonly string[] | null, use: string): Field | undefined => {
+    const field = findField(fields, name);
+    const fitting = fields.filter((f) => types === null || types.includes(f.type)).map((f) => f.name);
+    if (field === undefined)
+      problems.push({ pointer: `${pointer}/${where}`, reason: `there is no field "${name}"; there are ${fields.map((f) => f.name).join(', ')}` });
+    else if (types !== null && !types.includes(field.type))
+      problems.push({
+        pointer: `${pointer}/${where}`,
+        reason: `the field "${name}" is of type ${field.type}, which ${use}; fitting fields are ${fitting.join(', ') || '(none)'}`,
+      });
+    else return field;
+    return undefined;
+  };
+  if ('copy' in map) named(map.copy, 'copy', target.types, `cannot fill ${property}`);
+  if ('people' in map) {
+    if (property !== 'attendees') problems.push({ pointer: `${pointer}/people`, reason: `people can only be attendees, not ${property}` });
+    const linked = map.in !== undefined;
+    named(map.people, 'people', linked ? ['reference', 'references'] : ['person', 'people'], linked ? 'refers to no collection' : 'names no people');
+  }
+  if ('words' in map) named(map.words, 'words', tellable, 'cannot be chosen by words');
+  if ('join' in map) {
+    try {
+      for (const name of joinFields(parseJoin(map.join))) named(name, 'join', null, '');
+      if (map.edit !== undefined && !joinFields(parseJoin(map.join)).includes(map.edit))
+        problems.push({ pointer: `${pointer}/edit`, reason: `"${map.edit}" is not part of the join` });
+    } catch (error) {
+      problems.push({ pointer: `${pointer}/join`, reason: (error as Error).message });
+    }
+  }
+  if ('table' in map) problems.push(...checkTable(map, fields, pointer));
+  if ('page' in map && property !== 'link')
+    problems.push({ pointer: `${pointer}/page`, reason: `the record's page can only fill link, not ${property}` });
+  for (const [where, value] of constantsOf(map)) {
+    if (target.values !== undefined && !target.values.includes(value))
+      problems.push({ pointer: `${pointer}/${where}`, reason: `"${value}" is not a value of ${property}; values are ${target.values.join(', ')}` });
+  }
+  if (problems.length === 0) problems.push(...checkWays(property, map, direction, fields, pointer));
+  return problems;
+}
+
+const constantsOf = (map: FieldMap): [string, string][] => [
+  ...('table' in map ? Object.entries(map.values).map(([from, to]): [string, string] => [`values/${from}`, to]) : []),
+  ...('fixed' in map ? [map.fixed].flat().map((v): [string, string] => ['fixed', v]) : []),
+  ...(map.default === undefined || 'words' in map ? [] : ([['default', map.default]] as [string, string][])),
+];
+
+function checkTable(map: { table: string; values: Record<string, string> }, fields: readonly Field[], pointer: string): Problem[] {
+  const field = findField(fields, map.table);
+  if (field === undefined)
+    return [{ pointer: `${pointer}/table`, reason: `there is no field "${map.table}"; there are ${fields.map((f) => f.name).join(', ')}` }];
+  return Object.keys(map.values)
+    .filter((value) => field.choices !== undefined && !field.choices.includes(value))
+    .map((value) => ({
+      pointer: `${pointer}/values/${value}`,
+      reason: `"${value}" is no choice of "${field.name}"; choices are ${field.choices!.join(', ')}`,
+    }));
+}
+
+/** A map must be able to go the ways it is told to go. */
+function checkWays(property: MappableName, map: FieldMap, direction: MapDirection, fields: readonly Field[], pointer: string): Problem[] {
+  const wrong = (reason: string): Problem[] => [{ pointer: `${pointer}/direction`, reason }];
+  if ('words' in map && direction !== '<-' && direction !== 'once')
+    return wrong(`words choose a value from the event, so this map only goes "<-", not "${direction}"`);
+  if (direction === '->' || direction === 'once') return [];
+  const oneWay = 'make it one-way with direction: "->"';
+  if ('fixed' in map) return wrong(`a fixed value cannot come back to the record; ${oneWay}`);
+  if ('page' in map) return wrong(`the link to the record cannot come back; ${oneWay}`);
+  if ('table' in map) {
+    const twice = Object.entries(map.values).find(([from, to]) => Object.entries(map.values).some(([f, t]) => t === to && f !== from));
+    if (twice !== undefined) {
+      const from = Object.entries(map.values).flatMap(([f, t]) => (t === twice[1] ? [f] : []));
+      return wrong(`"${twice[1]}" could come back as ${from.join(' or ')}; ${oneWay}, or give each value one of its own`);
+    }
+  }
+  const name = targetOf(map, fields);
+  if ('join' in map && name === undefined) {
+    const parts = [...new Set(joinFields(parseJoin(map.join)))];
+    return wrong(
+      `it is not known which of ${parts.join(', ')} an edited ${property} should change; ${oneWay}, or name the part that may be edited with edit: ${parts[0] ?? 'FIELD'}`,
+    );
+  }
+  const field = findField(fields, name!)!;
+  if (field.readOnly === true) return wrong(`the field "${field.name}" cannot be written; ${oneWay}`);
+  const people = property === 'attendees';
+  if (!people && !tellable.includes(field.type))
+    return wrong(
+      `a ${field.type} cannot be told from a text, so "${field.name}" has no way back; ${oneWay}, or join it with a text that may be edited`,
+    );
+  if ('words' in map && field.choices !== undefined) {
+    const unknown = [...map.choose.map((c) => c.value), ...(map.default === undefined ? [] : [map.default])].find((v) => !field.choices!.includes(v));
+    if (unknown !== undefined)
+      return [{ pointer: `${pointer}/choose`, reason: `"${unknown}" is no choice of "${field.name}"; choices are ${field.choices.join(', ')}` }];
+  }
+  return [];
+}
+
+/** Is this the shape of a field map? Null when it is, else what is wrong. */
+export function checkMapShape(value: unknown): string | null {
+  const kinds = `${mapKinds.slice(0, -1).join(', ')} and page`;
+  if (value === null || typeof value !== 'object' || Array.isArray(value)) return `is an object with one of ${kinds}`;
+  const map = value as Record<string, unknown>;
+  const given = mapKinds.filter((k) => k in map);
+  const [kind] = given;
+  if (kind === undefined || given.length !== 1) return `has exactly one of ${kinds}`;
+  const more = { copy: [], join: ['edit'], fixed: [], table: ['values'], words: ['choose'], people: ['in', 'email'], page: [] }[kind] as string[];
+  const extra = Object.keys(map).find((k) => ![kind, 'default', 'direction', ...more].includes(k));
+  if (extra !== undefined) return `"${extra}" is not part of a field map with ${kind}`;
+  for (const name of ['default', 'edit', 'in', 'email'])
+    if (map[name] !== undefined && (typeof map[name] !== 'string' || (map[name] as string).length > 5000)) return `${name} is a text`;
+  if (map['direction'] !== undefined && !['->', '<-', '<->', 'once'].includes(map['direction'] as string))
+    return `direction is "->", "<-", "<->" or once, not "${String(map['direction'])}"`;
+  const main = map[kind];
+  if (kind === 'page') return main === true ? null : 'page is true';
+  if (kind === 'fixed' && Array.isArray(main) && main.length <= 100 && main.every((v) => typeof v === 'string')) return null;
+  if (typeof main !== 'string' || main === '' || main.length > 5000) return `${kind} is a text of 1 to 5000 characters`;
+  if (kind === 'table') return checkTableShape(map['values']);
+  if (kind === 'words') return checkChoicesShape(map['choose']);
+  if (kind !== 'join') return null;
+  try {
+    parseJoin(main);
+    return null;
+  } catch (error) {
+    return (error as Error).message;
+  }
+}
+
+const mapKinds = ['copy', 'join', 'fixed', 'table', 'words', 'people', 'page'] as const;
+
+function checkTableShape(values: unknown): string | null {
+  const fits =
+    values !== null &&
+    typeof values === 'object' &&
+    !Array.isArray(values) &&
+    Object.keys(values).length > 0 &&
+    Object.values(values).every((v) => typeof v === 'string');
+  return fits ? null : 'a table has values: for each value of the field, a text';
+}
+
+function checkChoicesShape(choose: unknown): string | null {
+  const fits =
+    Array.isArray(choose) &&
+    choose.length > 0 &&
+    choose.length <= 500 &&
+    choose.every((c) => typeof c === 'object' && c !== null && typeof c.word === 'string' && c.word.trim() !== '' && typeof c.value === 'string');
+  return fits ? null : 'words have choose: a list of { word, value }, of which the first that is found counts';
+}

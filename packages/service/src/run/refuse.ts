@@ -1,0 +1,71 @@
+import { askedAbout, type Hold, type ItemVerdict, itemKey, type Operation, step, UnreadableEvent } from '@monsoon/core';
+import { OutsideError, stopsRun } from '@monsoon/systems';
+import type { ApplyOptions, OpenBatch, Outcome } from './apply.ts';
+
+/** Seconds until a failed item is tried again; then it is set aside until it or the lane changes. */
+const PAUSES = [60, 300, 1800, 7200];
+/** Runs in which an item may keep changing under our hands before a person is asked. */
+const MOST_RACES = 3;
+
+/** What is remembered of an operation that a system did not take. */
+export async function refuse({ operation, error }: Outcome, batch: OpenBatch, { store, context, counts }: ApplyOptions): Promise<void> {
+  const { pair } = operation;
+  // A definite no: nothing was made, so the next attempt is the first again.
+  if (operation.kind === 'make record' && error instanceof OutsideError && error.trouble === 'refused')
+    batch.pairs.push({ ...pair, state: step(pair.state, 'making'), tried: null, baseline: null });
+  if (error instanceof OutsideError && stopsRun(error.trouble)) return;
+  const attempts = await store.attempts(nameOf(operation));
+  const passing = error instanceof OutsideError && error.trouble === 'broken';
+  const pause = passing ? PAUSES[attempts] : undefined;
+  const recheckAt = pause === undefined ? null : new Date(Date.parse(context.now) + pause * 1000).toISOString();
+  const reason = error instanceof UnreadableEvent ? 'unreadable event' : 'refused by the system';
+  batch.verdicts.push(failure(operation, reason, (error as Error).message, recheckAt, attempts + 1));
+  counts.failed++;
+}
+
+const nameOf = ({ pair }: Operation) => ({ recordId: pair.recordId, href: pair.recordId === null ? pair.href : null, moment: pair.moment });
+
+const failure = (
+  operation: Operation,
+  reason: 'unreadable event' | 'refused by the system',
+  value: string,
+  recheckAt: string | null,
+  attempts: number,
+) => ({
+  ...nameOf(operation),
+  label: operation.pair.label,
+  verdict: { reason, condition: `the other side takes it (${operation.kind})`, value, recheckAt, attempts } satisfies ItemVerdict['verdict'] & {
+    attempts: number;
+  },
+});
+
+/** Somebody keeps changing these: the next run finds them in peace, or again not; after some runs a person is asked. */
+export async function setAsideForLater(operations: Operation[], { context, store, counts }: ApplyOptions): Promise<void> {
+  const recheckAt = new Date(Date.parse(context.now) + 60_000).toISOString();
+  const value = 'it changed again each time it was about to be written';
+  const batch: OpenBatch = { pairs: [], entries: [], verdicts: [], holds: [] };
+  const unique = new Map(operations.map((o) => [itemKey({ ...o.pair, href: o.pair.href }), o]));
+  for (const operation of unique.values()) {
+    const attempts = (await store.attempts(nameOf(operation))) + 1;
+    batch.verdicts.push(failure(operation, 'refused by the system', value, recheckAt, attempts));
+    counts.failed++;
+    if (attempts < MOST_RACES) continue;
+    const [known] = await store.pairs({ ids: [operation.pair.id] });
+    if (known === undefined || known.state === 'held' || known.state === 'parted' || known.state === 'removed') continue;
+    const hold: Hold = {
+      question: 'keeps changing',
+      asked: askedAbout('keeps changing'),
+      choices: ['try again', 'part'],
+      cause: `${value}, in ${attempts} runs`,
+      record: known.baseline?.record ?? {},
+      event: known.baseline?.event ?? {},
+      baseline: known.baseline,
+    };
+    const pair = { ...known, state: step(known.state, 'held') };
+    batch.pairs.push(pair);
+    batch.holds.push({ ...hold, pair });
+    batch.entries.push({ pair, kind: 'hold', cause: hold.cause, changes: [], notes: [], removed: null });
+    counts.held++;
+  }
+  await store.write(batch);
+}

@@ -1,0 +1,75 @@
+import {
+  type FieldValue,
+  type FieldValues,
+  formatInstant,
+  type Person,
+  type RecordItem,
+  type Reference,
+  readDateTime,
+  UTC,
+  type ZoneTable,
+} from '@monsoon/core';
+import type { CollectionDescriptor, FieldDescriptor } from './descriptor.ts';
+
+/** Sets the value at a JSON Pointer (RFC 6901), making the objects on the way. */
+function put(target: Record<string, unknown>, pointer: string, value: unknown): void {
+  const tokens = pointer
+    .split('/')
+    .slice(1)
+    .map((t) => t.replaceAll('~1', '/').replaceAll('~0', '~'));
+  let current = target;
+  for (const token of tokens.slice(0, -1)) {
+    const next = Object.hasOwn(current, token) ? current[token] : undefined;
+    current = (typeof next === 'object' && next !== null ? next : (current[token] = Object.create(null))) as Record<string, unknown>;
+  }
+  const last = tokens.at(-1);
+  if (last !== undefined) current[last] = value;
+}
+
+/** The body that writes these fields, as the descriptor says. @param from the record as it is; null for a new one */
+export function writeRecord(
+  fields: FieldValues,
+  from: RecordItem | null,
+  descriptor: CollectionDescriptor,
+  zones: ZoneTable,
+): Record<string, unknown> {
+  const body: Record<string, unknown> = {};
+  for (const [name, value] of Object.entries(fields)) {
+    const field = descriptor.fields.find((f) => f.name === name);
+    if (field === undefined || field.readOnly === true) continue;
+    if (field.type === 'date-time') writeDateTime(body, field, value, from, zones);
+    else put(body, field.writeAt ?? field.at, written(value, field));
+  }
+  return body;
+}
+
+function written(value: FieldValue, field: FieldDescriptor): unknown {
+  if (value === null) return null;
+  if (field.type === 'reference') return field.writeAt === undefined ? value : (value as Reference).id;
+  if (field.type === 'references') return field.writeAt === undefined ? value : (value as Reference[]).map((r) => r.id);
+  if (field.type === 'person') return personOf(value as Person);
+  if (field.type === 'people') return (value as Person[]).map(personOf);
+  return value;
+}
+
+/** Systems that know people know their names: where the calendar has none, the address stands for it. */
+const personOf = ({ name, email }: Person): Person => ({ name: name ?? email ?? '', ...(email === undefined ? {} : { email }) });
+
+function writeDateTime(body: Record<string, unknown>, field: FieldDescriptor, value: FieldValue, from: RecordItem | null, zones: ZoneTable): void {
+  const at = field.writeAt ?? field.at;
+  if (value === null) return put(body, at, null);
+  const { instant, local, zone } = readDateTime(String(value), UTC, zones);
+  const bare = !/(Z|[+-]\d\d:?\d\d|\])$/.test(String(value));
+  if (bare) return put(body, at, String(value));
+  // A new record takes the event's zone; an old one keeps its own, which the value is told in already.
+  if (field.zoneAt !== undefined && (from === null || from.fields[field.name] === null)) put(body, field.zoneAt, zone.name);
+  const as = field.as ?? (field.zoneAt === undefined ? 'offset' : 'local');
+  if (as === 'utc') return put(body, at, formatInstant(instant));
+  if (as === 'local') {
+    // The second passage of a repeated hour has no wall clock of its own: it is told as an instant.
+    const plain = readDateTime(`${local}[${zone.name}]`, UTC, zones).instant === instant;
+    return put(body, at, plain ? local : formatInstant(instant));
+  }
+  const offset = /^.{10}T[\d:.]+(Z|[+-]\d\d:?\d\d)/.exec(String(value))?.[1];
+  put(body, at, offset === undefined ? formatInstant(instant) : `${local}${zone === UTC ? 'Z' : offset}`);
+}

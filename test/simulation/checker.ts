@@ -1,0 +1,275 @@
+import type { LastEdit, World } from './world.ts';
+import { foreignEvent, londonOffset } from './world.ts';
+
+/**
+ * Judges a world by the nine invariants. It shares nothing with the engine: it reads iCalendar lines by itself, knows
+ * London's clock by rule, and compares what people wrote with what both systems hold, what the journal says, and what
+ * was asked of people.
+ */
+export class Broken extends Error {
+  readonly invariant: string;
+  constructor(invariant: string, what: string) {
+    super(`${invariant}: ${what}`);
+    this.invariant = invariant;
+  }
+}
+
+interface Seen {
+  uid: string;
+  title: string;
+  /** seconds, or a day */
+  start: number | string | null;
+  tags: string[];
+  cancelled: boolean;
+  hidden: boolean;
+  pair: string | null;
+  text: string;
+}
+
+const lineIn = (event: string, name: string): string | null => new RegExp(`^${name}((?:;[^:\\r\\n]*)?):(.*)$`, 'm').exec(event)?.slice(1).join('\u0000').replace(/\r$/, '') ?? null;
+
+/** A clock time in London, put on the line of instants by the rule. */
+function fromLondon(local: string): number {
+  const asUtc = Date.parse(`${local}Z`) / 1000;
+  for (const offset of [3600, 0]) if (londonOffset(asUtc - offset) === offset) return asUtc - offset;
+  return asUtc;
+}
+
+const dashes = (v: string) => `${v.slice(0, 4)}-${v.slice(4, 6)}-${v.slice(6, 8)}`;
+const clockOf = (v: string) => `${dashes(v)}T${v.slice(9, 11)}:${v.slice(11, 13)}:${v.slice(13, 15)}`;
+
+const seen = new Map<string, Seen>();
+
+export function see(text: string): Seen {
+  const known = seen.get(text);
+  if (known !== undefined) return known;
+  if (seen.size > 5000) seen.clear();
+  const read = readEvent(text);
+  seen.set(text, read);
+  return read;
+}
+
+function readEvent(text: string): Seen {
+  const plain = text.replace(/\r\n[ \t]/g, '');
+  const event = plain.slice(plain.indexOf('BEGIN:VEVENT'));
+  const value = (name: string) => lineIn(event, name)?.split('\u0000')[1] ?? null;
+  const start = lineIn(event, 'DTSTART')?.split('\u0000');
+  const when =
+    start === undefined ? null : /VALUE=DATE$/.test(start[0]!) ? dashes(start[1]!) : start[1]!.endsWith('Z') ? Date.parse(`${clockOf(start[1]!)}Z`) / 1000 : fromLondon(clockOf(start[1]!));
+  const visibility = value('CLASS');
+  return {
+    uid: value('UID') ?? '',
+    title: (value('SUMMARY') ?? '').replace(/\\([,;\\])/g, '$1'),
+    start: when,
+    tags: (value('CATEGORIES') ?? '').split(',').filter((t) => t !== '').sort(),
+    cancelled: value('STATUS') === 'CANCELLED',
+    hidden: visibility === 'PRIVATE' || visibility === 'CONFIDENTIAL',
+    pair: value('X-MONSOON-PAIR'),
+    text,
+  };
+}
+
+/** A record's date-time, as an instant. */
+const instantOf = (text: unknown): number | null => {
+  if (typeof text !== 'string') return null;
+  const zoned = /^(.{19})(Z|[+-]\d\d:\d\d)/.exec(text);
+  return zoned !== null ? Date.parse(`${zoned[1]}${zoned[2]}`) / 1000 : fromLondon(text.slice(0, 19));
+};
+
+/** A value of `when` in a journal entry, or a field's date-time, as an instant or a day. */
+function pointOf(value: unknown): number | string | null {
+  if (typeof value === 'string') return instantOf(value);
+  if (value === null || typeof value !== 'object') return null;
+  const when = value as { kind: string; first?: string; start?: string; zone?: string | null };
+  if (when.kind === 'all-day') return when.first ?? null;
+  return when.zone === 'UTC' ? Date.parse(`${when.start}Z`) / 1000 : fromLondon(when.start!);
+}
+
+const londonDay = (seconds: number) => new Date((seconds + londonOffset(seconds)) * 1000).toISOString().slice(0, 10);
+/** Is it the same time, as far as a day can say it? */
+const samePoint = (a: number | string | null, b: number | string | null): boolean =>
+  a === b || (typeof a === 'number' && typeof b === 'string' && londonDay(a) === b) || (typeof a === 'string' && typeof b === 'number' && londonDay(b) === a);
+
+/** Texts that a trimming system cut. */
+const sameTitle = (a: string | null | undefined, b: string | null | undefined): boolean => {
+  const [x, y] = [(a ?? '').trim(), (b ?? '').trim()];
+  return x === y || (Math.min(x.length, y.length) >= 12 && (x.startsWith(y) || y.startsWith(x)));
+};
+
+type Entry = World['store']['journal'][number];
+
+/** What must hold after every step, whatever went wrong. */
+export function checkStep(world: World, before: { events: number; records: number; journal: number }, clean: boolean): void {
+  const { calendar, records, store } = world;
+  if (calendar.events.get('/c/foreign.ics')?.text !== foreignEvent) throw new Broken('nothing else touched', 'an event of another lane was changed or removed');
+  // 3: one live event for each pair that Monsoon made, one live record for each event it asked one for.
+  const marks = new Map<string, string>();
+  for (const [href, text] of world.ours()) {
+    const { pair } = see(text);
+    if (pair === null || world.copies.has(href) || !calendar.writes.some((w) => w.call === 'create' && w.id === href)) continue;
+    if (marks.has(pair)) throw new Broken('no duplicate', `the events ${marks.get(pair)} and ${href} stand for the same pair`);
+    marks.set(pair, href);
+  }
+  const keys = new Map<string, string>();
+  for (const { call, id, key } of records.writes) {
+    if (call !== 'create' || records.rows.get(id)?.item == null) continue;
+    const twin = keys.get(key);
+    if (twin !== undefined && !edited(world, twin)) throw new Broken('no duplicate', `the records ${twin} and ${id} were made for the same event`);
+    keys.set(key, id);
+  }
+  // 5: what was taken away had leave.
+  for (const write of [...calendar.writes.slice(before.events), ...records.writes.slice(before.records)]) if (write.call === 'remove') checkLeave(world, write.side, write.id);
+  const removed = [...calendar.writes.slice(before.events), ...records.writes.slice(before.records)].filter((w) => w.call === 'remove').length;
+  if (removed > world.definition.guard.removals && world.definition.guard.removals < 100) throw new Broken('no removal without leave', `${removed} removals past a guard of ${world.definition.guard.removals}`);
+  // 6: what no map speaks of.
+  for (const write of calendar.writes.slice(before.events)) if (write.call === 'remove') world.kept.delete(write.id);
+  for (const [href, line] of world.kept) {
+    const text = calendar.events.get(href)?.text;
+    if (text !== undefined && !text.includes(line)) throw new Broken('nothing else touched', `${line} is gone from ${href}`);
+  }
+  for (const [id, memo] of world.memos) {
+    const item = records.rows.get(id)?.item;
+    if (item != null && item.fields['memo'] !== memo) throw new Broken('nothing else touched', `the memo of ${id} is ${String(item.fields['memo'])} instead of ${memo}`);
+  }
+  // 7: each write that was not cut off by a fault has its entry.
+  if (!clean) return;
+  const entries = store.journal.slice(before.journal);
+  for (const write of [...calendar.writes.slice(before.events), ...records.writes.slice(before.records)]) {
+    const told = entries.filter((e) => e.cause !== '' && (write.side === 'event' ? hrefsOf(e, world).includes(write.id) : recordsOf(e, world).includes(write.id)));
+    const speaks = (e: Entry) => (write.call === 'remove' ? e.removed !== null : e.changes.some((c) => c.side === write.side) || e.notes.length > 0);
+    if (!told.some(speaks)) throw new Broken('everything explained', `${write.call} of ${write.side} ${write.id} has no entry`);
+  }
+}
+
+const hrefsOf = (e: Entry, world: World): string[] => [e.pair.href, ...world.store.all.filter((p) => p.id === e.pair.id).map((p) => p.href), world.calendar.hrefFor('/c/', e.pair.uid), `/c/${e.pair.uid}.ics`].filter((h): h is string => h !== null);
+const recordsOf = (e: Entry, world: World): string[] => [e.pair.recordId, ...world.store.all.filter((p) => p.id === e.pair.id).map((p) => p.recordId), e.removed?.startsWith('{') ? (JSON.parse(e.removed) as { id: string }).id : null].filter((h): h is string => h !== null);
+
+/** Did people change both what a record is called and when it is? Then nobody could know it again. */
+const edited = (world: World, id: string): boolean => world.last.has(`record ${id} title`) || world.last.has(`record ${id} when`);
+
+/** The lane's rules, at any time, or a person's answer must have allowed it. */
+function checkLeave(world: World, side: 'event' | 'record', id: string): void {
+  const rules = world.definitions.flatMap((d) => Object.entries(d.departures));
+  const by = (names: string[], choices: string[]) => rules.some(([name, choice]) => names.includes(name) && choices.includes(choice));
+  const answered = (choices: string[]) => world.settled.some((s) => choices.includes(s.choice));
+  const deletion = by(['editedAndDeleted'], ['deletion wins']) || answered(['deletion wins']);
+  const fine =
+    side === 'event'
+      ? by(['recordDeleted', 'filteredOut', 'dateLost'], ['remove']) || answered(['remove']) || deletion
+      : by(['eventDeleted', 'eventFilteredOut'], ['delete record']) || answered(['delete record']) || deletion;
+  if (!fine) throw new Broken('no removal without leave', `${side} ${id} was removed`);
+}
+
+/** What must hold once there is peace: no new edits, no faults, and a few runs. */
+export function checkPeace(world: World): void {
+  const { store, calendar, records, definition } = world;
+  const pairs = store.all;
+  const verdicts = store.verdicts;
+  const open = new Set(store.questions.filter((q) => q.state === 'open').map((q) => q.pair));
+  const said = (recordId: string | null, href: string | null, moment?: string) =>
+    verdicts.some((v) => (recordId !== null ? v.recordId === recordId : v.recordId === null && v.href === href) && (moment === undefined || v.moment === moment));
+
+  // 2 and 8: who stands as agreed, agrees, to the second.
+  for (const pair of pairs) {
+    if (pair.state !== 'agreed' || open.has(pair.id) || said(pair.recordId, pair.href, pair.moment)) continue;
+    const item = pair.recordId === null ? null : (records.rows.get(pair.recordId)?.item ?? null);
+    const text = pair.href === null ? undefined : calendar.events.get(pair.href)?.text;
+    if (item === null || text === undefined) throw new Broken('agreement', `the pair of ${pair.recordId} stands as agreed, and a side is gone`);
+    if (definition.foreignEdits === 'leave' && definition.direction !== '<->') continue;
+    const event = see(text);
+    const title = pair.moment === 'follow' ? `After ${String(item.fields['title'])}` : String(item.fields['title'] ?? '');
+    if (definition.foreignEdits === 'put back' || pair.moment !== 'follow') {
+      if (!sameTitle(event.title, title)) throw new Broken('agreement', `${pair.recordId}: "${title}" here, "${event.title}" there`);
+      const start = instantOf(item.fields[pair.moment === 'follow' ? 'follow' : 'start']);
+      if (!samePoint(start, event.start)) throw new Broken('time is exact', `${pair.recordId}: ${start} here, ${event.start} there`);
+      const tags = [...((item.fields['tags'] as string[] | null) ?? [])].sort();
+      // What stood on the receiving side when the two were first paired may stay there.
+      const [from, to] = definition.direction === '<-' ? [event.tags, tags] : [tags, event.tags];
+      const agree = definition.direction === '<->' && pair.moment === 'visit' ? tags.join() === event.tags.join() : from.every((t) => to.includes(t));
+      if (!agree) throw new Broken('agreement', `${pair.recordId}: tags ${tags} here, ${event.tags} there`);
+    }
+  }
+
+  // 7: whoever does not come across, it is said why.
+  const followed = (p: (typeof pairs)[number]) => p.state !== 'parted' && p.state !== 'removed';
+  for (const item of records.live()) {
+    if (pairs.some((p) => p.recordId === item.id && p.moment === 'visit' && followed(p) && p.href !== null && calendar.events.has(p.href))) continue;
+    if (said(item.id, null) || pairs.some((p) => p.recordId === item.id && (open.has(p.id) || p.state === 'parted'))) continue;
+    throw new Broken('everything explained', `nobody says why the record ${item.id} has no event`);
+  }
+  if (definition.may.records.create)
+    for (const [href, text] of world.ours()) {
+      if (pairs.some((p) => p.href === href && (followed(p) || p.state === 'parted' || open.has(p.id)))) continue;
+      if (said(null, href) || pairs.some((p) => p.uid === see(text).uid)) continue;
+      throw new Broken('everything explained', `nobody says why the event ${href} has no record`);
+    }
+
+  for (const edit of world.last.values()) checkEdit(world, edit, { pairs, open, said });
+}
+
+interface Known {
+  pairs: World['store']['all'];
+  open: Set<string>;
+  said(recordId: string | null, href: string | null, moment?: string): boolean;
+}
+
+/** 1: what a person wrote last is on both sides, was superseded by a rule that the journal tells, or waits for an answer. */
+function checkEdit(world: World, edit: LastEdit, { pairs, open, said }: Known): void {
+  const { definition, calendar, records } = world;
+  const is = (value: number | string | null) => (edit.field === 'title' ? sameTitle(String(value ?? ''), String(edit.value)) : samePoint(value, edit.value));
+  const lost = (how: string): never => {
+    throw new Broken('no lost edit', `${edit.side} ${edit.id}: ${edit.field} ${edit.value} ${how}`);
+  };
+  const mine = pairs.filter((p) => (edit.side === 'record' ? p.recordId === edit.id && p.moment === 'visit' : p.href === edit.id));
+  const now = edit.side === 'record' ? recordValue(world, edit.id, edit.field) : eventValue(world, edit.id, edit.field);
+  if (now === undefined) return checkGone(world, edit, is, lost);
+  if (!is(now)) {
+    const properties = edit.field === 'title' ? ['title'] : ['when', 'start'];
+    const told = world.store.journal.some((e) => e.changes.some((c) => c.side === edit.side && properties.includes(c.property) && is(edit.field === 'title' ? (c.before as string | null) : pointOf(c.before))));
+    // Written and answered for in one breath: an attempt that was cut off tells it when it is finished.
+    return told ? undefined : lost(`was overwritten by ${now}, and the journal does not say so`);
+  }
+  const pair = mine.find((p) => p.state === 'agreed');
+  if (pair === undefined || open.has(pair.id) || said(pair.recordId, pair.href)) return;
+  if (definition.foreignEdits === 'leave' && definition.direction !== '<->') return;
+  if (pair.moment === 'follow') return;
+  const item = records.rows.get(pair.recordId ?? '')?.item ?? null;
+  if (item === null || pair.href === null || !calendar.events.has(pair.href)) return;
+  const other = edit.side === 'record' ? eventValue(world, pair.href, edit.field) : recordValue(world, pair.recordId!, edit.field);
+  if (!is(other ?? null)) lost(`never came across: the other side has ${other}`);
+}
+
+/** What was taken away by us is whole in the journal. */
+function checkGone(world: World, edit: LastEdit, is: (v: number | string | null) => boolean, lost: (how: string) => never): void {
+  const writes = edit.side === 'event' ? world.calendar.writes : world.records.writes;
+  const removal = writes.findLast((w) => w.call === 'remove' && w.id === edit.id);
+  if (removal?.before == null) return;
+  const fields = edit.side === 'record' ? (JSON.parse(removal.before) as Record<string, unknown>) : null;
+  const held = fields === null ? see(removal.before) : { title: fields['title'] as string, start: instantOf(fields['start']) };
+  if (!is(edit.field === 'title' ? held.title : held.start)) return;
+  const kept = world.store.journal.some((e) => e.removed !== null && (edit.side === 'event' ? e.removed === removal.before : e.removed.includes(`"id":"${edit.id}"`)));
+  if (!kept && !world.uncertain) lost('went with a removal that the journal does not keep');
+}
+
+function recordValue(world: World, id: string, field: LastEdit['field']): string | number | null | undefined {
+  const item = world.records.rows.get(id)?.item;
+  if (item == null) return undefined;
+  return field === 'title' ? ((item.fields['title'] as string | null) ?? null) : instantOf(item.fields['start']);
+}
+
+function eventValue(world: World, href: string, field: LastEdit['field']): string | number | null | undefined {
+  const text = world.calendar.events.get(href)?.text;
+  if (text === undefined) return undefined;
+  const event = see(text);
+  return field === 'title' ? event.title : event.start;
+}
+
+/** Everything that both systems hold, without the names that chance gave: for comparing two ends. */
+export function endOf(world: World): string {
+  const here = world.records.live().map((r) => JSON.stringify([r.fields['title'], instantOf(r.fields['start']), r.fields['status'], [...((r.fields['tags'] as string[]) ?? [])].sort(), r.fields['memo']]));
+  const there = world.ours().map(([, text]) => {
+    const { title, start, tags, cancelled } = see(text);
+    return JSON.stringify([title, start, tags, cancelled]);
+  });
+  return `${here.sort().join('\n')}\n--\n${there.sort().join('\n')}`;
+}

@@ -1,0 +1,192 @@
+import { departureChoices, type LaneDefinition, parseLane } from '@monsoon/core';
+import { Random } from './random.ts';
+
+/** What can go wrong in a run, at its n-th call. */
+export const faults = ['none', 'lost before', 'lost after', 'broken', 'throttled', 'crash', 'meddle', 'meddle always'] as const;
+export type Fault = (typeof faults)[number];
+
+/** Edits by people. `n` counts up, so that every value they write can be told from every other. */
+export type Edit =
+  | { do: 'new record' | 'new event'; n: number }
+  | { do: 'title record' | 'title event' | 'move record' | 'move event' | 'memo record' | 'keep event'; at: number; n: number }
+  | {
+      do:
+        | 'stretch event'
+        | 'all-day event'
+        | 'cancel event'
+        | 'hide event'
+        | 'drop record'
+        | 'drop event'
+        | 'undate record'
+        | 'finish record'
+        | 'reopen record'
+        | 'copy event';
+      at: number;
+      n: number;
+    }
+  | { do: 'tag record' | 'tag event'; at: number; tag: string; n: number }
+  | { do: 'twins'; n: number };
+
+export type Step =
+  | Edit
+  | { do: 'run'; scope: 'changes' | 'records' | 'sweep' | 'notice'; fault: Fault; after: number; meddle: Edit }
+  | { do: 'settle'; at: number; choice: number; again: Edit | null }
+  | { do: 'expire' | 'pause' }
+  | { do: 'new version'; seed: number };
+
+/** How the world of a history is: its lane, and how its systems behave. */
+export interface Setting {
+  lane: LaneDefinition;
+  versions: boolean;
+  retries: 'key' | 'none';
+  tombstones: boolean;
+  tokens: boolean;
+  /** what the calendar does to what it stores, and the records' system to what it is given */
+  calendarTrims: boolean;
+  recordsTrim: boolean;
+  /** seconds by which the records' clock and the calendar's are ahead of the right time */
+  skew: { records: number; calendar: number };
+}
+
+export interface History {
+  seed: number;
+  setting: Setting;
+  steps: Step[];
+}
+
+export const tags = ['red', 'green', 'blue'];
+
+/** A lane by chance: direction, permissions, rules, departures. */
+export function laneOf(random: Random): LaneDefinition {
+  const direction = random.pick(['->', '<-', '<->', '<->', '<->'] as const);
+  const both = direction === '<->';
+  const link = direction !== '->' && random.chance(0.3);
+  const departures = Object.fromEntries(
+    Object.entries(departureChoices).map(([name, choices]) => {
+      const fitting = (choices as readonly string[]).filter((c) => {
+        if (c === 'remove' || c === 'mark cancelled' || c === 'make again') return direction !== '<-';
+        return c !== 'delete record' && c !== 'set fields' ? true : direction !== '->';
+      });
+      return [name, random.pick(fitting)];
+    }),
+  );
+  return parseLane({
+    name: 'Items',
+    records: { system: 'a', collection: 'items' },
+    calendar: { system: 'b', calendar: '/c/' },
+    direction,
+    zone: 'Europe/London',
+    filter: direction !== '<-' && random.chance(0.6) ? { field: 'status', test: 'is not', value: 'done' } : null,
+    events: { private: random.pick(['leave out', 'take']) },
+    moments: [
+      { name: 'visit', when: random.chance(0.6) ? { start: 'start', length: 'length' } : { start: 'start', minutes: 60 } },
+      ...(direction !== '<-' && random.chance(0.3)
+        ? [
+            {
+              name: 'follow',
+              direction: '->',
+              when: { start: 'follow', minutes: 30 },
+              fields: { title: { join: 'After {title}', direction: '->' }, categories: { copy: 'tags', direction: '->' } },
+            },
+          ]
+        : []),
+    ],
+    fields: { title: { copy: 'title' }, categories: { copy: 'tags' }, ...(direction === '<-' ? {} : { busy: { fixed: 'busy' } }) },
+    defaults: direction === '->' ? {} : { status: 'open' },
+    link: link ? 'uid' : null,
+    ...(both && random.chance(0.2) ? { may: { records: { create: false } } } : {}),
+    ...(both && random.chance(0.1) ? { may: { calendar: { create: false } } } : {}),
+    conflicts: {
+      rule: random.pick(['hold', 'hold', 'records win', 'calendar wins', 'later edit wins']),
+      tolerance: 60,
+      fields: random.chance(0.3) ? { when: 'calendar wins' } : {},
+    },
+    departures: fix(departures, both),
+    sets: { eventDeleted: { status: 'done' }, eventCancelled: { status: 'done' } },
+    foreignEdits: random.pick(['put back', 'leave']),
+    guard: random.chance(0.2)
+      ? { removals: 1, removedPercent: 100, rewrittenPercent: 100 }
+      : { removals: 1000, removedPercent: 100, rewrittenPercent: 100 },
+  });
+}
+
+/** A rule needs the permission to carry it out: lanes that may not make events do not make them again. */
+function fix(departures: Record<string, string>, both: boolean): Record<string, string> {
+  return both && departures['eventDeleted'] === 'make again' ? { ...departures, eventDeleted: 'part' } : departures;
+}
+
+/** @param steps how many steps people and runs take before peace */
+export function historyOf(seed: number, steps = 60): History {
+  const random = new Random(seed);
+  const setting: Setting = {
+    lane: laneOf(random),
+    versions: random.chance(0.7),
+    retries: random.pick(['key', 'none']),
+    tombstones: random.chance(0.7),
+    tokens: random.chance(0.7),
+    calendarTrims: random.chance(0.2),
+    recordsTrim: random.chance(0.2),
+    skew: { records: random.pick([0, 0, 20, -200]), calendar: random.pick([0, 0, -20, 300]) },
+  };
+  let n = 0;
+  const edit = (): Edit => {
+    n++;
+    const at = random.below(8);
+    const roll = random.below(100);
+    if (roll < 16) return { do: 'new record', n };
+    if (roll < 26) return { do: 'new event', n };
+    if (roll < 34) return { do: 'title record', at, n };
+    if (roll < 42) return { do: 'title event', at, n };
+    if (roll < 50) return { do: 'move record', at, n };
+    if (roll < 58) return { do: 'move event', at, n };
+    if (roll < 63) return { do: random.pick(['tag record', 'tag event'] as const), at, tag: random.pick(tags), n };
+    if (roll < 67) return { do: 'drop record', at, n };
+    if (roll < 71) return { do: 'drop event', at, n };
+    if (roll < 76) return { do: random.pick(['finish record', 'reopen record', 'undate record'] as const), at, n };
+    if (roll < 80) return { do: 'memo record', at, n };
+    if (roll < 84) return { do: 'keep event', at, n };
+    if (roll < 88) return { do: 'stretch event', at, n };
+    if (roll < 91) return { do: 'all-day event', at, n };
+    if (roll < 93) return { do: 'cancel event', at, n };
+    if (roll < 95) return { do: 'hide event', at, n };
+    if (roll < 97) return { do: 'copy event', at, n };
+    return { do: 'twins', n };
+  };
+  const list: Step[] = [];
+  for (let i = 0; i < steps; i++) {
+    const roll = random.below(100);
+    if (roll < 58 || i < 4) list.push(edit());
+    else if (roll < 88)
+      list.push({
+        do: 'run',
+        scope: random.pick(['changes', 'changes', 'records', 'sweep', 'notice']),
+        fault: random.pick(faults),
+        after: random.below(16),
+        meddle: edit(),
+      });
+    else if (roll < 96) list.push({ do: 'settle', at: random.below(4), choice: random.below(4), again: random.chance(0.3) ? edit() : null });
+    else if (roll < 98) list.push({ do: random.pick(['expire', 'pause'] as const) });
+    else list.push({ do: 'new version', seed: random.below(1_000_000) });
+  }
+  return { seed, setting, steps: list };
+}
+
+/** A history in words, for whoever has to follow it. */
+export function tellHistory({ seed, setting, steps }: History): string {
+  const { lane, ...rest } = setting;
+  const { direction, filter, events, moments, link, may, conflicts, departures, foreignEdits, guard } = lane;
+  const told = {
+    direction,
+    may,
+    filter,
+    private: events.private,
+    moments: moments.map((m) => m.when),
+    link,
+    conflicts,
+    departures,
+    foreignEdits,
+    removals: guard.removals,
+    ...rest,
+  };
+  return `seed ${seed}\n${JSON.stringify(told)}\n${steps.map((s, i) => `${String(i + 1).padStart(3)}. ${JSON.stringify(s)}`).join('\n')}`;
+}

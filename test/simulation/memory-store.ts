@@ -1,0 +1,132 @@
+import type { Pair } from '@monsoon/core';
+import type { Batch, Cursors, NewHold, PairQuery, RunStore } from '../../packages/service/src/run/store.ts';
+
+type Verdict = NonNullable<Batch['verdicts']>[number];
+type Entry = NonNullable<Batch['entries']>[number];
+
+interface StoredHold extends Omit<NewHold, 'pair'> {
+  pair: string;
+  recordId: string | null;
+  href: string | null;
+  state: 'open' | 'settled' | 'done' | 'void';
+  choice: string | null;
+}
+
+/** The memory of a lane's runs, in memory: what the database keeps over a crash. Frozen, so that nobody changes what is stored by changing what was read. */
+export class MemoryStore implements RunStore {
+  readonly #pairs = new Map<string, Pair>();
+  #cursors: Cursors = { records: null, calendar: null };
+  readonly #verdicts = new Map<string, Verdict>();
+  #listedEvents = new Map<string, string | null>();
+  #listedRecords = new Set<string>();
+  readonly journal: Entry[] = [];
+  #intents: Entry[] = [];
+  readonly questions: StoredHold[] = [];
+  /** called before anything is written: a crash is thrown here */
+  crash: () => void = () => undefined;
+
+  get verdicts(): Verdict[] {
+    return [...this.#verdicts.values()];
+  }
+  get all(): Pair[] {
+    return [...this.#pairs.values()];
+  }
+
+  cursors = async (): Promise<Cursors> => ({ ...this.#cursors });
+  async moveCursors(moved: Partial<Cursors>): Promise<void> {
+    this.crash();
+    this.#cursors = { ...this.#cursors, ...moved };
+  }
+  async pairs(which: PairQuery): Promise<Pair[]> {
+    const all = { filter: (wanted: (p: Pair) => boolean) => [...this.#pairs.values()].filter(wanted) };
+    if ('unfinished' in which) return all.filter((p) => p.recordId === null && ['making', 'in doubt', 'held'].includes(p.state));
+    if ('states' in which) return all.filter((p) => which.states.includes(p.state));
+    if ('records' in which) return all.filter((p) => p.recordId !== null && which.records.includes(p.recordId));
+    if ('hrefs' in which) return all.filter((p) => p.href !== null && which.hrefs.includes(p.href));
+    return 'uids' in which ? all.filter((p) => which.uids.includes(p.uid)) : all.filter((p) => which.ids.includes(p.id));
+  }
+  async *allPairs(): AsyncIterable<Pair[]> {
+    yield this.all;
+  }
+  countPairs = async () => this.all.filter((p) => p.state !== 'parted' && p.state !== 'removed').length;
+  #names(verdicts: Verdict[]) {
+    return {
+      records: verdicts.flatMap((v) => v.recordId ?? []),
+      hrefs: verdicts.flatMap((v) => (v.recordId === null && v.href !== null ? [v.href] : [])),
+    };
+  }
+  due = async (now: string) => this.#names(this.verdicts.filter((v) => v.verdict!.recheckAt !== null && v.verdict!.recheckAt <= now));
+  setAside = async () => this.#names(this.verdicts.filter((v) => v.verdict!.reason === 'refused by the system'));
+  attempts = async (item: { recordId: string | null; href: string | null; moment: string }) =>
+    this.#verdicts.get(verdictKey(item))?.verdict?.attempts ?? 0;
+  async holds(which: { pairs: string[] } | 'settled') {
+    return this.questions
+      .filter((q) => (which === 'settled' ? q.state === 'settled' : which.pairs.includes(q.pair) && (q.state === 'open' || q.state === 'settled')))
+      .map((q) => ({
+        pair: q.pair,
+        recordId: q.recordId,
+        href: q.href,
+        question: q.question,
+        asked: q.asked,
+        choice: q.state === 'settled' ? q.choice : null,
+      }));
+  }
+  intents = async () => [...this.#intents];
+  progress = async () => undefined;
+  async write(batch: Batch): Promise<void> {
+    this.crash();
+    for (const pair of batch.pairs ?? []) {
+      const twin = [...this.#pairs.values()].find((p) => p.id !== pair.id && p.recordId !== null && p.recordId === pair.recordId && p.moment === pair.moment);
+      if (twin !== undefined) throw new Error(`two pairs for ${pair.recordId} ${pair.moment}`);
+      this.#pairs.set(pair.id, Object.freeze(pair));
+      if (pair.state === 'held') continue;
+      for (const q of this.questions)
+        if (q.pair === pair.id && (q.state === 'open' || q.state === 'settled')) q.state = q.state === 'settled' ? 'done' : 'void';
+    }
+    if (batch.answered === true) this.#intents = [];
+    this.#intents.push(...(batch.intents ?? []));
+    this.journal.push(...(batch.entries ?? []));
+    for (const verdict of batch.verdicts ?? []) {
+      if (verdict.verdict === null) this.#verdicts.delete(verdictKey(verdict));
+      else this.#verdicts.set(verdictKey(verdict), Object.freeze(verdict));
+    }
+    for (const { pair, ...hold } of batch.holds ?? []) {
+      for (const q of this.questions) if (q.pair === pair.id && (q.state === 'open' || q.state === 'settled')) q.state = 'void';
+      this.questions.push({ ...hold, pair: pair.id, recordId: pair.recordId, href: pair.href, state: 'open', choice: null });
+    }
+  }
+
+  async beginSweep(): Promise<void> {
+    this.#listedEvents = new Map();
+    this.#listedRecords = new Set();
+  }
+  endSweep = async () => undefined;
+  async stageEvents(events: { href: string; etag: string | null }[]): Promise<void> {
+    for (const { href, etag } of events) this.#listedEvents.set(href, etag);
+  }
+  async stageRecords(ids: string[]): Promise<void> {
+    for (const id of ids) this.#listedRecords.add(id);
+  }
+  listed = async (hrefs: string[]) =>
+    new Map(hrefs.flatMap((href) => (this.#listedEvents.has(href) ? [[href, this.#listedEvents.get(href) ?? null] as const] : [])));
+  async *unlistedPairs(): AsyncIterable<Pair[]> {
+    yield [...this.#pairs.values()].filter((p) => p.recordId !== null && p.state !== 'parted' && p.state !== 'removed' && !this.#listedRecords.has(p.recordId));
+  }
+  async *unknownEvents(): AsyncIterable<string[]> {
+    const known = new Set([...this.#pairs.values()].map((p) => p.href));
+    yield [...this.#listedEvents.keys()].filter((href) => !known.has(href)).sort();
+  }
+  async countListed() {
+    const known = new Set(this.all.filter((p) => p.state !== 'parted' && p.state !== 'removed').map((p) => p.href));
+    return { events: this.#listedEvents.size, unknown: [...this.#listedEvents.keys()].filter((href) => !known.has(href)).length };
+  }
+
+  /** A person's answer. */
+  settle(hold: StoredHold, choice: string): void {
+    hold.state = 'settled';
+    hold.choice = choice;
+  }
+}
+
+const verdictKey = (item: { recordId: string | null; href: string | null; moment: string }) =>
+  JSON.stringify([item.recordId ?? '', item.recordId === null ? item.href : '', item.moment]);

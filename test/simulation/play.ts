@@ -1,0 +1,108 @@
+import { Broken, checkPeace, checkStep, endOf } from './checker.ts';
+import { type History, historyOf, type Step, tellHistory } from './history.ts';
+import { type Planner, World } from './world.ts';
+
+export interface Failure {
+  history: History;
+  error: Error;
+}
+
+/** Regular checks until nothing moves; a run that the guard holds is let through, as a person would. */
+async function makePeace(world: World, runs = 4): Promise<void> {
+  world.now += 24 * 3_600_000;
+  for (let i = 0; i < runs; i++) {
+    const ended = await world.run('changes');
+    if (ended?.state === 'held') await world.run('changes', null, ended.damage);
+  }
+}
+
+/** Plays one history to its end and checks it on the way. @throws Broken */
+export async function play(history: History, planner?: Planner): Promise<World> {
+  const world = new World(history.setting, planner);
+  for (const step of history.steps) await takeChecked(world, step);
+  await makePeace(world);
+  const counted = marks(world);
+  checkPeace(world);
+  // 2 and 4: in peace, one more run writes nothing, whether it looks at changes or at everything.
+  await world.run('changes');
+  await world.run('sweep');
+  const after = marks(world);
+  if (after.events !== counted.events || after.records !== counted.records) throw new Broken('no echo', `a run in peace wrote ${JSON.stringify([...world.calendar.writes.slice(counted.events), ...world.records.writes.slice(counted.records)]).slice(0, 500)}`);
+  if (after.journal !== counted.journal) throw new Broken('agreement', `a run in peace still has to do: ${world.store.journal.slice(counted.journal).map((e) => `${e.kind} ${e.pair.recordId} ${e.cause}`).join('; ')}`);
+  checkPeace(world);
+  return world;
+}
+
+const marks = (world: World) => ({ events: world.calendar.writes.length, records: world.records.writes.length, journal: world.store.journal.length });
+
+async function takeChecked(world: World, step: Step): Promise<void> {
+  const before = marks(world);
+  const clean = step.do !== 'run' || step.fault === 'none';
+  if (!clean) world.uncertain = true;
+  await world.take(step);
+  checkStep(world, before, clean);
+}
+
+/** 9: the same edits, told in another order, in other portions, and twice, end the same. @throws Broken */
+export async function playInAnotherOrder(history: History, planner?: Planner): Promise<void> {
+  const ends: string[] = [];
+  for (const reversed of [false, true]) {
+    const world = new World(history.setting, planner);
+    for (const step of history.steps) await world.take(step);
+    world.reversed = reversed;
+    if (reversed) {
+      // Notices, one by one, the last first, and each of them twice.
+      await world.run('changes');
+      const ids = [...world.records.rows.keys()].reverse();
+      for (const id of [...ids, ...ids]) await world.run({ records: [id] });
+    }
+    await makePeace(world);
+    await world.run('sweep');
+    await makePeace(world, 2);
+    ends.push(endOf(world));
+  }
+  if (ends[0] !== ends[1]) throw new Broken('order does not matter', `one order ends in\n${ends[0]}\nthe other in\n${ends[1]}`);
+}
+
+export type Play = (history: History, planner?: Planner) => Promise<unknown>;
+
+async function failureOf(history: History, how: Play, planner?: Planner): Promise<Error | null> {
+  try {
+    await how(history, planner);
+    return null;
+  } catch (error) {
+    return error as Error;
+  }
+}
+
+/** One seed; on failure the shortest history that was found to fail in the same way. */
+export async function trySeed(seed: number, how: Play = play, planner?: Planner): Promise<Failure | null> {
+  const history = historyOf(seed);
+  const error = await failureOf(history, how, planner);
+  return error === null ? null : shrink(history, error, how, planner);
+}
+
+const kindOf = (error: Error) => (error instanceof Broken ? error.invariant : error.message.slice(0, 30));
+
+/** Leaves out steps, half of them at first and then fewer, as long as it still fails in the same way (delta debugging). */
+async function shrink(history: History, error: Error, how: Play, planner?: Planner): Promise<Failure> {
+  let best: Failure = { history, error };
+  const kind = kindOf(error);
+  for (let size = Math.ceil(history.steps.length / 2); size >= 1; ) {
+    let smaller = false;
+    for (let at = 0; at < best.history.steps.length; ) {
+      const steps = best.history.steps.filter((_s, i) => i < at || i >= at + size);
+      const shorter = { ...best.history, steps };
+      const failed = await failureOf(shorter, how, planner);
+      if (failed !== null && kindOf(failed) === kind) {
+        best = { history: shorter, error: failed };
+        smaller = true;
+      } else at += size;
+    }
+    if (size === 1 && !smaller) break;
+    size = size === 1 ? 1 : Math.floor(size / 2);
+  }
+  return best;
+}
+
+export const tellFailure = ({ history, error }: Failure): string => `${error.message}\n${tellHistory(history)}\n${error instanceof Broken ? '' : (error.stack ?? '')}`;

@@ -1,0 +1,335 @@
+import { type Collection, plan as enginePlan, type LaneContext, type LaneDefinition } from '@monsoon/core';
+import { loadZones } from '@monsoon/service';
+import { OutsideError } from '@monsoon/systems';
+import { type Executed, execute } from '../../packages/service/src/run/execute.ts';
+import type { Scope } from '../../packages/service/src/run/gather.ts';
+import type { RunStore } from '../../packages/service/src/run/store.ts';
+import { type Edit, laneOf, type Setting, type Step, tags } from './history.ts';
+import { MemoryStore } from './memory-store.ts';
+import { MemoryCalendar, MemoryRecords } from './memory-systems.ts';
+import { Random } from './random.ts';
+
+const zones = loadZones();
+const london = zones.find('Europe/London')!;
+
+/** A crash: nothing in a run may catch it. */
+export class Crash extends Error {}
+
+export const fields: Collection['fields'] = [
+  { name: 'title', label: 'Title', type: 'text' },
+  { name: 'start', label: 'Start', type: 'date-time' },
+  { name: 'length', label: 'Length', type: 'duration', unit: 'minutes' },
+  { name: 'follow', label: 'Follow-up', type: 'date-time' },
+  { name: 'status', label: 'Status', type: 'choice', choices: ['open', 'done'] },
+  { name: 'tags', label: 'Tags', type: 'choices', choices: tags },
+  { name: 'memo', label: 'Memo', type: 'long text' },
+  { name: 'uid', label: 'UID', type: 'text' },
+];
+
+/** What a person wrote last in a field, on one side. */
+export interface LastEdit {
+  side: 'record' | 'event';
+  id: string;
+  field: 'title' | 'when';
+  /** a title; an instant in seconds; a day */
+  value: string | number;
+}
+
+/** Times that people give: quarter hours from a day on, among them the nights on which clocks change. */
+const timeOf = (n: number): number => {
+  const day = n % 11 === 0 ? Date.UTC(2026, 9, 24, 22) : n % 13 === 0 ? Date.UTC(2027, 2, 27, 22) : Date.UTC(2026, 11, 1, 8);
+  return day / 1000 + n * 900;
+};
+const compact = (seconds: number) => new Date(seconds * 1000).toISOString().replace(/[-:]|\.\d+/g, '');
+
+export type Planner = typeof enginePlan;
+
+/** Both systems, the run's memory, a clock, and people. */
+export class World {
+  readonly setting: Setting;
+  readonly calendar: MemoryCalendar;
+  readonly records: MemoryRecords;
+  readonly store: MemoryStore;
+  definition: LaneDefinition;
+  version = 1;
+  /** every definition that was ever in force: a removal needs the leave of one of them */
+  readonly definitions: LaneDefinition[];
+  readonly last = new Map<string, LastEdit>();
+  readonly copies = new Set<string>();
+  readonly kept = new Map<string, string>();
+  readonly memos = new Map<string, string>();
+  readonly settled: { pair: string; choice: string }[] = [];
+  now = Date.parse('2026-11-23T08:00:00Z');
+  readonly #planner: Planner;
+  readonly #runStore: RunStore;
+  /** newest first where true: the order in which a system lists is nobody's promise */
+  reversed = false;
+  /** a fault may have cut off what the journal was about to say */
+  uncertain = false;
+
+  constructor(setting: Setting, planner: Planner = enginePlan, store?: (memory: MemoryStore) => RunStore) {
+    this.setting = setting;
+    this.definition = setting.lane;
+    this.definitions = [setting.lane];
+    this.#planner = planner;
+    const trim = (text: string) => (setting.calendarTrims ? text.replace(/^(SUMMARY:.{0,12}).*$/m, '$1') : text);
+    this.calendar = new MemoryCalendar({ tokens: setting.tokens, normalise: trim });
+    this.records = new MemoryRecords(fields, {
+      versions: setting.versions,
+      retries: setting.retries,
+      tombstones: setting.tombstones,
+      normalise: (f) => (setting.recordsTrim && typeof f['title'] === 'string' ? { ...f, title: f['title'].slice(0, 14) } : f),
+      now: () => new Date(this.now + setting.skew.records * 1000).toISOString(),
+      order: (ids) => (this.reversed ? [...ids].reverse() : ids),
+    });
+    this.store = new MemoryStore();
+    this.#runStore = store?.(this.store) ?? this.store;
+    this.calendar.put('/c/foreign.ics', foreign);
+  }
+
+  get context(): LaneContext {
+    return {
+      lane: '7f1c0d5e-3b1a-4c58-9a53-0d3c9f1d2e11',
+      definition: this.definition,
+      version: this.version,
+      collection: { name: 'items', label: 'Items', fields, may: { create: true, change: true, remove: true }, retries: this.setting.retries },
+      zone: london,
+      zones,
+      now: new Date(this.now).toISOString(),
+    };
+  }
+
+  /** One run with one fault at a given call; a crash ends it like a power cut. */
+  async run(scope: Scope, fault: (Step & { do: 'run' }) | null = null, allowed: Executed['damage'] = null): Promise<Executed | null> {
+    this.now += 20 * 60_000;
+    this.#arrange(fault);
+    try {
+      return await execute(
+        this.context,
+        { records: this.records, calendars: this.calendar },
+        this.#runStore,
+        scope,
+        allowed,
+        new AbortController().signal,
+        this.#planner,
+      );
+    } catch (error) {
+      if (error instanceof Crash) return null;
+      throw error;
+    } finally {
+      this.#arrange(null);
+    }
+  }
+
+  #arrange(step: (Step & { do: 'run' }) | null): void {
+    let calls = 0;
+    let crashed = false;
+    const kind = step?.fault ?? 'none';
+    const due = () => step !== null && kind !== 'none' && calls++ === step.after;
+    const crash = () => {
+      crashed = true;
+      throw new Crash();
+    };
+    const mischief = (call: string, moment: 'before' | 'after') => {
+      if (crashed) throw new Crash();
+      if (step === null || kind === 'none') return;
+      if (kind === 'crash' && due()) crash();
+      if (kind === 'lost before' && moment === 'before' && due()) throw new OutsideError('timed out', 'no answer in time');
+      if (kind === 'lost after' && moment === 'after' && due()) throw new OutsideError('timed out', 'no answer in time');
+      if (kind === 'broken' && moment === 'before' && due()) throw new OutsideError('broken', 'a 500');
+      if (kind === 'throttled' && moment === 'before' && due()) throw new OutsideError('throttled', 'a 429', { retryAfter: 30 });
+      if (kind === 'meddle' && due()) this.edit(step.meddle);
+      if (kind === 'meddle always' && moment === 'before' && call.startsWith('change'))
+        this.edit({ ...step.meddle, n: step.meddle.n * 1000 + ++calls });
+    };
+    this.calendar.mischief = mischief;
+    this.records.mischief = mischief;
+    this.store.crash = () => {
+      if (crashed || (kind === 'crash' && due())) crash();
+    };
+  }
+
+  async take(step: Step): Promise<void> {
+    this.now += 5 * 60_000;
+    if (step.do === 'run') {
+      const known = (await this.store.cursors()).records !== null || !this.setting.tombstones;
+      const ids = [...this.records.rows.keys()];
+      const notice = { records: ids.length === 0 ? [] : [ids[step.after % ids.length]!] };
+      await this.run(step.scope === 'notice' ? notice : known ? step.scope : 'sweep', step);
+    } else if (step.do === 'settle') {
+      const open = this.store.questions.filter((q) => q.state === 'open');
+      const question = open[step.at % Math.max(1, open.length)];
+      if (question !== undefined && question.choices.length > 0) {
+        const choice = question.choices[step.choice % question.choices.length]!;
+        this.store.settle(question, choice);
+        this.settled.push({ pair: question.pair, choice });
+      }
+      if (step.again !== null) this.edit(step.again);
+    } else if (step.do === 'expire') this.calendar.expireTokens();
+    else if (step.do === 'pause') this.now += 3 * 3_600_000;
+    else if (step.do === 'new version') {
+      const fresh = laneOf(new Random(step.seed));
+      // The sides and their direction stay; the rules change.
+      if (fresh.direction !== this.definition.direction || fresh.moments.length !== this.definition.moments.length) return;
+      this.definition = { ...fresh, link: this.definition.link, guard: this.definition.guard };
+      this.definitions.push(this.definition);
+      this.version++;
+      await this.run('sweep');
+    } else this.edit(step);
+  }
+
+  ours = (): [string, string][] => [...this.calendar.events].filter(([href]) => href !== '/c/foreign.ics').map(([href, e]) => [href, e.text]);
+
+  #note(side: LastEdit['side'], id: string, field: LastEdit['field'], value: string | number): void {
+    this.last.set(`${side} ${id} ${field}`, { side, id, field, value });
+  }
+
+  /** Who deletes an item supersedes what was written in it. */
+  #forget(side: LastEdit['side'], id: string): void {
+    for (const field of ['title', 'when']) this.last.delete(`${side} ${id} ${field}`);
+  }
+
+  /** What a person does, on either side. */
+  edit(step: Edit): void {
+    const { n } = step;
+    const title = `T${n} ${['Marsh', 'Quill', 'Rooke', 'Venn'][n % 4]}`;
+    if (step.do === 'new record' || step.do === 'twins') {
+      const id = `R${n}`;
+      this.records.put(id, {
+        title,
+        start: this.#wall(timeOf(n)),
+        length: 60,
+        status: 'open',
+        tags: [],
+        ...(n % 3 === 0 ? { follow: this.#wall(timeOf(n) + 86_400) } : {}),
+      });
+      this.#note('record', id, 'title', title);
+      this.#note('record', id, 'when', timeOf(n));
+    }
+    if (step.do === 'new event' || step.do === 'twins') {
+      const href = `/c/E${n}.ics`;
+      this.calendar.put(href, newEvent(`E${n}`, title, timeOf(n), compact(this.now / 1000 + this.setting.skew.calendar)));
+      this.#note('event', href, 'title', title);
+      this.#note('event', href, 'when', timeOf(n));
+    }
+    if (!('at' in step)) return;
+    if (step.do.endsWith('record')) this.#editRecord(step, title);
+    else this.#editEvent(step, title);
+  }
+
+  #editRecord(step: Edit & { at: number }, title: string): void {
+    const rows = this.records.live();
+    const row = rows[step.at % Math.max(1, rows.length)];
+    if (row === undefined) return;
+    const { n } = step;
+    const put = (f: Parameters<MemoryRecords['put']>[1]) => this.records.put(row.id, f);
+    if (step.do === 'title record') {
+      put({ title });
+      this.#note('record', row.id, 'title', title);
+    } else if (step.do === 'move record') {
+      put({ start: this.#wall(timeOf(n)) });
+      this.#note('record', row.id, 'when', timeOf(n));
+    } else if (step.do === 'memo record') {
+      put({ memo: `memo ${n}` });
+      this.memos.set(row.id, `memo ${n}`);
+    } else if (step.do === 'tag record') {
+      const now = (row.fields['tags'] as string[] | null) ?? [];
+      put({ tags: now.includes(step.tag) ? now.filter((t) => t !== step.tag) : [...now, step.tag] });
+    } else if (step.do === 'undate record') {
+      put({ start: null });
+      this.last.delete(`record ${row.id} when`);
+    } else if (step.do === 'finish record') put({ status: 'done' });
+    else if (step.do === 'reopen record') put({ status: 'open' });
+    else if (step.do === 'drop record') {
+      this.records.drop(row.id);
+      this.#forget('record', row.id);
+    }
+  }
+
+  #editEvent(step: Edit & { at: number }, title: string): void {
+    const events = this.ours();
+    const found = events[step.at % Math.max(1, events.length)];
+    if (found === undefined) return;
+    const [href, text] = found;
+    const { n } = step;
+    const stamp = `LAST-MODIFIED:${compact(this.now / 1000 + this.setting.skew.calendar)}`;
+    const put = (changed: string) => this.calendar.put(href, setLines(changed, [stamp]));
+    if (step.do === 'title event') {
+      put(setLines(text, [`SUMMARY:${title}`]));
+      this.#note('event', href, 'title', title);
+    } else if (step.do === 'move event') {
+      put(setLines(text, [`DTSTART:${compact(timeOf(n))}`, `DTEND:${compact(timeOf(n) + 3600)}`]));
+      this.#note('event', href, 'when', timeOf(n));
+    } else if (step.do === 'stretch event') {
+      const from = /\r\nDTSTART:(\d{8}T\d{6}Z)/.exec(text)?.[1];
+      if (from === undefined) return;
+      put(
+        setLines(text, [
+          `DTEND:${compact(Date.parse(`${from.slice(0, 4)}-${from.slice(4, 6)}-${from.slice(6, 11)}:${from.slice(11, 13)}:${from.slice(13)}`) / 1000 + 900 * (2 + (n % 9)))}`,
+        ]),
+      );
+    } else if (step.do === 'all-day event') {
+      const day = new Date(timeOf(n) * 1000).toISOString().slice(0, 10);
+      const next = new Date(timeOf(n) * 1000 + 86_400_000).toISOString().slice(0, 10);
+      put(setLines(text, [`DTSTART;VALUE=DATE:${day.replaceAll('-', '')}`, `DTEND;VALUE=DATE:${next.replaceAll('-', '')}`]));
+      this.#note('event', href, 'when', day);
+    } else if (step.do === 'tag event') {
+      const now =
+        /^CATEGORIES:(.*)$/m
+          .exec(text)?.[1]
+          ?.trim()
+          .split(',')
+          .filter((t) => t !== '') ?? [];
+      const next = now.includes(step.tag) ? now.filter((t) => t !== step.tag) : [...now, step.tag];
+      put(setLines(text, [`CATEGORIES:${next.join(',')}`]));
+    } else if (step.do === 'cancel event') put(setLines(text, ['STATUS:CANCELLED']));
+    else if (step.do === 'hide event') put(setLines(text, ['CLASS:PRIVATE']));
+    else if (step.do === 'keep event') {
+      put(setLines(text, [`X-KEEP:me ${n}`]));
+      this.kept.set(href, `X-KEEP:me ${n}`);
+    } else if (step.do === 'drop event') {
+      this.calendar.drop(href);
+      this.kept.delete(href);
+      this.#forget('event', href);
+    }
+    else if (step.do === 'copy event') {
+      const uid = `C${n}`;
+      const copy = `/c/${uid}.ics`;
+      this.calendar.put(copy, setLines(text, [`UID:${uid}`]));
+      this.copies.add(copy);
+    }
+  }
+
+  /** A plain clock time in London, by the rule itself: summer time from the last Sunday of March to that of October, at 01:00 UTC. */
+  #wall = (seconds: number): string => new Date((seconds + londonOffset(seconds)) * 1000).toISOString().slice(0, 19);
+}
+
+/** Seconds east of UTC. */
+export function londonOffset(seconds: number): number {
+  const year = new Date(seconds * 1000).getUTCFullYear();
+  const lastSunday = (month: number) => {
+    const end = new Date(Date.UTC(year, month + 1, 0, 1));
+    return (end.getTime() - end.getUTCDay() * 86_400_000) / 1000;
+  };
+  return seconds >= lastSunday(2) && seconds < lastSunday(9) ? 3600 : 0;
+}
+
+const foreign =
+  'BEGIN:VCALENDAR\r\nVERSION:2.0\r\nBEGIN:VEVENT\r\nUID:foreign\r\nDTSTAMP:20261101T000000Z\r\nDTSTART:20261201T090000Z\r\nSUMMARY:Another lane made this\r\nX-MONSOON-LANE:11111111-2222-5333-8444-555555555555\r\nX-MONSOON-PAIR:99999999-2222-5333-8444-555555555555\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n';
+export const foreignEvent = foreign;
+
+const newEvent = (uid: string, title: string, start: number, stamp: string) =>
+  `BEGIN:VCALENDAR\r\nVERSION:2.0\r\nBEGIN:VEVENT\r\nUID:${uid}\r\nDTSTAMP:${stamp}\r\nCREATED:${stamp}\r\nLAST-MODIFIED:${stamp}\r\nDTSTART:${compact(start)}\r\nDTEND:${compact(start + 3600)}\r\nSUMMARY:${title}\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n`;
+
+/** Sets lines of the VEVENT as a calendar program does, and leaves the others. */
+function setLines(text: string, lines: string[]): string {
+  const at = text.indexOf('BEGIN:VEVENT');
+  const end = text.indexOf('END:VEVENT');
+  let event = text.slice(at, end);
+  for (const line of lines) {
+    const name = /^[A-Z-]+/.exec(line)![0];
+    event = event.replace(new RegExp(`^${name}[;:].*\\r\\n`, 'gm'), '');
+    if (!line.endsWith('CATEGORIES:')) event += `${line}\r\n`;
+  }
+  return text.slice(0, at) + event + text.slice(end);
+}
