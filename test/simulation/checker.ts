@@ -26,7 +26,8 @@ interface Seen {
   text: string;
 }
 
-const lineIn = (event: string, name: string): string | null => new RegExp(`^${name}((?:;[^:\\r\\n]*)?):(.*)$`, 'm').exec(event)?.slice(1).join('\u0000').replace(/\r$/, '') ?? null;
+const lineIn = (event: string, name: string): string | null =>
+  new RegExp(`^${name}((?:;[^:\\r\\n]*)?):(.*)$`, 'm').exec(event)?.slice(1).join('\u0000').replace(/\r$/, '') ?? null;
 
 /** A clock time in London, put on the line of instants by the rule. */
 function fromLondon(local: string): number {
@@ -55,13 +56,22 @@ function readEvent(text: string): Seen {
   const value = (name: string) => lineIn(event, name)?.split('\u0000')[1] ?? null;
   const start = lineIn(event, 'DTSTART')?.split('\u0000');
   const when =
-    start === undefined ? null : /VALUE=DATE$/.test(start[0]!) ? dashes(start[1]!) : start[1]!.endsWith('Z') ? Date.parse(`${clockOf(start[1]!)}Z`) / 1000 : fromLondon(clockOf(start[1]!));
+    start === undefined
+      ? null
+      : /VALUE=DATE$/.test(start[0]!)
+        ? dashes(start[1]!)
+        : start[1]!.endsWith('Z')
+          ? Date.parse(`${clockOf(start[1]!)}Z`) / 1000
+          : fromLondon(clockOf(start[1]!));
   const visibility = value('CLASS');
   return {
     uid: value('UID') ?? '',
     title: (value('SUMMARY') ?? '').replace(/\\([,;\\])/g, '$1'),
     start: when,
-    tags: (value('CATEGORIES') ?? '').split(',').filter((t) => t !== '').sort(),
+    tags: (value('CATEGORIES') ?? '')
+      .split(',')
+      .filter((t) => t !== '')
+      .sort(),
     cancelled: value('STATUS') === 'CANCELLED',
     hidden: visibility === 'PRIVATE' || visibility === 'CONFIDENTIAL',
     pair: value('X-MONSOON-PAIR'),
@@ -88,7 +98,9 @@ function pointOf(value: unknown): number | string | null {
 const londonDay = (seconds: number) => new Date((seconds + londonOffset(seconds)) * 1000).toISOString().slice(0, 10);
 /** Is it the same time, as far as a day can say it? */
 const samePoint = (a: number | string | null, b: number | string | null): boolean =>
-  a === b || (typeof a === 'number' && typeof b === 'string' && londonDay(a) === b) || (typeof a === 'string' && typeof b === 'number' && londonDay(b) === a);
+  a === b ||
+  (typeof a === 'number' && typeof b === 'string' && londonDay(a) === b) ||
+  (typeof a === 'string' && typeof b === 'number' && londonDay(b) === a);
 
 /** Texts that a trimming system cut. */
 const sameTitle = (a: string | null | undefined, b: string | null | undefined): boolean => {
@@ -101,7 +113,8 @@ type Entry = World['store']['journal'][number];
 /** What must hold after every step, whatever went wrong. */
 export function checkStep(world: World, before: { events: number; records: number; journal: number }, clean: boolean): void {
   const { calendar, records, store } = world;
-  if (calendar.events.get('/c/foreign.ics')?.text !== foreignEvent) throw new Broken('nothing else touched', 'an event of another lane was changed or removed');
+  if (calendar.events.get('/c/foreign.ics')?.text !== foreignEvent)
+    throw new Broken('nothing else touched', 'an event of another lane was changed or removed');
   // 3: one live event for each pair that Monsoon made, one live record for each event it asked one for.
   const marks = new Map<string, string>();
   for (const [href, text] of world.ours()) {
@@ -110,17 +123,22 @@ export function checkStep(world: World, before: { events: number; records: numbe
     if (marks.has(pair)) throw new Broken('no duplicate', `the events ${marks.get(pair)} and ${href} stand for the same pair`);
     marks.set(pair, href);
   }
-  const keys = new Map<string, string>();
-  for (const { call, id, key } of records.writes) {
-    if (call !== 'create' || records.rows.get(id)?.item == null) continue;
-    const twin = keys.get(key);
-    if (twin !== undefined && !edited(world, twin)) throw new Broken('no duplicate', `the records ${twin} and ${id} were made for the same event`);
-    keys.set(key, id);
+  const made = records.writes.filter((w) => w.call === 'create');
+  const live = made.filter((w) => records.rows.get(w.id)?.item != null);
+  // Of records that people changed before they were known again, nobody could tell whose they are.
+  const sure = live.filter((w) => !edited(world, w.id)).map((w) => w.id);
+  const asked = store.all.filter((p) => p.recordId === null || p.recordId.startsWith('made-')).length;
+  if (sure.length > asked) throw new Broken('no duplicate', `${asked} events became records, and ${sure.join(', ')} are there`);
+  if (world.setting.retries === 'key') {
+    const twin = live.find((w, i) => live.findIndex((o) => o.key === w.key) !== i);
+    if (twin !== undefined) throw new Broken('no duplicate', `the record ${twin.id} was made a second time`);
   }
   // 5: what was taken away had leave.
-  for (const write of [...calendar.writes.slice(before.events), ...records.writes.slice(before.records)]) if (write.call === 'remove') checkLeave(world, write.side, write.id);
+  for (const write of [...calendar.writes.slice(before.events), ...records.writes.slice(before.records)])
+    if (write.call === 'remove') checkLeave(world, write.side, write.id);
   const removed = [...calendar.writes.slice(before.events), ...records.writes.slice(before.records)].filter((w) => w.call === 'remove').length;
-  if (removed > world.definition.guard.removals && world.definition.guard.removals < 100) throw new Broken('no removal without leave', `${removed} removals past a guard of ${world.definition.guard.removals}`);
+  if (removed > world.definition.guard.removals && world.definition.guard.removals < 100)
+    throw new Broken('no removal without leave', `${removed} removals past a guard of ${world.definition.guard.removals}`);
   // 6: what no map speaks of.
   for (const write of calendar.writes.slice(before.events)) if (write.call === 'remove') world.kept.delete(write.id);
   for (const [href, line] of world.kept) {
@@ -129,20 +147,34 @@ export function checkStep(world: World, before: { events: number; records: numbe
   }
   for (const [id, memo] of world.memos) {
     const item = records.rows.get(id)?.item;
-    if (item != null && item.fields['memo'] !== memo) throw new Broken('nothing else touched', `the memo of ${id} is ${String(item.fields['memo'])} instead of ${memo}`);
+    if (item != null && item.fields['memo'] !== memo)
+      throw new Broken('nothing else touched', `the memo of ${id} is ${String(item.fields['memo'])} instead of ${memo}`);
   }
   // 7: each write that was not cut off by a fault has its entry.
   if (!clean) return;
   const entries = store.journal.slice(before.journal);
   for (const write of [...calendar.writes.slice(before.events), ...records.writes.slice(before.records)]) {
-    const told = entries.filter((e) => e.cause !== '' && (write.side === 'event' ? hrefsOf(e, world).includes(write.id) : recordsOf(e, world).includes(write.id)));
+    const told = entries.filter(
+      (e) => e.cause !== '' && (write.side === 'event' ? hrefsOf(e, world).includes(write.id) : recordsOf(e, world).includes(write.id)),
+    );
     const speaks = (e: Entry) => (write.call === 'remove' ? e.removed !== null : e.changes.some((c) => c.side === write.side) || e.notes.length > 0);
     if (!told.some(speaks)) throw new Broken('everything explained', `${write.call} of ${write.side} ${write.id} has no entry`);
   }
 }
 
-const hrefsOf = (e: Entry, world: World): string[] => [e.pair.href, ...world.store.all.filter((p) => p.id === e.pair.id).map((p) => p.href), world.calendar.hrefFor('/c/', e.pair.uid), `/c/${e.pair.uid}.ics`].filter((h): h is string => h !== null);
-const recordsOf = (e: Entry, world: World): string[] => [e.pair.recordId, ...world.store.all.filter((p) => p.id === e.pair.id).map((p) => p.recordId), e.removed?.startsWith('{') ? (JSON.parse(e.removed) as { id: string }).id : null].filter((h): h is string => h !== null);
+const hrefsOf = (e: Entry, world: World): string[] =>
+  [
+    e.pair.href,
+    ...world.store.all.filter((p) => p.id === e.pair.id).map((p) => p.href),
+    world.calendar.hrefFor('/c/', e.pair.uid),
+    `/c/${e.pair.uid}.ics`,
+  ].filter((h): h is string => h !== null);
+const recordsOf = (e: Entry, world: World): string[] =>
+  [
+    e.pair.recordId,
+    ...world.store.all.filter((p) => p.id === e.pair.id).map((p) => p.recordId),
+    e.removed?.startsWith('{') ? (JSON.parse(e.removed) as { id: string }).id : null,
+  ].filter((h): h is string => h !== null);
 
 /** Did people change both what a record is called and when it is? Then nobody could know it again. */
 const edited = (world: World, id: string): boolean => world.last.has(`record ${id} title`) || world.last.has(`record ${id} when`);
@@ -167,7 +199,9 @@ export function checkPeace(world: World): void {
   const verdicts = store.verdicts;
   const open = new Set(store.questions.filter((q) => q.state === 'open').map((q) => q.pair));
   const said = (recordId: string | null, href: string | null, moment?: string) =>
-    verdicts.some((v) => (recordId !== null ? v.recordId === recordId : v.recordId === null && v.href === href) && (moment === undefined || v.moment === moment));
+    verdicts.some(
+      (v) => (recordId !== null ? v.recordId === recordId : v.recordId === null && v.href === href) && (moment === undefined || v.moment === moment),
+    );
 
   // 2 and 8: who stands as agreed, agrees, to the second.
   for (const pair of pairs) {
@@ -216,18 +250,27 @@ interface Known {
 /** 1: what a person wrote last is on both sides, was superseded by a rule that the journal tells, or waits for an answer. */
 function checkEdit(world: World, edit: LastEdit, { pairs, open, said }: Known): void {
   const { definition, calendar, records } = world;
-  const is = (value: number | string | null) => (edit.field === 'title' ? sameTitle(String(value ?? ''), String(edit.value)) : samePoint(value, edit.value));
+  const is = (value: number | string | null) =>
+    edit.field === 'title' ? sameTitle(String(value ?? ''), String(edit.value)) : samePoint(value, edit.value);
   const lost = (how: string): never => {
     throw new Broken('no lost edit', `${edit.side} ${edit.id}: ${edit.field} ${edit.value} ${how}`);
   };
   const mine = pairs.filter((p) => (edit.side === 'record' ? p.recordId === edit.id && p.moment === 'visit' : p.href === edit.id));
   const now = edit.side === 'record' ? recordValue(world, edit.id, edit.field) : eventValue(world, edit.id, edit.field);
-  if (now === undefined) return checkGone(world, edit, is, lost);
+  if (now === undefined) {
+    checkGone(world, edit, is, lost);
+    return;
+  }
   if (!is(now)) {
     const properties = edit.field === 'title' ? ['title'] : ['when', 'start'];
-    const told = world.store.journal.some((e) => e.changes.some((c) => c.side === edit.side && properties.includes(c.property) && is(edit.field === 'title' ? (c.before as string | null) : pointOf(c.before))));
-    // Written and answered for in one breath: an attempt that was cut off tells it when it is finished.
-    return told ? undefined : lost(`was overwritten by ${now}, and the journal does not say so`);
+    const told = world.store.journal.some((e) =>
+      e.changes.some(
+        (c) =>
+          c.side === edit.side && properties.includes(c.property) && is(edit.field === 'title' ? (c.before as string | null) : pointOf(c.before)),
+      ),
+    );
+    if (!told) lost(`was overwritten by ${now}, and the journal does not say so`);
+    return;
   }
   const pair = mine.find((p) => p.state === 'agreed');
   if (pair === undefined || open.has(pair.id) || said(pair.recordId, pair.href)) return;
@@ -247,7 +290,9 @@ function checkGone(world: World, edit: LastEdit, is: (v: number | string | null)
   const fields = edit.side === 'record' ? (JSON.parse(removal.before) as Record<string, unknown>) : null;
   const held = fields === null ? see(removal.before) : { title: fields['title'] as string, start: instantOf(fields['start']) };
   if (!is(edit.field === 'title' ? held.title : held.start)) return;
-  const kept = world.store.journal.some((e) => e.removed !== null && (edit.side === 'event' ? e.removed === removal.before : e.removed.includes(`"id":"${edit.id}"`)));
+  const kept = world.store.journal.some(
+    (e) => e.removed !== null && (edit.side === 'event' ? e.removed === removal.before : e.removed.includes(`"id":"${edit.id}"`)),
+  );
   if (!kept && !world.uncertain) lost('went with a removal that the journal does not keep');
 }
 
@@ -266,7 +311,17 @@ function eventValue(world: World, href: string, field: LastEdit['field']): strin
 
 /** Everything that both systems hold, without the names that chance gave: for comparing two ends. */
 export function endOf(world: World): string {
-  const here = world.records.live().map((r) => JSON.stringify([r.fields['title'], instantOf(r.fields['start']), r.fields['status'], [...((r.fields['tags'] as string[]) ?? [])].sort(), r.fields['memo']]));
+  const here = world.records
+    .live()
+    .map((r) =>
+      JSON.stringify([
+        r.fields['title'],
+        instantOf(r.fields['start']),
+        r.fields['status'],
+        [...((r.fields['tags'] as string[]) ?? [])].sort(),
+        r.fields['memo'],
+      ]),
+    );
   const there = world.ours().map(([, text]) => {
     const { title, start, tags, cancelled } = see(text);
     return JSON.stringify([title, start, tags, cancelled]);

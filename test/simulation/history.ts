@@ -31,7 +31,8 @@ export type Step =
   | Edit
   | { do: 'run'; scope: 'changes' | 'records' | 'sweep' | 'notice'; fault: Fault; after: number; meddle: Edit }
   | { do: 'settle'; at: number; choice: number; again: Edit | null }
-  | { do: 'expire' | 'pause' }
+  | { do: 'expire' }
+  | { do: 'pause' }
   | { do: 'new version'; seed: number };
 
 /** How the world of a history is: its lane, and how its systems behave. */
@@ -165,7 +166,7 @@ export function historyOf(seed: number, steps = 60): History {
         meddle: edit(),
       });
     else if (roll < 96) list.push({ do: 'settle', at: random.below(4), choice: random.below(4), again: random.chance(0.3) ? edit() : null });
-    else if (roll < 98) list.push({ do: random.pick(['expire', 'pause'] as const) });
+    else if (roll < 98) list.push(random.chance(0.5) ? { do: 'expire' } : { do: 'pause' });
     else list.push({ do: 'new version', seed: random.below(1_000_000) });
   }
   return { seed, setting, steps: list };

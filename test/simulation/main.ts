@@ -1,7 +1,9 @@
 import { parseArgs } from 'node:util';
 import { play, playInAnotherOrder, tellFailure, trySeed } from './play.ts';
 
-const { values } = parseArgs({ options: { seeds: { type: 'string', default: '1000' }, from: { type: 'string', default: '1' }, 'keep-going': { type: 'boolean', default: false } } });
+const { values } = parseArgs({
+  options: { seeds: { type: 'string', default: '1000' }, from: { type: 'string', default: '1' }, 'keep-going': { type: 'boolean', default: false } },
+});
 const count = Number(values.seeds);
 const from = Number(values.from);
 if (!Number.isInteger(count) || !Number.isInteger(from) || count < 1 || from < 0) {
@@ -17,8 +19,13 @@ for (let seed = from; seed < from + count; seed++) {
     console.log(tellFailure(failure));
     if (!values['keep-going']) break;
   }
-  if ((seed - from + 1) % 1000 === 0) console.log(`${seed - from + 1} histories, ${((1000 * (seed - from + 1)) / (performance.now() - started)).toFixed(1)} a second`);
+  if ((seed - from + 1) % 1000 === 0)
+    console.log(`${seed - from + 1} histories, ${((1000 * (seed - from + 1)) / (performance.now() - started)).toFixed(1)} a second`);
 }
 const seconds = (performance.now() - started) / 1000;
-console.log(failed === 0 ? `${count} histories from seed ${from} are clean: ${seconds.toFixed(1)} s, ${(count / seconds).toFixed(1)} a second` : `${failed} failed`);
+console.log(
+  failed === 0
+    ? `${count} histories from seed ${from} are clean: ${seconds.toFixed(1)} s, ${(count / seconds).toFixed(1)} a second`
+    : `${failed} failed`,
+);
 process.exitCode = failed === 0 ? 0 : 1;

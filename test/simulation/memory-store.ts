@@ -59,15 +59,20 @@ export class MemoryStore implements RunStore {
   setAside = async () => this.#names(this.verdicts.filter((v) => v.verdict!.reason === 'refused by the system'));
   attempts = async (item: { recordId: string | null; href: string | null; moment: string }) =>
     this.#verdicts.get(verdictKey(item))?.verdict?.attempts ?? 0;
-  async holds(which: { pairs: string[] } | 'settled') {
+  async holds(which: { pairs: string[] } | 'settled' | 'several candidates') {
     return this.questions
-      .filter((q) => (which === 'settled' ? q.state === 'settled' : which.pairs.includes(q.pair) && (q.state === 'open' || q.state === 'settled')))
+      .filter((q) => {
+        const stands = q.state === 'open' || q.state === 'settled';
+        if (which === 'settled') return q.state === 'settled';
+        return which === 'several candidates' ? stands && q.question === which && q.recordId !== null : stands && which.pairs.includes(q.pair);
+      })
       .map((q) => ({
         pair: q.pair,
         recordId: q.recordId,
         href: q.href,
         question: q.question,
         asked: q.asked,
+        choices: q.choices,
         choice: q.state === 'settled' ? q.choice : null,
       }));
   }
@@ -76,7 +81,9 @@ export class MemoryStore implements RunStore {
   async write(batch: Batch): Promise<void> {
     this.crash();
     for (const pair of batch.pairs ?? []) {
-      const twin = [...this.#pairs.values()].find((p) => p.id !== pair.id && p.recordId !== null && p.recordId === pair.recordId && p.moment === pair.moment);
+      const twin = [...this.#pairs.values()].find(
+        (p) => p.id !== pair.id && p.recordId !== null && p.recordId === pair.recordId && p.moment === pair.moment,
+      );
       if (twin !== undefined) throw new Error(`two pairs for ${pair.recordId} ${pair.moment}`);
       this.#pairs.set(pair.id, Object.freeze(pair));
       if (pair.state === 'held') continue;
@@ -100,7 +107,9 @@ export class MemoryStore implements RunStore {
     this.#listedEvents = new Map();
     this.#listedRecords = new Set();
   }
-  endSweep = async () => undefined;
+  async endSweep(): Promise<void> {
+    await this.beginSweep();
+  }
   async stageEvents(events: { href: string; etag: string | null }[]): Promise<void> {
     for (const { href, etag } of events) this.#listedEvents.set(href, etag);
   }
@@ -110,7 +119,9 @@ export class MemoryStore implements RunStore {
   listed = async (hrefs: string[]) =>
     new Map(hrefs.flatMap((href) => (this.#listedEvents.has(href) ? [[href, this.#listedEvents.get(href) ?? null] as const] : [])));
   async *unlistedPairs(): AsyncIterable<Pair[]> {
-    yield [...this.#pairs.values()].filter((p) => p.recordId !== null && p.state !== 'parted' && p.state !== 'removed' && !this.#listedRecords.has(p.recordId));
+    yield [...this.#pairs.values()].filter(
+      (p) => p.recordId !== null && p.state !== 'parted' && p.state !== 'removed' && !this.#listedRecords.has(p.recordId),
+    );
   }
   async *unknownEvents(): AsyncIterable<string[]> {
     const known = new Set([...this.#pairs.values()].map((p) => p.href));

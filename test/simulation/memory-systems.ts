@@ -200,7 +200,7 @@ export class MemoryRecords implements Records {
     const half = Math.ceil(found.length / 2);
     const page = (ids: string[]) => ({
       items: ids.flatMap((id) => structuredClone(this.rows.get(id)!.item) ?? []),
-      gone: this.#manners.tombstones && since > 0 ? ids.filter((id) => this.rows.get(id)!.item === null) : [],
+      gone: this.#manners.tombstones && cursor !== null ? ids.filter((id) => this.rows.get(id)!.item === null) : [],
     });
     yield page(found.slice(0, half));
     this.mischief('pull', 'after');

@@ -52,6 +52,7 @@ export class World {
   readonly store: MemoryStore;
   definition: LaneDefinition;
   version = 1;
+  #swept = 0;
   /** every definition that was ever in force: a removal needs the leave of one of them */
   readonly definitions: LaneDefinition[];
   readonly last = new Map<string, LastEdit>();
@@ -103,16 +104,20 @@ export class World {
   async run(scope: Scope, fault: (Step & { do: 'run' }) | null = null, allowed: Executed['damage'] = null): Promise<Executed | null> {
     this.now += 20 * 60_000;
     this.#arrange(fault);
+    // As the service does: a new version, and a lane that never saw everything, begin with a sweep.
+    const whole = scope === 'sweep' || (typeof scope === 'string' && this.#swept !== this.version);
     try {
-      return await execute(
+      const ended = await execute(
         this.context,
         { records: this.records, calendars: this.calendar },
         this.#runStore,
-        scope,
+        whole ? 'sweep' : scope,
         allowed,
         new AbortController().signal,
         this.#planner,
       );
+      if (whole && ended.state === 'done') this.#swept = this.version;
+      return ended;
     } catch (error) {
       if (error instanceof Crash) return null;
       throw error;
@@ -152,10 +157,9 @@ export class World {
   async take(step: Step): Promise<void> {
     this.now += 5 * 60_000;
     if (step.do === 'run') {
-      const known = (await this.store.cursors()).records !== null || !this.setting.tombstones;
       const ids = [...this.records.rows.keys()];
       const notice = { records: ids.length === 0 ? [] : [ids[step.after % ids.length]!] };
-      await this.run(step.scope === 'notice' ? notice : known ? step.scope : 'sweep', step);
+      await this.run(step.scope === 'notice' ? notice : step.scope, step);
     } else if (step.do === 'settle') {
       const open = this.store.questions.filter((q) => q.state === 'open');
       const question = open[step.at % Math.max(1, open.length)];
@@ -166,7 +170,6 @@ export class World {
       }
       if (step.again !== null) this.edit(step.again);
     } else if (step.do === 'expire') this.calendar.expireTokens();
-    else if (step.do === 'pause') this.now += 3 * 3_600_000;
     else if (step.do === 'new version') {
       const fresh = laneOf(new Random(step.seed));
       // The sides and their direction stay; the rules change.
@@ -175,7 +178,8 @@ export class World {
       this.definitions.push(this.definition);
       this.version++;
       await this.run('sweep');
-    } else this.edit(step);
+    } else if (step.do === 'pause') this.now += 3 * 3_600_000;
+    else this.edit(step);
   }
 
   ours = (): [string, string][] => [...this.calendar.events].filter(([href]) => href !== '/c/foreign.ics').map(([href, e]) => [href, e.text]);
@@ -291,8 +295,7 @@ export class World {
       this.calendar.drop(href);
       this.kept.delete(href);
       this.#forget('event', href);
-    }
-    else if (step.do === 'copy event') {
+    } else if (step.do === 'copy event') {
       const uid = `C${n}`;
       const copy = `/c/${uid}.ics`;
       this.calendar.put(copy, setLines(text, [`UID:${uid}`]));

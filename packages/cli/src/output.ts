@@ -1,4 +1,5 @@
-import { type Change, formatWhen, sayProperty, type When } from '@monsoon/core';
+import type { Change } from '@monsoon/core';
+import { sayAny } from '@monsoon/core/text';
 import chalk from 'chalk';
 import Table from 'cli-table3';
 
@@ -52,10 +53,13 @@ function fit(head: string[], rows: string[][], total: number): number[] {
 /** A time in UTC: Node's own zone tables may be out of date, and UTC is the same for everybody who reads the output. */
 export const time = (iso: string | null): string => (iso === null ? '-' : `${iso.slice(0, 10)} ${iso.slice(11, 19)} UTC`);
 
-export const when = (value: unknown): string => (value === null || value === undefined ? '' : formatWhen(value as When));
+export const when = (value: unknown): string => sayAny(value);
 
 export const changeLines = (changes: Change[], indent = '    '): string[] =>
-  changes.map((c) => `${indent}${c.property}: ${quoted(sayProperty(c.before))} -> ${quoted(sayProperty(c.after))}`);
+  changes.map(
+    (c) =>
+      `${indent}${c.side === 'record' ? 'record' : 'event'} ${c.property}: ${quoted(sayAny(c.before))} -> ${quoted(sayAny(c.after))}${c.seen === true ? ' (seen)' : ''}`,
+  );
 
 const quoted = (text: string) => (text === '' ? '(none)' : JSON.stringify(text.length > 100 ? `${text.slice(0, 99)}...` : text));
 

@@ -17,6 +17,7 @@ import type {
   SystemAnswer,
   TodayAnswer,
   TokenAnswer,
+  UndoAnswer,
 } from '@monsoon/core';
 import { createParser } from 'eventsource-parser';
 
@@ -86,9 +87,12 @@ export class MonsoonClient {
   removeLane = (slug: string) => this.#call<void>('DELETE', `/lanes/${enc(slug)}`);
   pause = (slug: string) => this.#call<LaneAnswer>('POST', `/lanes/${enc(slug)}/pause`);
   resume = (slug: string) => this.#call<LaneAnswer>('POST', `/lanes/${enc(slug)}/resume`);
-  forecast = (slug: string) => this.#call<ForecastAnswer>('POST', `/lanes/${enc(slug)}/forecast`);
+  /** @param definition what the lane would be instead */
+  forecast = (slug: string, definition?: unknown) =>
+    this.#call<ForecastAnswer>('POST', `/lanes/${enc(slug)}/forecast`, definition === undefined ? {} : { definition });
   audit = (slug: string) => this.#call<AuditAnswer>('POST', `/lanes/${enc(slug)}/audit`);
-  run = (slug: string, options: { sweep?: boolean; records?: string[] } = {}) => this.#call<RunAnswer>('POST', `/lanes/${enc(slug)}/runs`, options);
+  run = (slug: string, options: { sweep?: boolean; records?: string[]; hrefs?: string[] } = {}) =>
+    this.#call<RunAnswer>('POST', `/lanes/${enc(slug)}/runs`, options);
   items = (slug: string, query: { search?: string; state?: string; cursor?: string; limit?: number } = {}) =>
     this.#call<Page<ItemAnswer>>('GET', `/lanes/${enc(slug)}/items${search(query)}`);
   item = (slug: string, recordId: string, moment?: string) =>
@@ -102,6 +106,12 @@ export class MonsoonClient {
   journal = (query: { lane?: string; run?: string; record?: string; cursor?: string; limit?: number } = {}) =>
     this.#call<Page<JournalAnswer>>('GET', `/journal${search(query)}`);
   holds = (lane?: string) => this.#call<Page<HoldAnswer>>('GET', `/holds${search({ lane })}`);
+  /** Settles all open holds that ask this, alike. */
+  settleAll = (question: string, choice: string, lane?: string) =>
+    this.#call<{ settled: number; skipped: number }>('POST', '/holds/settle', { question, choice, ...(lane === undefined ? {} : { lane }) });
+  /** What taking a run back would do. */
+  foreseeUndo = (of: { run: string } | { entry: number }) => this.#call<UndoAnswer>('GET', undoPath(of));
+  undo = (of: { run: string } | { entry: number }) => this.#call<RunAnswer>('POST', undoPath(of));
   settle = (hold: string, choice: string) => this.#call<HoldAnswer>('POST', `/holds/${enc(hold)}/settle`, { choice });
 
   /** The nouns that change, as they do, until the signal ends it or the connection breaks. The first is empty: "connected". */
@@ -144,6 +154,7 @@ export class MonsoonClient {
 }
 
 const enc = encodeURIComponent;
+const undoPath = (of: { run: string } | { entry: number }) => ('run' in of ? `/runs/${enc(of.run)}/undo` : `/journal/${of.entry}/undo`);
 
 function search(query: Query): string {
   const given = Object.entries(query).filter((e): e is [string, string | number] => e[1] !== undefined);

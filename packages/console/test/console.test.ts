@@ -63,7 +63,7 @@ describe('the console in Chromium', function () {
     await page.getByRole('row', { name: /24 Dec 2026 07:45/ }).waitFor({ timeout: 5_000 });
     const took = Date.now() - asked;
     expect(await page.evaluate('window.stillHere'), 'no reload').to.equal(true);
-    expect((await office.event(visit.recordId))!.text).to.include('20261224T074500');
+    expect((await office.event(visit.recordId!))!.text).to.include('20261224T074500');
     // A bound for a busy machine; the bench says how long it really takes.
     expect(took).to.be.lessThan(3_000);
   });
@@ -72,7 +72,7 @@ describe('the console in Chromium', function () {
     const [run] = (await office.client.runs({ limit: 50 })).items.slice(-1);
     const left = (await office.client.items('tuning-visits', { state: 'left out', limit: 1 })).items[0]!;
     const agreed = (await office.client.items('tuning-visits', { state: 'agreed', limit: 1 })).items[0]!;
-    const event = (await office.event(agreed.recordId))!;
+    const event = (await office.event(agreed.recordId!))!;
     await dav(office.diary, 'DELETE', event.href);
     await office.run();
     const pages: [string, string][] = [
@@ -122,7 +122,7 @@ describe('the console in Chromium', function () {
     await dialog.getByText(/1 changed/).waitFor();
     await dialog.getByText('Alder spinet').first().waitFor();
     await audit('forecast');
-    expect((await office.event(visit.recordId))!.text).to.not.include('Alder spinet');
+    expect((await office.event(visit.recordId!))!.text).to.not.include('Alder spinet');
     await page.keyboard.press('Escape');
     await dialog.waitFor({ state: 'detached' });
     await page.keyboard.press('Enter');
@@ -132,7 +132,7 @@ describe('the console in Chromium', function () {
     await page.keyboard.press('Enter');
     await page.getByRole('heading', { name: 'Run of Tuning visits' }).waitFor();
     await page.getByText(/1 changed/).waitFor();
-    expect((await office.event(visit.recordId))!.text).to.include('Alder spinet');
+    expect((await office.event(visit.recordId!))!.text).to.include('Alder spinet');
     await office.client.resume('tuning-visits');
   });
 

@@ -224,7 +224,7 @@ describe('the HTTP interface', () => {
     const seen: string[] = [];
     for (let cursor: string | null = null; ; ) {
       const page = await office.client.items('tuning-visits', { limit: 1, ...(cursor === null ? {} : { cursor }) });
-      seen.push(...page.items.map((i) => i.recordId));
+      seen.push(...page.items.map((i) => i.recordId ?? ''));
       cursor = page.next;
       if (cursor === null) break;
     }

@@ -2,18 +2,19 @@ import { execFileSync } from 'node:child_process';
 import { mkdtempSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
-import { type Baseline, type Pair, pairId } from '@monsoon/core';
 import { readConfig, startService } from '@monsoon/service';
 import { expect } from 'chai';
+import { and, eq } from 'drizzle-orm';
 import pg from 'pg';
 import { pino } from 'pino';
-import { admin, laneFile } from '../../../test/support/office.ts';
+import { MemoryStore } from '../../../test/simulation/memory-store.ts';
+import { openLaneStore } from '../../../test/support/lane-store.ts';
+import { admin } from '../../../test/support/office.ts';
+import { runStoreAcceptance, storedPair } from '../../../test/support/run-store-acceptance.ts';
 import { eventually, freshDatabase } from '../../../test/support/servers.ts';
-import { noCounts } from '../src/run/execute.ts';
 import { inTurn } from '../src/run/in-turn.ts';
-import { type OpenDatabase, openDatabase } from '../src/storage/database.ts';
-import { runStore } from '../src/storage/run-store.ts';
-import { holds, journal, lanes, runs, systems } from '../src/storage/schema.ts';
+import { openDatabase } from '../src/storage/database.ts';
+import { holds, journal } from '../src/storage/schema.ts';
 import { openVault } from '../src/storage/secrets.ts';
 
 describe('the vault', () => {
@@ -83,92 +84,40 @@ describe('the configuration', () => {
   });
 });
 
-describe('the memory of a run, in PostgreSQL', () => {
-  let database: Awaited<ReturnType<typeof freshDatabase>>;
-  let open: OpenDatabase;
-  let lane: string;
-  let run: string;
-  const store = () => runStore(open.db, lane, 1, run, async () => undefined);
-  const values = {
-    title: 'Marsh',
-    when: { kind: 'timed' as const, start: '2026-12-01T09:00:00', end: '2026-12-01T10:00:00', zone: 'Europe/London' },
-  };
-  const pair = (record: string, more: Partial<Pair> = {}): Pair => {
-    const id = pairId(lane, record, 'visit');
-    return {
-      id,
-      recordId: record,
-      moment: 'visit',
-      uid: id,
-      href: `/c/${record}.ics`,
-      etag: '"1"',
-      state: 'agreed',
-      baseline: { record: values, event: values } as Baseline,
-      label: `label ${record}`,
-      ...more,
-    };
-  };
+runStoreAcceptance('in memory', async () => {
+  const store = new MemoryStore();
+  const settle = async (pair: string, choice: string) => store.settle(store.questions.find((q) => q.pair === pair && q.state === 'open')!, choice);
+  return { store, settle, close: async () => undefined };
+});
 
-  before(async () => {
-    database = await freshDatabase();
-    open = await openDatabase(database.url, pino({ level: 'silent' }));
-    const [system] = await open.db.insert(systems).values({ slug: 's', name: 'S', kind: 'caldav', settings: {}, secrets: '' }).returning();
-    const [made] = await open.db
-      .insert(lanes)
-      .values({
-        slug: 'l',
-        version: 1,
-        definition: laneFile() as never,
-        state: 'running',
-        recordsSystem: system!.id,
-        calendarSystem: system!.id,
-        calendarName: 'C',
-      })
-      .returning();
-    lane = made!.id;
-    const [begun] = await open.db
-      .insert(runs)
-      .values({ lane, laneVersion: 1, cause: 'asked', scope: 'sweep', state: 'running', counts: noCounts() })
-      .returning();
-    run = begun!.id;
-  });
-  after(async () => {
-    await open.close();
-    await database.drop();
-  });
+runStoreAcceptance('in PostgreSQL', async () => {
+  const { store, open, close } = await openLaneStore();
+  const settle = async (pair: string, choice: string) =>
+    void (await open.db
+      .update(holds)
+      .set({ state: 'settled', choice })
+      .where(and(eq(holds.pair, pair), eq(holds.state, 'open'))));
+  return { store, settle, close };
+});
 
-  it('gives back pairs as they were written: all, by record, by address, by state', async () => {
-    await store().write({
-      pairs: [pair('A'), pair('B'), pair('C', { state: 'making', href: null, etag: null, baseline: null }), pair('D', { state: 'parted' })],
-    });
-    expect(await store().pairs('all')).to.have.deep.members([
-      pair('A'),
-      pair('B'),
-      pair('C', { state: 'making', href: null, etag: null, baseline: null }),
-      pair('D', { state: 'parted' }),
-    ]);
-    expect(await store().pairs({ records: ['B', 'nobody'] })).to.deep.equal([pair('B')]);
-    expect(await store().pairs({ hrefs: ['/c/A.ics'] })).to.deep.equal([pair('A')]);
-    expect((await store().pairs({ state: 'making' })).map((p) => p.recordId)).to.deep.equal(['C']);
-    expect(await store().countPairs()).to.equal(3);
-    await store().write({ pairs: [pair('C', { label: 'made' })] });
-    expect(await store().pairs({ records: ['C'] })).to.deep.equal([pair('C', { label: 'made' })]);
-  });
-
+describe('the database', () => {
   it('writes ten thousand pairs with their journal in one batch', async () => {
-    const many = Array.from({ length: 10_000 }, (_, i) => pair(`many-${i}`, { state: 'removed', href: null }));
-    await store().write({
+    const { store, open, close } = await openLaneStore();
+    const many = Array.from({ length: 10_000 }, (_, i) => storedPair(`many-${i}`, { state: 'removed', href: null }));
+    await store.write({
       pairs: many,
       entries: many.map((p) => ({ pair: p, kind: 'remove', cause: 'test', changes: [], notes: [], removed: 'BEGIN:VCALENDAR' })),
     });
-    expect((await store().pairs({ records: many.map((p) => p.recordId) })).length).to.equal(10_000);
+    expect((await store.pairs({ records: many.map((p) => p.recordId!) })).length).to.equal(10_000);
     expect(await open.db.$count(journal)).to.equal(10_000);
+    await close();
   }).timeout(60_000);
 
   it('takes a batch whole or not at all', async () => {
-    const broken = store().write({
-      pairs: [pair('E')],
-      entries: [{ pair: pair('E'), kind: null as never, cause: 'x', changes: [], notes: [], removed: null }],
+    const { store, close } = await openLaneStore();
+    const broken = store.write({
+      pairs: [storedPair('E')],
+      entries: [{ pair: storedPair('E'), kind: null as never, cause: 'x', changes: [], notes: [], removed: null }],
     });
     expect(
       await broken.then(
@@ -176,38 +125,8 @@ describe('the memory of a run, in PostgreSQL', () => {
         () => 'refused',
       ),
     ).to.equal('refused');
-    expect(await store().pairs({ records: ['E'] })).to.deep.equal([]);
-  });
-
-  it('keeps a verdict with its age and attempts, tells what is due, and forgets it when it is out of date', async () => {
-    const verdict = { reason: 'refused by the system' as const, condition: 'c', value: 'v', recheckAt: '2026-01-01T00:00:00Z', attempts: 2 };
-    const say = (v: typeof verdict | null) => store().write({ verdicts: [{ recordId: 'A', moment: 'visit', label: 'A', verdict: v }] });
-    await say(verdict);
-    expect(await store().due('2026-01-02T00:00:00Z')).to.deep.equal(['A']);
-    expect(await store().due('2025-12-31T00:00:00Z')).to.deep.equal([]);
-    expect(await store().attempts('A', 'visit')).to.equal(2);
-    expect(await store().setAside()).to.deep.equal(new Set(['A']));
-    await say(null);
-    expect(await store().attempts('A', 'visit')).to.equal(0);
-  });
-
-  it('asks one question at a time about a pair, and drops it when the facts answer it', async () => {
-    const question = (q: 'event deleted' | 'record deleted') =>
-      store().write({ pairs: [pair('A', { state: 'held' })], holds: [{ pair: pair('A'), question: q, cause: 'c', record: {}, event: {} }] });
-    const states = async () => (await open.db.select().from(holds)).map((h) => `${h.question}: ${h.state}`).sort();
-    await question('event deleted');
-    await question('record deleted');
-    expect(await states()).to.deep.equal(['event deleted: void', 'record deleted: open']);
-    await store().write({ pairs: [pair('A')] });
-    expect(await states()).to.deep.equal(['event deleted: void', 'record deleted: void']);
-  });
-
-  it('moves cursors and forgets them', async () => {
-    await store().moveCursors({ records: 'r1', calendar: 'c1' });
-    await store().moveCursors({ records: 'r2' });
-    expect(await store().cursors()).to.deep.equal({ records: 'r2', calendar: 'c1' });
-    await store().moveCursors({ calendar: null });
-    expect(await store().cursors()).to.deep.equal({ records: 'r2', calendar: null });
+    expect(await store.pairs({ records: ['E'] })).to.deep.equal([]);
+    await close();
   });
 
   it('is made once by many processes that start together', async () => {

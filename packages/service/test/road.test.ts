@@ -102,7 +102,7 @@ describe('the road from the Front desk to the calendar', () => {
   it('audits both sides whole: counts that add up, and what differs', async () => {
     const clean = await office.client.audit('tuning-visits');
     expect(clean).to.deep.equal({
-      counts: { moments: 12, leftOut: 0, agreed: 12, differing: 0, missing: 0, extra: 0, foreign: 0, events: 12 },
+      counts: { moments: 12, leftOut: 0, agreed: 12, differing: 0, missing: 0, missingRecords: 0, extra: 0, foreign: 0, events: 12 },
       addsUp: true,
       differences: [],
     });
@@ -185,7 +185,7 @@ describe('the road from the Front desk to the calendar', () => {
       const last = (await office.client.lane('tuning-visits')).lastRun;
       return last?.state === 'held' && last;
     });
-    expect(held.reason).to.match(/would rewrite 12 of 12 events/);
+    expect(held.reason).to.match(/would rewrite 12 of 12 items/);
     expect((await office.event('V-1005'))!.text).to.include('TRANSP:OPAQUE');
     expect((await office.client.today()).heldRuns.map((r) => r.id)).to.deep.equal([held.id]);
     await office.client.release(held.id);
@@ -206,7 +206,7 @@ describe('the road from the Front desk to the calendar', () => {
       const run = await office.client.oneRun(again.id);
       return run.state === 'held' && run;
     });
-    expect(ended.reason).to.match(/would remove 7 of 12 events/);
+    expect(ended.reason).to.match(/would remove 7 of 12 items/);
     expect(await office.events()).to.have.members(before);
     await office.client.release(ended.id);
     await eventually('seven are removed', async () => (await office.events()).length === 5);

@@ -1,11 +1,12 @@
 import { readFileSync } from 'node:fs';
+import { loadZones } from '@monsoon/service';
 import { type Calendars, kinds } from '@monsoon/systems';
 import { calendarAcceptance, recordAcceptance } from '@monsoon/systems/acceptance';
 import { parse } from 'yaml';
 import { startFrontDesk } from '../../../test/support/front-desk.ts';
 import { account, cyrus, dav, radicale } from '../../../test/support/servers.ts';
 
-const options = { addresses: { allowed: ['127.0.0.1'] } };
+const options = { addresses: { allowed: ['127.0.0.1'] }, zones: loadZones() };
 
 for (const [name, address] of [
   ['radicale', radicale],

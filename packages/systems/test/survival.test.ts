@@ -1,9 +1,10 @@
-import { type Calendars, callStack, checkAddress, ForbiddenAddress, kinds, OutsideError, type Records } from '@monsoon/systems';
+import { loadZones } from '@monsoon/service';
+import { type Calendars, callStack, checkAddress, ForbiddenAddress, kinds, OutsideError, type Records, wholeChanges } from '@monsoon/systems';
 import { expect } from 'chai';
 import { type Answerer, type Misbehaving, misbehaving } from '../../../test/support/misbehaving.ts';
 
 const signal = new AbortController().signal;
-const options = { addresses: { allowed: ['127.0.0.1'] } };
+const options = { addresses: { allowed: ['127.0.0.1'] }, zones: loadZones() };
 const xml = (body: string) => `<?xml version="1.0"?><D:multistatus xmlns:D="DAV:" xmlns:C="urn:ietf:params:xml:ns:caldav">${body}</D:multistatus>`;
 const found = (href: string, props: string) =>
   `<D:response><D:href>${href}</D:href><D:propstat><D:prop>${props}</D:prop><D:status>HTTP/1.1 200 OK</D:status></D:propstat></D:response>`;

@@ -1,5 +1,5 @@
 import type { TodayAnswer } from '@monsoon/core';
-import { sayCounts } from '@monsoon/core/text';
+import { sayCounts, sayItem } from '@monsoon/core/text';
 import type { Command } from 'commander';
 import { withContext } from '../context.ts';
 import { exits, paint, print, printJson, table, time } from '../output.ts';
@@ -33,10 +33,10 @@ function show(today: TodayAnswer): void {
     );
   for (const h of today.holds)
     print(
-      `${paint.held(`${h.lane} ${h.recordId}`)} ${h.label}: ${h.cause}. Settle: monsoon holds settle ${h.id} ${h.choices.map((c) => `"${c}"`).join('|')}`,
+      `${paint.held(`${h.lane} ${sayItem(h)}`)} ${h.label}: ${h.cause}. Settle: monsoon holds settle ${h.id} ${h.choices.map((c) => `"${c}"`).join('|')}`,
     );
   for (const f of today.failed)
-    print(`${paint.failed(`${f.lane} ${f.recordId}`)} ${f.label}: ${f.verdict?.value ?? ''} (${f.verdict?.condition ?? ''})`);
+    print(`${paint.failed(`${f.lane} ${sayItem(f)}`)} ${f.label}: ${f.verdict?.value ?? ''} (${f.verdict?.condition ?? ''})`);
   print(`\n${laneTable(today.lanes)}`);
   print(`\n${paint.strong(`Crossed in the last day: ${today.crossedCount}`)}`);
   if (today.crossed.length > 0)

@@ -2,12 +2,13 @@ import { basename, extname } from 'node:path';
 import type { ServiceProblem } from '@monsoon/client';
 import type { AuditAnswer, FieldValue, ForecastAnswer, ItemDetail, LaneAnswer } from '@monsoon/core';
 import { propertyNames } from '@monsoon/core';
-import { sayCounts, sayValue } from '@monsoon/core/text';
+import { sayAny, sayCounts, sayItem, sayValue } from '@monsoon/core/text';
 import type { Command } from 'commander';
 import { withContext } from '../context.ts';
 import { readYaml, rowCount } from '../input.ts';
 import { changeLines, exits, paint, print, printJson, state, table, time, when } from '../output.ts';
 import { followRun } from '../wait.ts';
+import { printOperations } from './runs.ts';
 
 export function laneCommands(program: Command): void {
   const lanes = program.command('lanes').description('lanes: list, show, apply a lane file, pause, resume, remove');
@@ -86,11 +87,15 @@ export function laneCommands(program: Command): void {
 
   program
     .command('forecast <lane>')
-    .description('what a run would do now, item by item, without doing it')
-    .addHelpText('after', '\nExamples:\n  monsoon forecast tuning-visits\n  monsoon forecast tuning-visits --json')
+    .description('what a run would do now, item by item, without doing it; with a lane file, what it would do if the lane were so')
+    .option('-f, --file <file>', 'a lane file: the lane as it would be')
+    .addHelpText(
+      'after',
+      '\nExamples:\n  monsoon forecast tuning-visits\n  monsoon forecast tuning-visits -f tuning-visits.yaml\n  monsoon forecast tuning-visits --json',
+    )
     .action(
-      withContext(program, async ({ client, json }, slug: string) => {
-        const forecast = await client.forecast(slug);
+      withContext(program, async ({ client, json }, slug: string, options: { file?: string }) => {
+        const forecast = await client.forecast(slug, options.file === undefined ? undefined : readYaml(options.file));
         if (json) printJson(forecast);
         else printForecast(slug, forecast);
         if (forecast.guard.length > 0) process.exitCode = exits.held;
@@ -113,12 +118,14 @@ export function laneCommands(program: Command): void {
     .description('run a lane now and wait for its end')
     .option('--sweep', 'read both sides whole')
     .option('--record <id...>', 'only these records')
+    .option('--event <href...>', 'only the events at these addresses, where they have no record')
     .addHelpText('after', '\nExamples:\n  monsoon run tuning-visits\n  monsoon run tuning-visits --record V-1042')
     .action(
-      withContext(program, async ({ client, json }, slug: string, options: { sweep?: boolean; record?: string[] }) => {
+      withContext(program, async ({ client, json }, slug: string, options: { sweep?: boolean; record?: string[]; event?: string[] }) => {
         const asked = await client.run(slug, {
           ...(options.sweep ? { sweep: true } : {}),
           ...(options.record === undefined ? {} : { records: options.record }),
+          ...(options.event === undefined ? {} : { hrefs: options.event }),
         });
         const run = await followRun(client, asked);
         if (json) printJson(run);
@@ -137,14 +144,14 @@ export function laneCommands(program: Command): void {
     .command('items <lane>')
     .description('items of a lane: pairs, and what does not cross')
     .option('--search <words>', 'in the title or the id')
-    .option('--state <state>', 'agreed, held, left out, failed, making, parted')
+    .option('--state <state>', 'agreed, held, left out, failed, making, in doubt, parted')
     .option('--limit <n>', 'at most so many', rowCount, 100)
     .action(
       withContext(program, async ({ client, json }, slug: string, options: { search?: string; state?: string; limit: number }) => {
         const page = await client.items(slug, options);
         if (json) return printJson(page);
         const rows = page.items.map((i) => [
-          i.recordId,
+          sayItem(i),
           i.label,
           state(i.state),
           i.verdict === null ? when(i.when) : `${i.verdict.reason}: ${i.verdict.condition}; found ${i.verdict.value}`,
@@ -171,7 +178,7 @@ export function laneTable(lanes: LaneAnswer[]): string {
   const rows = lanes.map((l) => [
     l.slug,
     l.recordsName,
-    '->',
+    l.definition.direction,
     l.calendarName,
     String(l.pairs),
     String(l.leftOut),
@@ -193,6 +200,7 @@ function printAudit(slug: string, { counts: c, differences, addsUp }: AuditAnswe
     ['agreed', c.agreed, c.agreed],
     ['differing', c.differing, c.differing],
     ['missing on the calendar', c.missing, ''],
+    ['without a record', '', c.missingRecords],
     ['left out', c.leftOut, ''],
     ['their record has left', '', c.extra],
     ['foreign', '', c.foreign],
@@ -206,10 +214,12 @@ function printAudit(slug: string, { counts: c, differences, addsUp }: AuditAnswe
     ),
   );
   for (const d of differences) {
-    print(`\n${paint.strong(d.recordId)}  ${d.label}  ${paint.dim(`(${d.cause}${d.mend === 'hold' ? '' : `; a run would ${d.mend}`})`)}`);
+    print(
+      `\n${paint.strong(sayItem(d))}  ${d.label}  ${paint.dim(`(${d.cause}${d.mend === 'hold' || d.mend === null ? '' : `; a run would ${d.mend}`})`)}`,
+    );
     for (const line of changeLines(d.changes)) print(line);
   }
-  const held = differences.filter((d) => d.mend === 'hold').length;
+  const held = differences.filter((d) => d.mend === 'hold' || d.mend === null).length;
   if (differences.length > held) print(`\n${differences.length - held} to mend: monsoon run ${slug} --sweep`);
   if (held > 0) print(paint.held(`\n${held} to settle: monsoon holds --lane ${slug}`));
   if (differences.length === 0) print('\nBoth sides agree.');
@@ -221,17 +231,13 @@ function printAudit(slug: string, { counts: c, differences, addsUp }: AuditAnswe
 
 function printForecast(slug: string, forecast: ForecastAnswer): void {
   print(`A run of ${slug} now: ${sayCounts(forecast.counts)}.`);
-  for (const o of forecast.operations) {
-    print(`\n${paint.strong(o.kind)}  ${o.recordId}  ${o.label}  ${paint.dim(`(${o.cause})`)}`);
-    for (const line of changeLines(o.changes)) print(line);
-    for (const note of o.notes) print(`    note: ${note}`);
-  }
+  printOperations(forecast.operations);
   if (forecast.verdicts.length > 0) {
     print(`\n${paint.strong('Would not cross:')}`);
     print(
       table(
         ['Record', 'Title', 'Reason', 'Condition', 'Found'],
-        forecast.verdicts.map((v) => [v.recordId, v.label, v.reason, v.condition, v.value]),
+        forecast.verdicts.map((v) => [sayItem(v), v.label, v.reason, v.condition, v.value]),
         '',
       ),
     );
@@ -240,14 +246,14 @@ function printForecast(slug: string, forecast: ForecastAnswer): void {
 }
 
 function printItem(item: ItemDetail): void {
-  print(`${paint.strong(item.label)}  ${item.recordId}  ${state(item.state)}`);
+  print(`${paint.strong(item.label)}  ${item.recordId ?? item.href ?? ''}  ${state(item.state)}`);
   print(item.why);
   print(`Next: ${item.next}`);
   const sides = [item.record.values, item.baseline?.record, item.event.values];
   const names = propertyNames.filter((name) => sides.some((side) => side !== null && side !== undefined && name in side));
   const say = (values: object | null | undefined, name: string) => {
     const value = (values as Record<string, unknown> | null | undefined)?.[name];
-    return value === null || value === undefined ? '' : name === 'when' ? when(value) : String(value);
+    return sayAny(value);
   };
   if (names.length > 0)
     print(

@@ -1,4 +1,5 @@
-import { sayCounts } from '@monsoon/core/text';
+import type { ForecastAnswer, UndoAnswer } from '@monsoon/core';
+import { sayCounts, sayItem } from '@monsoon/core/text';
 import type { Command } from 'commander';
 import { withContext } from '../context.ts';
 import { rowCount } from '../input.ts';
@@ -44,7 +45,7 @@ export function runCommands(program: Command): void {
           `${run.laneName}: ${state(run.state)}${run.reason === null ? '' : `: ${run.reason}`}. ${sayCounts(run.counts)}. ${time(run.startedAt)} to ${time(run.endedAt)}.`,
         );
         for (const entry of journal.items) {
-          print(`\n${paint.strong(entry.kind)}  ${entry.recordId}  ${entry.label}  ${paint.dim(`(${entry.cause})`)}`);
+          print(`\n${paint.strong(entry.kind)}  ${sayItem(entry)}  ${entry.label}  ${paint.dim(`(${entry.cause}; entry ${entry.id})`)}`);
           for (const line of [...changeLines(entry.changes), ...entry.notes.map((n) => `    note: ${n}`)]) print(line);
         }
       }),
@@ -61,6 +62,26 @@ export function runCommands(program: Command): void {
       }),
     );
   program
+    .command('undo <run-or-entry>')
+    .description('take back what a run did, or one entry of the journal, where nobody edited it since')
+    .option('--forecast', 'only show what it would do')
+    .addHelpText('after', '\nExamples:\n  monsoon undo 0f9d3c1e-7a52-4a8e-9a3b-5f1f6f0f3c11 --forecast\n  monsoon undo 812')
+    .action(
+      withContext(program, async ({ client, json }, given: string, options: { forecast?: boolean }) => {
+        const of = /^\d+$/.test(given) ? { entry: Number(given) } : { run: given };
+        if (options.forecast) {
+          const plan = await client.foreseeUndo(of);
+          if (json) printJson(plan);
+          else printUndo(plan);
+          return;
+        }
+        const run = await followRun(client, await client.undo(of));
+        if (json) printJson(run);
+        else print(`${run.laneName}: ${state(run.state)}${run.reason === null ? '' : `: ${run.reason}`}. ${sayCounts(run.counts)}.`);
+        process.exitCode = run.state === 'done' ? exits.fine : exits.failed;
+      }),
+    );
+  program
     .command('journal')
     .description('what was done, newest first')
     .option('--lane <lane>', 'of this lane only')
@@ -73,8 +94,8 @@ export function runCommands(program: Command): void {
         if (json) return printJson(page);
         print(
           table(
-            ['When', 'Lane', 'Record', 'Title', 'What', 'Cause', 'Changes'],
-            page.items.map((e) => [time(e.at), e.lane, e.recordId, e.label, e.kind, e.cause, changeLines(e.changes, '').join('; ')]),
+            ['Entry', 'When', 'Lane', 'Record', 'Title', 'What', 'Cause', 'Changes'],
+            page.items.map((e) => [String(e.id), time(e.at), e.lane, sayItem(e), e.label, e.kind, e.cause, changeLines(e.changes, '').join('; ')]),
             'Nothing was done yet.',
           ),
         );
@@ -92,11 +113,23 @@ export function runCommands(program: Command): void {
           print(
             table(
               ['Hold', 'Lane', 'Record', 'Title', 'Question', 'Because', 'Answers'],
-              items.map((h) => [h.id, h.lane, h.recordId, h.label, paint.held(h.question), h.cause, h.choices.join(', ')]),
+              items.map((h) => [h.id, h.lane, sayItem(h), h.label, paint.held(h.question), h.cause, h.choices.join(', ')]),
               'Nothing is held.',
             ),
           );
         if (items.length > 0) process.exitCode = exits.held;
+      }),
+    );
+  holds
+    .command('settle-all <question> <choice>')
+    .description('settle all holds that ask the same question, alike')
+    .option('--lane <lane>', 'of this lane only')
+    .addHelpText('after', '\nExample:\n  monsoon holds settle-all conflict "records win" --lane tuning-visits')
+    .action(
+      withContext(program, async ({ client, json }, question: string, choice: string, options: { lane?: string }) => {
+        const done = await client.settleAll(question, choice, options.lane);
+        if (json) return printJson(done);
+        print(`Settled ${done.settled}${done.skipped === 0 ? '' : `; ${done.skipped} do not have that answer and stay open`}.`);
       }),
     );
   holds
@@ -109,4 +142,20 @@ export function runCommands(program: Command): void {
         print(`Settled: ${hold.label}, ${hold.question}: ${choice}.`);
       }),
     );
+}
+
+function printUndo({ operations, impossible }: UndoAnswer): void {
+  print(operations.length === 0 ? 'Nothing can be taken back.' : `It would take back ${operations.length}:`);
+  printOperations(operations);
+  if (impossible.length > 0) print(`\n${paint.strong('Cannot be taken back:')}`);
+  for (const i of impossible) print(`  ${sayItem(i)}  ${i.label}: ${i.reason}`);
+}
+
+/** What would be done, field by field. */
+export function printOperations(operations: ForecastAnswer['operations']): void {
+  for (const o of operations) {
+    print(`\n${paint.strong(o.kind)}  ${sayItem(o)}  ${o.label}  ${paint.dim(`(${o.cause})`)}`);
+    for (const line of changeLines(o.changes)) print(line);
+    for (const note of o.notes) print(`    note: ${note}`);
+  }
 }

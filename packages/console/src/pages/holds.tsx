@@ -18,10 +18,55 @@ export function Holds() {
           <Empty>Nothing is held.</Empty>
         </Card>
       )}
+      <SettleAlike holds={holds.data?.items ?? []} />
       {holds.data?.items.map((hold) => (
         <Hold key={hold.id} hold={hold} />
       ))}
     </>
+  );
+}
+
+const said: Record<string, string> = {
+  remove: 'remove the event',
+  keep: 'keep it and stop following',
+  part: 'stop following',
+  'set fields': "set the lane's fields",
+};
+const dangerous = new Set(['remove', 'delete record', 'deletion wins']);
+
+/** One answer for all holds that ask the same, where there are several. */
+function SettleAlike({ holds }: { holds: HoldAnswer[] }) {
+  const settle = useMutation({
+    mutationFn: ({ question, choice }: { question: string; choice: string }) => client.settleAll(question, choice),
+    onSuccess: () => queries.invalidateQueries({ queryKey: ['holds'] }),
+  });
+  const questions = [...new Set(holds.map((h) => h.question))].map((question) => ({ question, asked: holds.filter((h) => h.question === question) }));
+  const several = questions.filter(({ asked }) => asked.length > 1);
+  if (several.length === 0) return null;
+  return (
+    <Card title="All alike">
+      {settle.isError && <Failure>{reasonOf(settle.error)}</Failure>}
+      <ul className="px-3 py-2">
+        {several.map(({ question, asked }) => (
+          <li key={question} className="flex flex-wrap items-center gap-2 py-1">
+            <Badge tone="held">{question}</Badge> {asked.length} holds:
+            {asked[0]!.choices
+              .filter((c) => !c.startsWith('take '))
+              .map((choice) => (
+                <Button
+                  key={choice}
+                  danger={dangerous.has(choice)}
+                  onClick={() => settle.mutate({ question, choice })}
+                  disabled={settle.isPending}
+                  aria-label={`${choice}: all ${asked.length} with the question ${question}`}
+                >
+                  {said[choice] ?? choice}
+                </Button>
+              ))}
+          </li>
+        ))}
+      </ul>
+    </Card>
   );
 }
 
@@ -31,6 +76,7 @@ function Hold({ hold }: { hold: HoldAnswer }) {
     onSuccess: () => queries.invalidateQueries({ queryKey: ['holds'] }),
   });
   const names = namesOf(hold.record, hold.event);
+  const conflict = hold.question === 'conflict';
   const at = (side: object, name: string) => sayValue(name, (side as Record<string, unknown>)[name]);
   return (
     <Card
@@ -40,12 +86,12 @@ function Hold({ hold }: { hold: HoldAnswer }) {
           {hold.choices.map((choice) => (
             <Button
               key={choice}
-              danger={choice === 'remove'}
+              danger={dangerous.has(choice)}
               onClick={() => settle.mutate(choice)}
               disabled={settle.isPending}
               aria-label={`${choice}: ${hold.label}`}
             >
-              {choice === 'remove' ? 'remove the event' : choice === 'keep' ? 'keep it and stop following' : choice}
+              {said[choice] ?? choice}
             </Button>
           ))}
         </div>
@@ -54,7 +100,8 @@ function Hold({ hold }: { hold: HoldAnswer }) {
       <p className="px-3 py-2">
         <Badge tone="held">{hold.question}</Badge> {hold.cause}.{' '}
         <span className="text-soft">
-          Since <Ago at={hold.createdAt} />; <Link to={itemPath(hold.lane, hold.recordId, hold.moment)}>record {hold.recordId}</Link>
+          Since <Ago at={hold.createdAt} />;{' '}
+          <Link to={itemPath(hold.lane, hold)}>{hold.recordId === null ? 'the event' : `record ${hold.recordId}`}</Link>
         </span>
       </p>
       {settle.isError && <Failure>{reasonOf(settle.error)}</Failure>}
@@ -63,8 +110,9 @@ function Hold({ hold }: { hold: HoldAnswer }) {
           <tr>
             <th className="w-28">Field</th>
             <th>
-              <Badge tone="records">Record, when last agreed</Badge>
+              <Badge tone="records">{conflict ? 'Record now' : 'Record, when last agreed'}</Badge>
             </th>
+            {hold.baseline !== null && <th>Baseline</th>}
             <th>
               <Badge tone="calendar">Event now</Badge>
             </th>
@@ -75,6 +123,7 @@ function Hold({ hold }: { hold: HoldAnswer }) {
             <tr key={name}>
               <th scope="row">{name}</th>
               <td>{at(hold.record, name)}</td>
+              {hold.baseline !== null && <td className="text-soft">{at(hold.baseline.event, name)}</td>}
               <td>{at(hold.event, name) || <span className="text-soft">(gone)</span>}</td>
             </tr>
           ))}

@@ -1,10 +1,12 @@
 import type { FieldValue, ItemDetail } from '@monsoon/core';
 import { sayValue as sayField } from '@monsoon/core/text';
 import { useMutation, useQuery } from '@tanstack/react-query';
+import { useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
 import { client, reasonOf } from '../data.ts';
 import { Ago, Badge, Button, Card, Empty, Failure, PageHead, toneOf } from '../parts/basics.tsx';
 import { Operations } from '../parts/operations.tsx';
+import { UndoDialog } from '../parts/undo.tsx';
 import { Cell, namesOf, sayValue } from '../parts/values.tsx';
 
 /** Both banks of one item, the baseline between them, its history, and why it is as it is. */
@@ -12,7 +14,10 @@ export function Item() {
   const { lane, record, moment } = useParams() as { lane: string; record: string; moment?: string };
   const navigate = useNavigate();
   const item = useQuery({ queryKey: ['items', lane, 'one', record, moment], queryFn: () => client.item(lane, record, moment) });
-  const run = useMutation({ mutationFn: () => client.run(lane, { records: [record] }), onSuccess: (made) => void navigate(`/runs/${made.id}`) });
+  const run = useMutation({
+    mutationFn: () => client.run(lane, item.data?.recordId === null ? { hrefs: [record] } : { records: [record] }),
+    onSuccess: (made) => void navigate(`/runs/${made.id}`),
+  });
   if (item.isError) return <Failure>{reasonOf(item.error)}</Failure>;
   if (item.data === undefined) return null;
   const i = item.data;
@@ -22,7 +27,8 @@ export function Item() {
         title={i.label}
         note={
           <>
-            <Link to={`/lanes/${lane}`}>{lane}</Link>, record {i.recordId} <Badge tone={toneOf(i.state)}>{i.state}</Badge>
+            <Link to={`/lanes/${lane}`}>{lane}</Link>, {i.recordId === null ? 'an event without a record' : `record ${i.recordId}`}{' '}
+            <Badge tone={toneOf(i.state)}>{i.state}</Badge>
           </>
         }
       >
@@ -48,6 +54,7 @@ export function Item() {
           <Operations
             lead="When"
             named={false}
+            after={(line) => <UndoEntry entry={Number(line.key)} kind={line.kind} />}
             lines={i.history.map((h) => ({
               ...h,
               key: h.id,
@@ -60,6 +67,24 @@ export function Item() {
           />
         )}
       </Card>
+    </>
+  );
+}
+
+const undoable = new Set(['make', 'make record', 'change', 'adopt', 'remove', 'remove record', 'part']);
+
+/** Takes one change back, after showing what that would do. */
+function UndoEntry({ entry, kind }: { entry: number; kind: string }) {
+  const navigate = useNavigate();
+  const [open, setOpen] = useState(false);
+  const undo = useMutation({ mutationFn: () => client.undo({ entry }), onSuccess: (made) => void navigate(`/runs/${made.id}`) });
+  if (!undoable.has(kind)) return null;
+  return (
+    <>
+      <Button onClick={() => setOpen(true)} aria-label={`Undo entry ${entry}`}>
+        Undo...
+      </Button>
+      <UndoDialog of={{ entry }} title="Take this change back" open={open} onClose={() => setOpen(false)} onConfirm={() => undo.mutate()} />
     </>
   );
 }

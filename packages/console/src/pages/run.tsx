@@ -1,9 +1,11 @@
 import { sayCounts } from '@monsoon/core/text';
 import { useMutation, useQuery } from '@tanstack/react-query';
+import { useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
 import { client, reasonOf } from '../data.ts';
 import { Ago, Badge, Button, Card, Empty, Failure, PageHead, toneOf } from '../parts/basics.tsx';
 import { itemPath, Operations } from '../parts/operations.tsx';
+import { UndoDialog } from '../parts/undo.tsx';
 
 /** One run: its progress while it works, and every operation with its cause. */
 export function Run() {
@@ -12,6 +14,8 @@ export function Run() {
   const run = useQuery({ queryKey: ['runs', 'one', id], queryFn: () => client.oneRun(id) });
   const journal = useQuery({ queryKey: ['journal', id], queryFn: () => client.journal({ run: id, limit: 200 }) });
   const release = useMutation({ mutationFn: () => client.release(id), onSuccess: (made) => void navigate(`/runs/${made.id}`) });
+  const [undoing, setUndoing] = useState(false);
+  const undo = useMutation({ mutationFn: () => client.undo({ run: id }), onSuccess: (made) => void navigate(`/runs/${made.id}`) });
   if (run.isError) return <Failure>{reasonOf(run.error)}</Failure>;
   if (run.data === undefined) return null;
   const r = run.data;
@@ -26,12 +30,23 @@ export function Run() {
           </>
         }
       >
+        {r.state === 'done' && r.counts.made + r.counts.changed + r.counts.removed + r.counts.adopted > 0 && (
+          <Button onClick={() => setUndoing(true)}>Undo...</Button>
+        )}
         {r.state === 'held' && (
           <Button danger onClick={() => release.mutate()} disabled={release.isPending}>
             Let it through: {r.reason}
           </Button>
         )}
       </PageHead>
+      {undo.isError && <Failure>{reasonOf(undo.error)}</Failure>}
+      <UndoDialog
+        of={{ run: id }}
+        title={`Take back the run of ${r.laneName}`}
+        open={undoing}
+        onClose={() => setUndoing(false)}
+        onConfirm={() => undo.mutate()}
+      />
       {release.isError && <Failure>{reasonOf(release.error)}</Failure>}
       <Card>
         <div className="px-3 py-2">
@@ -52,7 +67,7 @@ export function Run() {
           <Empty>{r.state === 'done' ? 'Nothing was written.' : 'Nothing yet.'}</Empty>
         ) : (
           <Operations
-            lines={(journal.data?.items ?? []).map((e) => ({ ...e, key: e.id, to: itemPath(e.lane, e.recordId, e.moment) }))}
+            lines={(journal.data?.items ?? []).map((e) => ({ ...e, key: e.id, to: itemPath(e.lane, e) }))}
             brief={(line) => line.kind === 'make'}
           />
         )}

@@ -1,4 +1,5 @@
 import type { TodayAnswer } from '@monsoon/core';
+import { sayItem } from '@monsoon/core/text';
 import { useQuery } from '@tanstack/react-query';
 import type { ReactNode } from 'react';
 import { Link } from 'react-router';
@@ -68,12 +69,12 @@ function NeedsYou({ today }: { today: TodayAnswer }) {
           ))}
           {today.failed.slice(0, 20).map((f) => (
             <Line
-              key={`${f.lane} ${f.recordId} ${f.moment}`}
+              key={`${f.lane} ${f.recordId ?? f.href} ${f.moment}`}
               badge={<Badge tone="failed">{f.verdict?.reason ?? 'failed'}</Badge>}
-              to={itemPath(f.lane, f.recordId, f.moment)}
+              to={itemPath(f.lane, f)}
               name={f.label}
             >
-              {f.recordId}: {f.verdict?.condition}; found {f.verdict?.value}
+              {sayItem(f)}: {f.verdict?.condition}; found {f.verdict?.value}
             </Line>
           ))}
         </ul>
@@ -100,7 +101,7 @@ const Crossed = ({ today }: { today: TodayAnswer }) => (
       <Operations
         lead="When"
         brief={() => true}
-        lines={today.crossed.map((c) => ({ ...c, key: c.id, to: itemPath(c.lane, c.recordId, c.moment), lead: <Ago at={c.at} /> }))}
+        lines={today.crossed.map((c) => ({ ...c, key: c.id, to: itemPath(c.lane, c), lead: <Ago at={c.at} /> }))}
       />
     )}
   </Card>

@@ -16,6 +16,7 @@ export function AuditDialog({ lane, open, onClose }: { lane: LaneAnswer; open: b
           ['agreed', c.agreed, c.agreed],
           ['differing', c.differing, c.differing],
           ['missing on the calendar', c.missing, null],
+          ['without a record', null, c.missingRecords],
           ['left out', c.leftOut, null],
           ['their record has left', null, c.extra],
           ['foreign', null, c.foreign],
@@ -68,7 +69,7 @@ export function AuditDialog({ lane, open, onClose }: { lane: LaneAnswer; open: b
             <Operations
               lines={audit.data.differences
                 .slice(0, 300)
-                .map((d) => ({ ...d, key: `${d.recordId} ${d.moment}`, kind: d.mend, notes: [], to: itemPath(lane.slug, d.recordId, d.moment) }))}
+                .map((d) => ({ ...d, key: `${d.recordId ?? d.href} ${d.moment}`, kind: d.mend ?? 'held', notes: [], to: itemPath(lane.slug, d) }))}
             />
           )}
         </>

@@ -1,5 +1,5 @@
 import type { ForecastAnswer, LaneAnswer, RunAnswer } from '@monsoon/core';
-import { sayCounts } from '@monsoon/core/text';
+import { sayCounts, sayItem } from '@monsoon/core/text';
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { useNavigate } from 'react-router';
 import { client, reasonOf } from '../data.ts';
@@ -52,7 +52,7 @@ function ForecastBody({ forecast }: { forecast: ForecastAnswer }) {
       {shown.length === 0 ? (
         <Empty>Nothing would be written: both sides stand as last agreed.</Empty>
       ) : (
-        <Operations lines={shown.map((o) => ({ ...o, key: `${o.recordId} ${o.moment}` }))} />
+        <Operations lines={shown.map((o) => ({ ...o, key: `${o.recordId ?? o.href} ${o.moment}` }))} />
       )}
       {forecast.operations.length > shown.length && <Empty>And {forecast.operations.length - shown.length} more.</Empty>}
       {forecast.verdicts.length > 0 && (
@@ -70,8 +70,8 @@ function ForecastBody({ forecast }: { forecast: ForecastAnswer }) {
             </thead>
             <tbody>
               {forecast.verdicts.slice(0, 300).map((v) => (
-                <tr key={`${v.recordId} ${v.moment}`}>
-                  <td className="whitespace-nowrap">{v.recordId}</td>
+                <tr key={`${v.recordId ?? v.href} ${v.moment}`}>
+                  <td className="whitespace-nowrap">{sayItem(v)}</td>
                   <td>{v.label}</td>
                   <td>{v.reason}</td>
                   <td>{v.condition}</td>

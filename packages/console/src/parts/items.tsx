@@ -1,4 +1,5 @@
 import type { ItemAnswer, LaneAnswer } from '@monsoon/core';
+import { sayItem } from '@monsoon/core/text';
 import { keepPreviousData, useInfiniteQuery } from '@tanstack/react-query';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { useDeferredValue, useEffect, useRef, useState } from 'react';
@@ -104,9 +105,9 @@ export function Items({ lane }: { lane: LaneAnswer }) {
 
 const Row = ({ item }: { item: ItemAnswer }) => (
   <tr>
-    <td className="truncate">{item.recordId}</td>
+    <td className="truncate">{sayItem(item)}</td>
     <td className="truncate">
-      <Link to={itemPath(item.lane, item.recordId, item.moment)}>{item.label}</Link>
+      <Link to={itemPath(item.lane, item)}>{item.label}</Link>
     </td>
     <td>{item.state === 'agreed' ? <span className="text-soft">agreed</span> : <Badge tone={toneOf(item.state)}>{item.state}</Badge>}</td>
     <td className="truncate" title={item.verdict === null ? undefined : `${item.verdict.condition}; found ${item.verdict.value}`}>

@@ -1,4 +1,5 @@
 import type { Change } from '@monsoon/core';
+import { sayItem } from '@monsoon/core/text';
 import type { ReactNode } from 'react';
 import { Link } from 'react-router';
 import { Badge, type Tone } from './basics.tsx';
@@ -7,7 +8,7 @@ import { Changes } from './values.tsx';
 export interface Line {
   key: string | number;
   kind: string;
-  recordId: string;
+  recordId: string | null;
   label: string;
   changes: Change[];
   notes: string[];
@@ -18,10 +19,17 @@ export interface Line {
   lead?: ReactNode;
 }
 
-const tones: Record<string, Tone> = { hold: 'held', agree: 'plain', part: 'plain' };
+const tones: Record<string, Tone> = {
+  hold: 'held',
+  agree: 'plain',
+  part: 'plain',
+  attempt: 'held',
+  'make record': 'records',
+  'remove record': 'records',
+};
 
-export const itemPath = (lane: string, recordId: string, moment: string): string =>
-  `/lanes/${lane}/items/${encodeURIComponent(recordId)}/${encodeURIComponent(moment)}`;
+export const itemPath = (lane: string, item: { recordId: string | null; href: string | null; moment: string }): string =>
+  `/lanes/${lane}/items/${encodeURIComponent(item.recordId ?? item.href ?? '')}/${encodeURIComponent(item.moment)}`;
 
 interface OperationsProps {
   lines: Line[];
@@ -29,12 +37,14 @@ interface OperationsProps {
   lead?: string;
   /** which lines show only their first fields */
   brief?: (line: Line) => boolean;
+  /** a last cell */
+  after?: (line: Line) => ReactNode;
   /** false where all lines are of the item that the page shows */
   named?: boolean;
 }
 
 /** What was done or would be done: one line an operation, with its fields and its cause. */
-export const Operations = ({ lines, lead, brief = () => false, named = true }: OperationsProps) => (
+export const Operations = ({ lines, lead, brief = () => false, named = true, after }: OperationsProps) => (
   <table>
     <thead>
       <tr>
@@ -44,6 +54,11 @@ export const Operations = ({ lines, lead, brief = () => false, named = true }: O
         {named && <th>Title</th>}
         <th>Fields</th>
         <th>Cause</th>
+        {after !== undefined && (
+          <th>
+            <span className="sr-only">Actions</span>
+          </th>
+        )}
       </tr>
     </thead>
     <tbody>
@@ -53,7 +68,7 @@ export const Operations = ({ lines, lead, brief = () => false, named = true }: O
           <td>
             <Badge tone={tones[line.kind] ?? 'calendar'}>{line.kind}</Badge>
           </td>
-          {named && <td className="whitespace-nowrap">{line.recordId}</td>}
+          {named && <td className="whitespace-nowrap">{sayItem(line)}</td>}
           {named && <td>{line.to === undefined ? line.label : <Link to={line.to}>{line.label}</Link>}</td>}
           <td>
             <Changes changes={line.changes} brief={brief(line)} />
@@ -64,6 +79,7 @@ export const Operations = ({ lines, lead, brief = () => false, named = true }: O
             ))}
           </td>
           <td className="text-soft">{line.cause}</td>
+          {after !== undefined && <td className="whitespace-nowrap">{after(line)}</td>}
         </tr>
       ))}
     </tbody>

@@ -1,14 +1,30 @@
-import type { Change, MappedValues, When } from '@monsoon/core';
-import { formatWhen } from '@monsoon/core/text';
+import type { Change, LinkValues } from '@monsoon/core';
+import { sayAny } from '@monsoon/core/text';
 
-export function sayValue(name: string, value: unknown): string {
-  if (value === null || value === undefined) return '';
-  if (name === 'when') return formatWhen(value as When);
-  return Array.isArray(value) ? value.join(', ') : String(value);
+export const sayValue = (_name: string, value: unknown): string => sayAny(value);
+
+const order = [
+  'when',
+  'title',
+  'location',
+  'description',
+  'attendees',
+  'categories',
+  'busy',
+  'status',
+  'visibility',
+  'reminders',
+  'link',
+  'conference',
+  'colour',
+];
+
+/** The names that any side has, in the order of an event; further maps of a property after it. */
+export function namesOf(...sides: (LinkValues | null | undefined)[]): string[] {
+  const place = (name: string) => order.indexOf(name.split('>')[0]!);
+  const names = new Set(sides.flatMap((s) => Object.keys(s ?? {})));
+  return [...names].sort((a, b) => place(a) - place(b) || (a < b ? -1 : 1));
 }
-
-const order = ['when', 'title', 'location', 'description', 'categories', 'busy', 'status', 'visibility', 'link', 'colour'];
-export const namesOf = (...sides: (MappedValues | null | undefined)[]): string[] => order.filter((n) => sides.some((s) => s != null && n in s));
 
 export const Cell = ({ name, value }: { name: string; value: unknown }) => {
   const text = sayValue(name, value);
@@ -23,8 +39,9 @@ export const Cell = ({ name, value }: { name: string; value: unknown }) => {
 export const Changes = ({ changes, brief }: { changes: Change[]; brief?: boolean }) => (
   <ul>
     {changes.slice(0, brief ? 2 : 20).map((c) => (
-      <li key={c.property} className="break-words">
-        <span className="text-soft">{c.property}:</span> {c.before !== null && <s className="decoration-soft">{short(c.property, c.before)}</s>}{' '}
+      <li key={`${c.side} ${c.property}`} className="break-words">
+        <span className={c.side === 'record' ? 'text-records' : 'text-calendar'}>{c.side}</span> <span className="text-soft">{c.property}:</span>{' '}
+        {c.before !== null && <s className="decoration-soft">{short(c.property, c.before)}</s>}{' '}
         {c.before !== null && c.after !== null && <span aria-hidden>&rarr; </span>}
         {c.after !== null && <span>{short(c.property, c.after)}</span>}
       </li>

@@ -1,8 +1,8 @@
+import type { Plan } from './case.ts';
 import type { EventView, Gathered } from './context.ts';
 import type { Change } from './merge.ts';
 import type { OperationKind } from './operation.ts';
 import { isFollowed, type Pair } from './pair.ts';
-import type { Plan } from './plan.ts';
 
 /** One item on which the two sides do not agree. */
 export interface Difference {

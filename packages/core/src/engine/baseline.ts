@@ -41,6 +41,8 @@ export interface Intended {
   eventBefore: EventValues;
   eventEdits: MappedValues;
   settled: readonly string[];
+  /** it may have been written by an earlier attempt: what is there now need not be what a system made of our writing */
+  again: boolean;
 }
 
 /** Both sides as they are after it; null: gone already, or not looked at. */
@@ -74,10 +76,10 @@ export function newBaseline(
     const wrote = property in intended.eventEdits;
     const expected = (wrote ? intended.eventEdits[property] : intended.eventBefore[property]) ?? null;
     const there = stored.event === null ? expected : stored.event[property];
-    const edited = !sameProperty(property, expected, there, context.zones) && !(wrote && rewriting(property, expected, there));
+    const edited = !sameProperty(property, expected, there, context.zones) && !(wrote && !intended.again && rewriting(property, expected, there));
     const [mine, now] = [meant[key] ?? null, found[key] ?? null];
     const touched = intended.planned === null || !same(unwritten[key] ?? null, mine, at);
-    const moved = !same(mine, now, at) && !(touched && rewriting(property, mine, now));
+    const moved = !same(mine, now, at) && !(touched && !intended.again && rewriting(property, mine, now));
     if (edited || moved) foreign.push(key);
     baseline.event[key] = edited ? expected : there;
     baseline.record[key] = moved ? mine : now;

@@ -66,6 +66,8 @@ export interface Gathered {
   newcomers: EventView[];
   /** everything on the calendar that no pair speaks of: what a record could adopt */
   strangers: Strangers;
+  /** UIDs of events of which it is asked whether they stand for a record */
+  reserved: ReadonlySet<string>;
   /** open and settled holds, by pair */
   holds: ReadonlyMap<string, HoldState>;
   /** for records whose making is in doubt: those that may be what came of it, by pair */

@@ -3,17 +3,15 @@ import { goesToEvent, goesToRecord } from '../lane/links.ts';
 import { sameProperty } from '../maps/properties.ts';
 import type { FieldValues } from '../record/fields.ts';
 import { mappedPart } from './baseline.ts';
+import type { Case } from './case.ts';
 import { linkContext } from './context.ts';
 import { askedAbout, type Hold, type HoldQuestion, holdChoices } from './holds.ts';
 import { judgeRecord, labelOf, type Shown, showAll, type Verdict } from './judge.ts';
+import { makeOperation } from './make.ts';
+import { makeRecord, type Outcome, type ReadEvent } from './make-record.ts';
 import type { Change } from './merge.ts';
-import { makeRecord } from './newcomer.ts';
 import { type Operation, operation } from './operation.ts';
-import type { Pair, PairState } from './pair.ts';
-import { step } from './pair.ts';
-import { type Case, makeOperation } from './plan.ts';
-
-type Outcome = { operation: Operation | null; verdict: Verdict | null };
+import { type Pair, type PairState, step } from './pair.ts';
 
 const questions: Record<Departure, HoldQuestion> = {
   recordDeleted: 'record deleted',
@@ -145,6 +143,9 @@ function carry(at: Case, pair: Pair, departure: Departure, choice: string, cause
     case 'set fields':
       return setFields(at, pair, departure, cause);
     case 'make again':
+      // A cancelled event is still there: it takes place again.
+      if (at.event?.read != null && departure === 'eventDeleted')
+        return at.context.definition.may.calendar.change ? done(operation('change', to('agreed'), cause, sides, revived(at, cause))) : part();
       if (departure === 'recordDeleted') return makeAgain(at, pair, cause, part);
       if (departure === 'eventDeleted' && shown !== null)
         return at.context.definition.may.calendar.create ? done(makeOperation(at, pair, shown, labelOf(shown, pair.label), cause)) : part();
@@ -160,7 +161,7 @@ function carry(at: Case, pair: Pair, departure: Departure, choice: string, cause
 function makeAgain(at: Case, pair: Pair, cause: string, part: () => Outcome): Outcome {
   const { context } = at;
   if (at.event?.read == null || !context.definition.may.records.create || !context.collection.may.create) return part();
-  return makeRecord(context, at.moment, at.event as never, { ...pair, recordId: null, version: null, baseline: null }, cause);
+  return makeRecord(context, at.moment, at.event as ReadEvent, { ...pair, recordId: null, version: null, baseline: null }, cause);
 }
 
 /** What an event that is taken away said, for the journal. */
@@ -181,6 +182,11 @@ function cancelling(at: Case, cause: string): Partial<Operation> {
   const before = at.event?.read?.values.status ?? null;
   if (at.event?.read == null || before === 'cancelled') return {};
   return { eventEdits: { status: 'cancelled' }, changes: [{ side: 'event', property: 'status', before, after: 'cancelled', cause }] };
+}
+
+function revived(at: Case, cause: string): Partial<Operation> {
+  const before = at.event?.read?.values.status ?? null;
+  return { eventEdits: { status: 'confirmed' }, changes: [{ side: 'event', property: 'status', before, after: 'confirmed', cause }], loose: true };
 }
 
 /** The record gets the values that the lane gives for it; if it still belongs then, it is no longer followed. */

@@ -33,6 +33,9 @@ export class Strangers {
   readonly #byUid = new Map<string, EventView>();
   readonly #byKey = new Map<string, EventView[]>();
   readonly #taken = new Set<string>();
+  readonly #asked = new Set<string>();
+  /** are these all there are? If not, nobody can say that there is only one, or none. */
+  complete = false;
 
   add(event: EventView, context: LaneContext): void {
     if (event.read === null) return;
@@ -46,6 +49,12 @@ export class Strangers {
   /** an event of that UID that no pair speaks of */
   byUid = (uid: string): EventView | undefined => this.#byUid.get(uid);
   isTaken = (href: string): boolean => this.#taken.has(href);
+  isAsked = (href: string): boolean => this.#asked.has(href);
+  /** A person is asked whether it stands for a record: until then it becomes none of its own. */
+  ask(href: string): void {
+    this.#asked.add(href);
+    this.#taken.add(href);
+  }
   take(href: string): void {
     this.#taken.add(href);
   }

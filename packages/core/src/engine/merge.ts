@@ -119,6 +119,8 @@ export interface Change {
   before: Value | FieldValue;
   after: Value | FieldValue;
   cause: string;
+  /** it was found so, and not written by us */
+  seen?: true;
 }
 
 export interface MergeInput {
@@ -221,8 +223,10 @@ function tellAgreement({ link, sides }: Work, result: MergeResult, at: LinkConte
   const { base, record, event } = sides;
   if (base === undefined) return;
   const cause = 'both sides say the same';
-  if (!sameProperty(link.property, base.event, event, at.zones)) result.changes.push({ side: 'event', property: link.property, before: base.event, after: event, cause });
-  if (!link.same(base.record, record, at)) result.changes.push({ side: 'record', property: link.key, before: base.record, after: record, cause });
+  if (!sameProperty(link.property, base.event, event, at.zones))
+    result.changes.push({ side: 'event', property: link.property, before: base.event, after: event, cause, seen: true });
+  if (!link.same(base.record, record, at))
+    result.changes.push({ side: 'record', property: link.key, before: base.record, after: record, cause, seen: true });
 }
 
 interface Work {

@@ -1,27 +1,20 @@
 import type { Moment } from '../lane/definition.ts';
-import { fillsRecord, type Link } from '../lane/links.ts';
-import { UnfitValue } from '../maps/unfit.ts';
-import type { FieldValues, RecordItem } from '../record/fields.ts';
+import type { Link } from '../lane/links.ts';
+import type { RecordItem } from '../record/fields.ts';
 import { valuesAt } from './baseline.ts';
+import { caseOf, type Plan } from './case.ts';
 import { type EventView, type Gathered, type LaneContext, linkContext } from './context.ts';
 import { askedAbout, type Hold } from './holds.ts';
-import { judgeEvent, judgeRecord, momentLinks, showAll, unfitVerdict, type Verdict } from './judge.ts';
-import type { Change } from './merge.ts';
-import { type Operation, operation } from './operation.ts';
+import { judgeEvent, momentLinks, showAll, type Verdict } from './judge.ts';
+import { makeRecord, momentOfEvents, type Outcome, type ReadEvent } from './make-record.ts';
+import { mergePair } from './merge-pair.ts';
+import { operation } from './operation.ts';
 import { eventPairId, type Pair, step } from './pair.ts';
-import { caseOf, mergePair, type Plan } from './plan.ts';
-
-type ReadEvent = EventView & { read: NonNullable<EventView['read']> };
-
-/** The moment that a new event becomes. */
-export const momentOfEvents = (context: LaneContext): Moment => {
-  const { events, moments } = context.definition;
-  return moments.find((m) => m.name === events.moment) ?? moments[0]!;
-};
 
 /** An event without a record: make one, finish a making that was interrupted, or say why not. */
 export function planNewcomer(context: LaneContext, gathered: Gathered, event: EventView, result: Plan): void {
-  if (gathered.strangers.isTaken(event.href)) return;
+  const asked = gathered.strangers.isAsked(event.href) || gathered.reserved.has(event.read?.uid ?? '');
+  if (gathered.strangers.isTaken(event.href) && !asked) return;
   const moment = momentOfEvents(context);
   const uid = event.read?.uid ?? '';
   const pair = gathered.pairs.find((p) => p.href === event.href) ?? gathered.pairs.find((p) => p.uid === uid);
@@ -29,6 +22,16 @@ export function planNewcomer(context: LaneContext, gathered: Gathered, event: Ev
   const say = (verdict: Verdict | null) => result.verdicts.push({ recordId: null, href: event.href, moment: moment.name, label, verdict });
   const no = (reason: Verdict['reason'], condition: string, value: string) => say({ reason, condition, value, recheckAt: null });
   if (event.read === null) return void no('unreadable event', 'the event can be read', event.unreadable ?? '');
+  if (asked && pair === undefined) {
+    const recheckAt = new Date(Date.parse(context.now) + 60_000).toISOString();
+    say({
+      reason: 'several candidates',
+      condition: 'no record waits for an answer about it',
+      value: 'a hold asks whether it is its event',
+      recheckAt,
+    });
+    return;
+  }
   if (pair !== undefined && pair.recordId !== null) {
     if (pair.state === 'removed' || pair.state === 'parted') no('no longer followed', 'the pair is followed', pair.state);
     return;
@@ -38,8 +41,6 @@ export function planNewcomer(context: LaneContext, gathered: Gathered, event: Ev
   if (outcome.operation !== null) result.operations.push({ ...outcome.operation, verdict: outcome.verdict });
   say(outcome.verdict);
 }
-
-type Outcome = { operation: Operation | null; verdict: Verdict | null };
 
 function planNew(context: LaneContext, moment: Moment, event: ReadEvent): Outcome {
   const verdict = judgeEvent(context, event, false);
@@ -102,54 +103,6 @@ function adoptRecord(context: LaneContext, gathered: Gathered, moment: Moment, e
 
 const asAttempted = (event: ReadEvent, pair: Pair): ReadEvent =>
   pair.baseline === null ? event : { ...event, etag: null, read: { ...event.read, values: valuesAt(pair.baseline, event.read.values) } };
-
-/** A record's fields as an event gives them: the lane's defaults, then what each map brings back. @throws UnfitValue */
-function fieldsFrom(context: LaneContext, moment: Moment, event: ReadEvent): { item: RecordItem; notes: string[] } {
-  const { definition, collection } = context;
-  let item: RecordItem = { id: '', fields: { ...Object.fromEntries(collection.fields.map((f) => [f.name, null])), ...definition.defaults } };
-  const notes: string[] = [];
-  for (const link of momentLinks(context, moment)) {
-    if (!fillsRecord(link)) continue;
-    const taken = link.take(item, event.read.values[link.property], linkContext(context));
-    item = { ...item, fields: { ...item.fields, ...taken.fields } };
-    notes.push(...taken.notes);
-  }
-  if (definition.link !== null) item.fields[definition.link] = event.read.uid;
-  return { item, notes };
-}
-
-/** Asks for a record. Where its system cannot tell a second attempt from a second record, it is in doubt until the answer. */
-export function makeRecord(context: LaneContext, moment: Moment, event: ReadEvent, pair: Pair, cause: string): Outcome {
-  try {
-    const { item, notes } = fieldsFrom(context, moment, event);
-    const links = momentLinks(context, moment);
-    const shown = showAll(links, item, context);
-    const out = judgeRecord(context, item, moment, shown);
-    // Made and filtered out at once, it would leave again: better not to make it, and to say why.
-    if (out !== null && out.reason !== 'out of the window' && out.reason !== 'before the start line')
-      return { operation: null, verdict: { ...out, condition: `the record it would become passes: ${out.condition}` } };
-    const given: FieldValues = Object.fromEntries(Object.entries(item.fields).filter(([, v]) => v !== null && !(Array.isArray(v) && v.length === 0)));
-    const changes: Change[] = Object.entries(given).map(([property, after]) => ({ side: 'record', property, before: null, after, cause }));
-    const state = step(pair.state, context.collection.retries === 'key' ? 'making' : 'in doubt');
-    const attempt = { record: shown.values, event: Object.fromEntries(links.map((l) => [l.key, event.read.values[l.property]])) };
-    const made: Pair = {
-      ...pair,
-      href: event.href,
-      state,
-      tried: pair.tried ?? context.now,
-      baseline: attempt,
-      label: event.read.values.title ?? event.read.uid,
-    };
-    const settled = links.filter((l) => l.direction !== 'once').map((l) => l.key);
-    return {
-      operation: operation('make record', made, cause, { record: null, event }, { changes, notes, recordEdits: given, settled }),
-      verdict: null,
-    };
-  } catch (error) {
-    if (!(error instanceof UnfitValue)) throw error;
-    return { operation: null, verdict: unfitVerdict(error) };
-  }
-}
 
 /**
  * Could this record be what came of an attempt? By its link, or by what it says; made since the attempt, as far as two

@@ -1,3 +1,4 @@
+import { v5 as uuid5 } from 'uuid';
 import type { MappedValues } from '../maps/properties.ts';
 import type { FieldValues, RecordItem } from '../record/fields.ts';
 import type { EventView } from './context.ts';
@@ -32,13 +33,25 @@ export interface Operation {
   settled: string[];
   /** something stands on the event that the baseline will not say: a foreign edit left alone, a conflict, an unfit value */
   loose: boolean;
+  /** for making: the whole item that was there before, to be put back as it was */
+  restore: string | null;
   /** the question that is asked with it */
   hold: Hold | null;
   /** what is to be said of the item once it is done; null: it stands as it should */
   verdict: Verdict | null;
 }
 
-const nothingWritten = { changes: [], notes: [], recordEdits: {}, eventEdits: {}, settled: [], loose: false, hold: null, verdict: null };
+const nothingWritten = {
+  changes: [],
+  notes: [],
+  recordEdits: {},
+  eventEdits: {},
+  settled: [],
+  loose: false,
+  restore: null,
+  hold: null,
+  verdict: null,
+};
 
 /** An operation that writes nothing but what is said. */
 export const operation = (
@@ -48,6 +61,9 @@ export const operation = (
   sides: { record: RecordItem | null; event: EventView | null },
   more: Partial<Operation> = {},
 ): Operation => ({ kind, pair, cause, ...sides, ...nothingWritten, ...more });
+
+/** Under which a record is asked for: again under the same when it is tried again; what is put back is another record than the first. */
+export const recordKey = ({ pair, restore }: Operation): string => (restore === null ? pair.id : uuid5(restore, pair.id));
 
 export const writesEvent = (o: Operation): boolean => o.kind === 'make' || o.kind === 'remove' || Object.keys(o.eventEdits).length > 0;
 export const writesRecord = (o: Operation): boolean =>

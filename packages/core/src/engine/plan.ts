@@ -1,58 +1,23 @@
 import type { Moment } from '../lane/definition.ts';
-import { fillsEvent, goesToEvent, type Link } from '../lane/links.ts';
-import type { MappedValues, PropertyValue } from '../maps/properties.ts';
+import { fillsEvent } from '../lane/links.ts';
 import type { Condition } from '../record/condition.ts';
 import type { RecordItem } from '../record/fields.ts';
-import type { EventView, Gathered, HoldState, LaneContext, RecordView } from './context.ts';
-import { linkContext } from './context.ts';
+import { type Case, caseOf, type Plan, type Planned } from './case.ts';
+import type { EventView, Gathered, LaneContext, RecordView } from './context.ts';
 import { bothGone, depart, gone, isEdited } from './depart.ts';
-import { askedAbout, type Hold, type HoldQuestion } from './holds.ts';
-import { judgeEvent, judgeRecord, judgeWindow, labelOf, momentLinks, type Shown, showAll, unfitVerdict, type Verdict } from './judge.ts';
-import { type Change, merge } from './merge.ts';
-import { momentOfEvents, planNewcomer } from './newcomer.ts';
-import { type Operation, operation } from './operation.ts';
-import { type LinkValues, type Pair, pairId, step } from './pair.ts';
+import { askedAbout, type Hold } from './holds.ts';
+import { judgeEvent, judgeRecord, judgeWindow, labelOf, type Shown, showAll, unfitVerdict, type Verdict } from './judge.ts';
+import { freshPair, makeOperation } from './make.ts';
+import { momentOfEvents } from './make-record.ts';
+import { mergePair } from './merge-pair.ts';
+import { planNewcomer } from './newcomer.ts';
+import { operation } from './operation.ts';
+import { type Pair, pairId, step } from './pair.ts';
 
-export interface ItemVerdict {
-  recordId: string | null;
-  /** where an event is that has no record; null for records */
-  href: string | null;
-  moment: string;
-  label: string;
-  /** null: it belongs now, an earlier verdict is out of date */
-  verdict: Verdict | null;
-}
-
-/** What a run does, in order. A forecast is this value, printed; a run is this value, applied. */
-export interface Plan {
-  operations: Operation[];
-  verdicts: ItemVerdict[];
-  /** pairs that were looked at and need nothing */
-  unchanged: number;
-  /** of those, the ones whose systems call the same content by a new name */
-  refreshed: Pair[];
-}
-
-/** What is planned for one item. */
-export interface Planned {
-  operation: Operation | null;
-  verdict: Verdict | null;
-  label: string;
-  refreshed?: Pair | undefined;
-}
-
-/** One moment of one record, with all that is known about it. */
-export interface Case {
-  context: LaneContext;
-  gathered: Gathered;
-  record: RecordView;
-  moment: Moment;
-  links: Link[];
-  pair: Pair | undefined;
-  event: EventView | null;
-  hold: HoldState | undefined;
-}
-
+/**
+ * What a run would do about these items: each record with each of its moments, and each event that may become a record.
+ * @param due records to be looked at though nothing changed, because the clock says so
+ */
 export function plan(context: LaneContext, gathered: Gathered, due: ReadonlySet<string> = new Set()): Plan {
   const result: Plan = { operations: [], verdicts: [], unchanged: 0, refreshed: [] };
   const pairs = new Map(gathered.pairs.filter((p) => p.recordId !== null).map((p) => [`${p.recordId} ${p.moment}`, p]));
@@ -95,11 +60,6 @@ export function plan(context: LaneContext, gathered: Gathered, due: ReadonlySet<
     if (pair.recordId === null && pair.href !== null && gathered.events.get(pair.href) === null) planLost(context, gathered, pair, result);
   for (const event of gathered.newcomers) planNewcomer(context, gathered, event, result);
   return result;
-}
-
-export function caseOf(context: LaneContext, gathered: Gathered, record: RecordView, moment: Moment, pair: Pair | undefined): Case {
-  const event = pair?.href == null ? null : (gathered.events.get(pair.href) ?? null);
-  return { context, gathered, record, moment, links: momentLinks(context, moment), pair, event, hold: pair && gathered.holds.get(pair.id) };
 }
 
 /** Looked at again as soon as the attempt is settled, whether it was what came of it or not. */
@@ -186,7 +146,8 @@ function planGone(at: Case, pair: Pair): Omit<Planned, 'label'> {
 
 function planBelonging(at: Case, item: RecordItem, shown: Shown, label: string): Omit<Planned, 'label'> {
   const { context, pair, event } = at;
-  if (pair === undefined || pair.state === 'removed' || (pair.state === 'making' && event === null)) return planUnpaired(at, item, shown, label);
+  if (pair === undefined || pair.state === 'removed' || (event === null && (pair.state === 'making' || pair.href === null)))
+    return planUnpaired(at, item, shown, label);
   if (event === null) {
     const moved = pair.href === null ? undefined : at.gathered.strangers.byUid(pair.uid);
     // The same UID in another place: its server or a client moved it, and nothing was deleted.
@@ -227,7 +188,10 @@ function planUnpaired(at: Case, item: RecordItem, shown: Shown, label: string): 
   const pair = at.pair ?? freshPair(context, item.id, moment.name);
   const uid = pairId(context.lane, item.id, moment.name);
   const linked = definition.link === null ? null : ((item.fields[definition.link] as string | null | undefined) ?? null);
-  const found = gathered.strangers.candidates(context, [uid, linked], shown.values);
+  // Where events become records, one that does not belong is nobody's.
+  const belongs = (e: EventView) =>
+    definition.direction === '->' || e.read?.uid === uid || judgeEvent(context, e as EventView & { read: object }, false) === null;
+  const found = gathered.strangers.candidates(context, [uid, linked], shown.values).filter(belongs);
   const settled = at.hold?.question === 'several candidates' ? at.hold.choice : null;
   const taken = found.find((e) => settled === `take ${e.read!.uid}`) ?? (found.length === 1 ? found[0] : undefined);
   if (taken !== undefined) {
@@ -235,6 +199,15 @@ function planUnpaired(at: Case, item: RecordItem, shown: Shown, label: string): 
     const adopted: Pair = { ...pair, uid: taken.read!.uid, href: taken.href, baseline: null };
     const view = taken as EventView & { read: NonNullable<EventView['read']> };
     return mergePair({ ...at, pair: adopted, event: taken }, item, shown, view, 'adopt', label);
+  }
+  if (at.pair?.state === 'held' && settled !== 'make new' && settled !== 'leave out' && !gathered.strangers.complete) {
+    const verdict: Verdict = {
+      reason: 'several candidates',
+      condition: 'one event at most stands for it',
+      value: 'it is asked which',
+      recheckAt: null,
+    };
+    return { operation: null, verdict };
   }
   if (found.length > 1 && settled !== 'make new') return askWhich(at, pair, found, label, settled);
   const unfit = at.links.map((l) => (fillsEvent(l) ? shown.unfit.get(l.key) : undefined)).find((u) => u !== undefined);
@@ -246,7 +219,12 @@ function planUnpaired(at: Case, item: RecordItem, shown: Shown, label: string): 
       value: 'it only pairs records with events that are there',
       recheckAt: null,
     };
-    return { operation: null, verdict };
+    // A question about which of several is its own has no answer left.
+    const closed =
+      at.pair?.state === 'held'
+        ? operation('part', { ...at.pair, state: step('held', 'removed') }, 'no event stands for it any more', { record: item, event: null })
+        : null;
+    return { operation: closed, verdict };
   }
   return {
     operation: makeOperation(at, pair, shown, label, at.pair?.state === 'removed' ? 'it belongs again' : 'new in the records'),
@@ -270,6 +248,8 @@ function askWhich(at: Case, pair: Pair, found: EventView[], label: string, settl
     };
   }
   const asked = askedAbout('several candidates', found.map((e) => e.href).sort());
+  // While it is asked about, none of them becomes a record of its own.
+  for (const event of found) at.gathered.strangers.ask(event.href);
   if (at.hold?.asked === asked) return { operation: null, verdict };
   const choices = [...found.map((e) => `take ${e.read!.uid}`), 'make new', 'leave out'];
   const hold: Hold = { question: 'several candidates', asked, choices, cause: value, record: {}, event: {}, baseline: null };
@@ -298,129 +278,4 @@ function planLost(context: LaneContext, gathered: Gathered, pair: Pair, result: 
       ? 'the event was deleted before its record was made'
       : `the event was deleted, and any of ${found.map((r) => r.id).join(', ')} may have been made for it`;
   result.operations.push(operation('part', { ...pair, state: step(pair.state, found.length === 0 ? 'removed' : 'parted') }, cause, sides));
-}
-
-const freshPair = (context: LaneContext, recordId: string, moment: string): Pair => {
-  const id = pairId(context.lane, recordId, moment);
-  return {
-    id,
-    recordId,
-    moment,
-    uid: id,
-    href: null,
-    etag: null,
-    version: null,
-    laneVersion: context.version,
-    tried: null,
-    state: 'making',
-    baseline: null,
-    label: '',
-  };
-};
-
-/** What a new event gets from a record. */
-export function makeOperation(at: Case, pair: Pair, shown: Shown, label: string, cause: string): Operation {
-  const { context, moment } = at;
-  const item = at.record.item!;
-  const eventEdits: Record<string, PropertyValue> = {};
-  const changes: Change[] = [];
-  for (const link of at.links) {
-    const value = shown.values[link.key] ?? null;
-    if (!fillsEvent(link) || value === null) continue;
-    eventEdits[link.property] = value;
-    changes.push({ side: 'event', property: link.property, before: null, after: value, cause });
-  }
-  const made: Pair = {
-    ...pair,
-    uid: pairId(context.lane, item.id, moment.name),
-    href: null,
-    etag: null,
-    state: step(pair.state, 'making'),
-    baseline: null,
-    label,
-  };
-  const settled = at.links.filter((l) => l.direction !== 'once' && goesToEvent(l)).map((l) => l.key);
-  return operation(
-    'make',
-    made,
-    cause,
-    { record: item, event: null },
-    { changes, eventEdits: eventEdits as MappedValues, settled, notes: momentNotes(at, item) },
-  );
-}
-
-/** Notes about clocks that went forward or back. */
-function momentNotes(at: Case, item: RecordItem): string[] {
-  return at.links[0]!.notes?.(item, linkContext(at.context)) ?? [];
-}
-
-/** Merges a pair, and asks about what neither the values nor the rules can settle. */
-export function mergePair(
-  at: Case,
-  item: RecordItem,
-  shown: Shown,
-  event: EventView & { read: NonNullable<EventView['read']> },
-  kind: 'change' | 'adopt',
-  label: string,
-): Omit<Planned, 'label'> {
-  const { context, hold } = at;
-  const pair = at.pair!;
-  const merged = merge({
-    links: at.links,
-    record: item,
-    shown,
-    event: event.read.values,
-    eventModified: event.read.modified,
-    baseline: pair.baseline,
-    definition: context.definition,
-    at: linkContext(context),
-    answer: (asked) => (hold?.question === 'conflict' && hold.asked === asked ? (hold.choice as 'records win' | 'calendar wins' | null) : null),
-  });
-  const verdict = merged.unfit[0] === undefined ? null : unfitVerdict(merged.unfit[0]);
-  const sides = { record: item, event };
-  const more: Partial<Operation> = {
-    changes: merged.changes,
-    notes: merged.notes.concat(Object.keys(merged.eventEdits).includes('when') ? momentNotes(at, merged.record) : []),
-    recordEdits: merged.recordEdits,
-    eventEdits: merged.eventEdits,
-    settled: merged.settled,
-    loose: merged.loose,
-  };
-  const asks = merged.conflicts.length > 0;
-  const to = (state: Pair['state']): Pair => ({ ...pair, state: step(pair.state, state), label });
-  const fresh = asks && !(hold?.question === 'conflict' && hold.asked === merged.asked && pair.state === 'held');
-  if (fresh) {
-    const cause = `changed on both sides: ${merged.conflicts.map((c) => c.key).join(', ')}`;
-    const of = (side: 'record' | 'event'): LinkValues => Object.fromEntries(merged.conflicts.map((c) => [c.key, c[side]]));
-    const question: HoldQuestion = 'conflict';
-    const made: Hold = {
-      question,
-      asked: merged.asked,
-      choices: ['records win', 'calendar wins'],
-      cause,
-      record: of('record'),
-      event: of('event'),
-      baseline: pair.baseline,
-    };
-    return { operation: operation('hold', to('held'), cause, sides, { ...more, hold: made }), verdict };
-  }
-  const state = asks ? 'held' : 'agreed';
-  const causes = [...new Set(merged.changes.map((c) => c.cause))].join('; ');
-  if (kind === 'adopt') {
-    const cause =
-      pair.state === 'in doubt' || event.read.uid === pair.id
-        ? 'it was made before an interruption'
-        : `an event that matches by ${context.definition.matching.join(' and ')} is on the calendar already`;
-    return { operation: operation('adopt', to(state), cause, sides, more), verdict };
-  }
-  const writes = Object.keys(merged.recordEdits).length + Object.keys(merged.eventEdits).length > 0;
-  if (writes) return { operation: operation('change', to(state), causes, sides, more), verdict };
-  if (merged.agreed.length > 0 || (pair.state === 'held' && !asks))
-    return { operation: operation('agree', to(state), 'both sides say the same', sides, more), verdict };
-  // Nothing to do: what the systems call this content is worth knowing, so that it need not be looked at again.
-  const names = { etag: event.etag, version: item.version ?? null, laneVersion: context.version };
-  const known = pair.etag === names.etag && pair.version === names.version && pair.laneVersion === names.laneVersion;
-  return known || merged.loose || pair.state !== 'agreed'
-    ? { operation: null, verdict }
-    : { operation: null, verdict, refreshed: { ...pair, ...names } };
 }

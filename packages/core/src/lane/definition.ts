@@ -192,10 +192,11 @@ const plainValues = (nullable: boolean) =>
     .default({})
     .test('values', (value, context) => {
       const fits =
-        value !== null &&
-        typeof value === 'object' &&
-        !Array.isArray(value) &&
-        Object.values(value).every((v) => ['string', 'number', 'boolean'].includes(typeof v) || (nullable && v === null));
+        value === undefined ||
+        (value !== null &&
+          typeof value === 'object' &&
+          !Array.isArray(value) &&
+          Object.values(value).every((v) => ['string', 'number', 'boolean'].includes(typeof v) || (nullable && v === null)));
       return (
         fits ||
         context.createError({

@@ -336,6 +336,37 @@ export const holdShape = yup
     createdAt: time(),
   })
   .noUnknown();
+export const undoShape = yup
+  .object({
+    operations: list(
+      yup
+        .object({
+          kind: operationKind(),
+          recordId: maybe(),
+          href: maybe(),
+          moment: text(),
+          label: text(),
+          cause: text(),
+          changes: list(change),
+          notes: list(yup.string().defined()),
+        })
+        .noUnknown(),
+    ),
+    impossible: list(yup.object({ recordId: maybe(), href: maybe(), moment: text(), label: text(), reason: text() }).noUnknown()),
+  })
+  .noUnknown();
+export const settleAllShape = yup
+  .object({
+    choice: yup.string().required(),
+    question: yup
+      .string<HoldQuestion>()
+      .oneOf(Object.keys(holdChoices) as HoldQuestion[])
+      .required(),
+    lane: yup.string().max(63),
+  })
+  .noUnknown()
+  .required();
+export const settledShape = yup.object({ settled: count(), skipped: count() }).noUnknown();
 export const settleShape = yup.object({ choice: yup.string().required() }).noUnknown().required();
 export const itemDetailShape = itemShape.shape({
   record: yup
@@ -378,6 +409,7 @@ export type ForecastAnswer = yup.InferType<typeof forecastShape>;
 export type AuditAnswer = yup.InferType<typeof auditShape>;
 export type ItemAnswer = yup.InferType<typeof itemShape>;
 export type ItemDetail = yup.InferType<typeof itemDetailShape>;
+export type UndoAnswer = yup.InferType<typeof undoShape>;
 export type JournalAnswer = yup.InferType<typeof journalShape>;
 export type HoldAnswer = yup.InferType<typeof holdShape>;
 export type TodayAnswer = yup.InferType<typeof todayShape>;

@@ -13,6 +13,8 @@ export interface LaneJob {
   scope: 'auto' | 'sweep' | 'records' | { records: string[]; hrefs?: string[] };
   /** a run that somebody already waits for */
   run?: string;
+  /** what to take back instead of running */
+  undo?: { run: string } | { entry: number };
   /** what a person let past the guard */
   allowed?: { removals: number; rewrites: number };
 }

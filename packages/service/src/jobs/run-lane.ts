@@ -4,6 +4,8 @@ import type { App } from '../app.ts';
 import { type LaneRow, openLane } from '../lanes/context.ts';
 import { type Executed, execute, noCounts } from '../run/execute.ts';
 import type { Scope } from '../run/gather.ts';
+import { executeUndo } from '../run/undo.ts';
+import { journalOf } from '../storage/journal-of.ts';
 import { runStore } from '../storage/run-store.ts';
 import { cursors, lanes, runs } from '../storage/schema.ts';
 import { addLaneJob, type LaneJob } from './queue.ts';
@@ -81,9 +83,10 @@ async function beginRun(app: App, lane: LaneRow, job: LaneJob): Promise<string> 
 
 async function attempt(app: App, lane: LaneRow, job: LaneJob, run: string, signal: AbortSignal): Promise<Executed> {
   const scope = await chooseScope(app, lane, job);
+  const undone = job.undo === undefined ? null : 'run' in job.undo ? `undo of run ${job.undo.run}` : `undo of entry ${job.undo.entry}`;
   await app.db
     .update(runs)
-    .set({ scope: typeof scope === 'string' ? scope : `items ${[...scope.records, ...(scope.hrefs ?? [])].join(', ')}` })
+    .set({ scope: undone ?? (typeof scope === 'string' ? scope : `items ${[...scope.records, ...(scope.hrefs ?? [])].join(', ')}`) })
     .where(eq(runs.id, run));
   await app.announcer.announce(['runs', 'lanes']);
   let opened: Awaited<ReturnType<typeof openLane>>;
@@ -94,6 +97,7 @@ async function attempt(app: App, lane: LaneRow, job: LaneJob, run: string, signa
     return { state: 'failed', reason: error.message, counts: noCounts(), damage: null, error };
   }
   const store = runStore(app.db, lane.id, lane.version, run, (nouns) => app.announcer.announce(nouns));
+  if (job.undo !== undefined) return executeUndo(opened.context, opened.sides, store, await journalOf(app.db, lane.id, job.undo), undone!, signal);
   const result = await execute(opened.context, opened.sides, store, scope, job.allowed ?? null, signal);
   if (result.state === 'done' && scope === 'sweep')
     await app.db.update(lanes).set({ sweptVersion: lane.version, sweptAt: new Date().toISOString() }).where(eq(lanes.id, lane.id));

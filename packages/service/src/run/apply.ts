@@ -14,6 +14,7 @@ import {
   type Pair,
   type RecordItem,
   type RunCounts,
+  recordKey,
   step,
   UnreadableEvent,
   writesEvent,
@@ -101,7 +102,7 @@ export async function apply(operations: readonly Operation[], options: ApplyOpti
 /** @returns operations that met something changed in the meantime */
 async function applyChunk(chunk: Operation[], options: ApplyOptions): Promise<Operation[]> {
   const { store } = options;
-  const makings = chunk.filter((o) => o.kind === 'make' || o.kind === 'make record');
+  const makings = chunk.filter((o) => (o.kind === 'make' || o.kind === 'make record') && o.restore === null);
   // The pair comes first: after a crash what it speaks of is looked for, not made again.
   // And what will be overwritten is noted: should nothing more be heard of it, the journal tells of the attempt.
   const risky = chunk.filter((o) => !makings.includes(o) && (writesEvent(o) || writesRecord(o)));
@@ -121,7 +122,8 @@ async function applyChunk(chunk: Operation[], options: ApplyOptions): Promise<Op
   // Half of it may be done: the record was written, and the event had changed. That half is journalled now.
   for (const outcome of [...again, ...failed]) if (outcome.record !== undefined) rememberHalf(outcome, batch);
   for (const outcome of failed) {
-    if (risky.includes(outcome.operation) && isUncertain(outcome.error)) batch.entries.push(attemptOf(entryOf(outcome.operation, outcome.operation.pair)));
+    if (risky.includes(outcome.operation) && isUncertain(outcome.error))
+      batch.entries.push(attemptOf(entryOf(outcome.operation, outcome.operation.pair)));
     await refuse(outcome, batch, options);
   }
   await store.write({ ...batch, answered: true });
@@ -139,7 +141,11 @@ async function applyChunk(chunk: Operation[], options: ApplyOptions): Promise<Op
 const isUncertain = (error: unknown) => error instanceof OutsideError && ['timed out', 'unreachable', 'broken', 'nonsense'].includes(error.trouble);
 
 /** A write of which nothing more was heard, for the journal. */
-export const attemptOf = (entry: Entry): Entry => ({ ...entry, kind: 'attempt', notes: [...entry.notes, `no answer came to this ${entry.kind}: it may have been done`] });
+export const attemptOf = (entry: Entry): Entry => ({
+  ...entry,
+  kind: 'attempt',
+  notes: [...entry.notes, `no answer came to this ${entry.kind}: it may have been done`],
+});
 
 const isChangedMeanwhile = (error: unknown) => error instanceof OutsideError && (error.trouble === 'changed meanwhile' || error.trouble === 'gone');
 
@@ -196,7 +202,8 @@ async function carryOut(operation: Operation, texts: Map<string, StoredEvent | n
 async function make(operation: Operation, { context, sides, signal }: ApplyOptions): Promise<Outcome> {
   const { pair, eventEdits } = operation;
   const { calendars } = sides;
-  const text = makeEvent(pair.uid, eventEdits, { lane: context.lane, pair: pair.id }, { zones: context.zones, now: context.now });
+  const mark = { lane: context.lane, pair: pair.id };
+  const text = operation.restore ?? makeEvent(pair.uid, eventEdits, mark, { zones: context.zones, now: context.now });
   const calendar = context.definition.calendar.calendar;
   try {
     return { operation, href: (await calendars.create(calendar, pair.uid, text, signal)).href };
@@ -212,7 +219,7 @@ async function make(operation: Operation, { context, sides, signal }: ApplyOptio
 }
 
 async function makeRecord(operation: Operation, { context, sides, signal }: ApplyOptions): Promise<Outcome> {
-  const record = await sides.records.create(context.definition.records.collection, operation.recordEdits, operation.pair.id, signal);
+  const record = await sides.records.create(context.definition.records.collection, operation.recordEdits, recordKey(operation), signal);
   return { operation, href: null, record };
 }
 
@@ -307,7 +314,7 @@ function agreedPair(outcome: Outcome, stored: Map<string, StoredEvent | null>, c
   const { operation } = outcome;
   const { pair } = operation;
   if (operation.kind === 'remove' || operation.kind === 'remove record')
-    return { pair: { ...pair, href: null, etag: null, version: null, baseline: null }, notes: [] };
+    return { pair: { ...pair, href: pair.state === 'parted' ? pair.href : null, etag: null, version: null, baseline: null }, notes: [] };
   // A question about an item that has left moves nothing: what was agreed on stays agreed on until it is answered.
   if (!settles(operation) || (operation.kind === 'hold' && operation.settled.length === 0)) return { pair, notes: [] };
   const notes = outcome.found === true ? ['it was there already: an earlier attempt had made it'] : [];
@@ -327,11 +334,13 @@ function agreedPair(outcome: Outcome, stored: Map<string, StoredEvent | null>, c
       eventBefore: operation.event?.read?.values ?? noValues,
       eventEdits: operation.eventEdits,
       settled: operation.settled,
+      again: outcome.found === true || (operation.kind === 'make record' && operation.event?.etag === null),
     },
     { record: outcome.record ?? operation.record, event: read?.values ?? null },
     context,
   );
-  const state = operation.kind === 'make' || operation.kind === 'make record' ? step(pair.state, 'agreed') : pair.state;
+  const begun = (operation.kind === 'make' || operation.kind === 'make record') && operation.restore === null;
+  const state = begun ? step(pair.state, 'agreed') : pair.state;
   const recordId = outcome.record?.id ?? pair.recordId;
   // An ETag says "as agreed": without agreement in everything, the next look must read the event again.
   const loose = foreign.length > 0 || operation.loose;

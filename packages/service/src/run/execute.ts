@@ -8,6 +8,7 @@ import {
   guard,
   type ItemVerdict,
   isHarmless,
+  isRemoval,
   itemKey,
   type LaneContext,
   type Operation,
@@ -33,7 +34,9 @@ async function* planned(
     let result = planner(context, batch.gathered, batch.due);
     // Only who is about to make events, or is told not to, needs to know what else is on the calendar.
     const asks = (o: Operation) => o.kind === 'make' || (o.event === null && o.record !== null);
-    const unpaired = result.operations.some(asks) || result.verdicts.some((v) => v.verdict?.reason === 'not made here');
+    const unpaired =
+      result.operations.some(asks) ||
+      result.verdicts.some((v) => v.verdict?.reason === 'not made here' || (v.recordId !== null && v.verdict?.reason === 'several candidates'));
     if (unpaired && (await gathering.readStrangers())) result = planner(context, batch.gathered, batch.due);
     yield { plan: result, batch };
   }
@@ -138,7 +141,9 @@ export async function execute(
       const replan = async (items: ItemNames): Promise<Operation[]> => {
         const fresh: Operation[] = [];
         for await (const { plan: part } of planned(full, new Gathering(full, sides, store, items, signal), planner)) {
-          const doing = part.operations.filter((o) => !held || isHarmless(o));
+          // The guard let through the removals it saw, and no others: those wait for the next run.
+          const seen = (o: Operation) => kept.some((k) => isRemoval(k) && k.pair.id === o.pair.id);
+          const doing = part.operations.filter((o) => (held ? isHarmless(o) : !isRemoval(o) || seen(o)));
           await store.write({ verdicts: idleVerdicts(part, doing), pairs: part.refreshed });
           fresh.push(...doing);
         }

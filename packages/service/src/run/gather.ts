@@ -54,6 +54,9 @@ export class Gathering {
   /** hrefs of events that no pair speaks of; null: the staging knows them */
   #unknown: string[] | null = [];
   #strangersRead = false;
+  /** was the calendar listed whole? */
+  #listedWhole = false;
+  #reserved: ReadonlySet<string> = new Set();
   #doubts: ReadonlyMap<string, Doubt> = new Map();
 
   constructor(context: LaneContext, sides: Sides, store: RunStore, scope: Scope, signal: AbortSignal) {
@@ -75,6 +78,8 @@ export class Gathering {
   }
 
   async *batches(): AsyncIterable<GatheredBatch> {
+    const asked = await this.#store.holds('several candidates');
+    this.#reserved = new Set(asked.flatMap((h) => h.choices.flatMap((c) => (c.startsWith('take ') ? [c.slice(5)] : []))));
     if (!this.#whole) return yield* this.#some();
     try {
       yield* this.#sweep();
@@ -88,7 +93,10 @@ export class Gathering {
   async readStrangers(): Promise<boolean> {
     if (this.#strangersRead) return false;
     this.#strangersRead = true;
-    let found = false;
+    // A notice looks at records alone: what is new on the calendar may be the event that it would make.
+    if (typeof this.#scope === 'object' || this.#scope === 'records') await this.#changedEvents((await this.#store.cursors()).calendar, null);
+    this.#strangers.complete = this.#listedWhole;
+    let found = this.#listedWhole;
     const pages = this.#unknown === null ? this.#store.unknownEvents() : paged(this.#unknown);
     for await (const hrefs of pages) {
       for (const event of await this.#readNew(hrefs)) {
@@ -108,6 +116,7 @@ export class Gathering {
       if (page.cursor !== undefined) this.cursors.calendar = page.cursor;
     }
     this.#unknown = null;
+    this.#listedWhole = true;
     yield* this.#begun(() => true);
     await this.#noteDue();
     for await (const page of records.pull(this.#collection, null, this.#signal)) {
@@ -160,17 +169,18 @@ export class Gathering {
     yield* this.#newcomers([...new Set(touched.hrefs)]);
   }
 
-  /** Which pairs an incremental look at the calendar touches, and which events are new. */
-  async #changedEvents(cursor: string | null, touched: ItemNames): Promise<void> {
+  /** Which pairs an incremental look at the calendar touches, and which events are new. @param touched null: only what is new */
+  async #changedEvents(cursor: string | null, touched: ItemNames | null): Promise<void> {
     for await (const page of this.#sides.calendars.changes(this.#calendar, cursor, this.#signal)) {
-      if (page.cursor !== undefined) this.cursors.calendar = page.cursor;
+      if (page.cursor !== undefined && touched !== null) this.cursors.calendar = page.cursor;
+      this.#listedWhole = page.complete;
       const etags = new Map(page.changed.map((c) => [c.href, c.etag]));
       const known = new Set<string>();
       const look = (pairs: Pair[]) => {
         for (const pair of pairs) {
           if (pair.href !== null) known.add(pair.href);
           // The same ETag is the same content: our own writes come back this way and are no news.
-          if (!isFollowed(pair) || pair.href === null || (etags.get(pair.href) ?? null) === (pair.etag ?? undefined)) continue;
+          if (touched === null || !isFollowed(pair) || pair.href === null || (etags.get(pair.href) ?? null) === (pair.etag ?? undefined)) continue;
           if (pair.recordId !== null) touched.records.push(pair.recordId);
           else touched.hrefs.push(pair.href);
         }
@@ -179,7 +189,7 @@ export class Gathering {
       else look(await this.#store.pairs({ hrefs: [...etags.keys(), ...page.removed] }));
       this.#unknown!.push(...[...etags.keys()].filter((href) => !known.has(href)));
     }
-    if (this.#context.definition.may.records.create) touched.hrefs.push(...this.#unknown!);
+    if (touched !== null && this.#context.definition.may.records.create) touched.hrefs.push(...this.#unknown!);
   }
 
   /** What was begun and not finished, unless it was refused: that waits until it or the lane changes. @returns which of the pairs without a record are tried again */
@@ -188,7 +198,8 @@ export class Gathering {
     const [records, hrefs] = [new Set(aside.records), new Set(aside.hrefs)];
     for (const pair of await this.#store.pairs({ states: ['making'] }))
       if (pair.recordId !== null && !records.has(pair.recordId)) touched.records.push(pair.recordId);
-    return (pair) => !hrefs.has(pair.href ?? '');
+    const named = new Set(touched.hrefs);
+    return (pair) => !hrefs.has(pair.href ?? '') || named.has(pair.href ?? '');
   }
 
   /**
@@ -231,13 +242,15 @@ export class Gathering {
       const taken = new Set((await this.#store.pairs({ records: hits.map((h) => h.item.id) })).map((p) => `${p.recordId} ${p.moment}`));
       for (const { pair, item, likeness } of hits) if (!taken.has(`${item.id} ${pair.moment}`)) found.get(pair.id)![likeness].push(item);
     }
-    this.#doubts = found;
+    this.#doubts = shareOut(found);
   }
 
   async #batch(found: ReadonlyMap<string, RecordItem | null>): Promise<GatheredBatch> {
     const known = await this.#store.pairs({ records: [...found.keys()] });
     // An event whose making was never confirmed is where it would have been made.
-    const pairs = known.map((p) => (p.state === 'making' && p.href === null ? { ...p, href: this.#sides.calendars.hrefFor(this.#calendar, p.uid) } : p));
+    const pairs = known.map((p) =>
+      p.state === 'making' && p.href === null ? { ...p, href: this.#sides.calendars.hrefFor(this.#calendar, p.uid) } : p,
+    );
     return this.#complete(
       [...found].map(([id, item]) => ({ id, item })),
       pairs,
@@ -255,6 +268,7 @@ export class Gathering {
         pairs,
         events,
         newcomers,
+        reserved: this.#reserved,
         strangers: this.#strangers,
         holds: new Map(holds.map((h) => [h.pair, h])),
         doubts: this.#doubts,
@@ -308,7 +322,9 @@ export class Gathering {
     for (const pair of pairs) {
       if (pair.href === null) continue;
       const etag = listed.get(pair.href) ?? null;
-      if (etag !== null && etag === pair.etag && pair.baseline !== null) {
+      // Where events are judged too, an ETag says nothing about what another version of the lane would ask of them.
+      const judged = this.#context.definition.direction !== '->' && pair.laneVersion !== this.#context.version;
+      if (etag !== null && etag === pair.etag && pair.baseline !== null && pair.state === 'agreed' && !judged) {
         // Unchanged by its ETag: what was read at the last agreement still holds. Its text is read when it is needed.
         const read = {
           uid: pair.uid,
@@ -326,6 +342,24 @@ export class Gathering {
       events.set(href, event === null ? null : viewOf(event, this.#context));
     return events;
   }
+}
+
+/**
+ * Attempts that said the same are what the same records may have come of. Where there are no more records than such
+ * attempts, each takes one: which takes which is no matter, because they say the same.
+ */
+function shareOut(doubts: ReadonlyMap<string, Doubt>): ReadonlyMap<string, Doubt> {
+  const result = new Map<string, Doubt>();
+  const taken = new Set<string>();
+  for (const [pair, { sure, maybe }] of [...doubts].sort(([a], [b]) => (a < b ? -1 : 1))) {
+    const rivals = [...doubts.values()].filter((d) => d.sure.some((r) => sure.some((s) => s.id === r.id)));
+    const free = sure.filter((r) => !taken.has(r.id));
+    const shared = rivals.length > 1 && new Set(rivals.flatMap((d) => d.sure.map((r) => r.id))).size <= rivals.length;
+    const own = shared ? free.slice(0, 1) : free;
+    for (const record of own) if (own.length === 1) taken.add(record.id);
+    result.set(pair, { sure: own, maybe: maybe.filter((r) => !taken.has(r.id)) });
+  }
+  return result;
 }
 
 export function viewOf(event: StoredEvent, context: Pick<LaneContext, 'zones'>): EventView {

@@ -48,6 +48,14 @@ export interface ItemNames {
   hrefs: string[];
 }
 
+/** A question that stands. */
+export interface StoredHold extends HoldState {
+  pair: string;
+  recordId: string | null;
+  href: string | null;
+  choices: string[];
+}
+
 export type PairQuery =
   | { records: string[] }
   | { hrefs: string[] }
@@ -72,8 +80,8 @@ export interface RunStore {
   setAside(): Promise<ItemNames>;
   /** how often the item failed in a row */
   attempts(item: { recordId: string | null; href: string | null; moment: string }): Promise<number>;
-  /** open and settled holds of these pairs; `settled`: all that wait to be carried out */
-  holds(which: { pairs: string[] } | 'settled'): Promise<(HoldState & { pair: string; recordId: string | null; href: string | null })[]>;
+  /** open and settled holds of these pairs; all that wait to be carried out; or all records that ask which event is theirs */
+  holds(which: { pairs: string[] } | 'settled' | 'several candidates'): Promise<StoredHold[]>;
   write(batch: Batch): Promise<void>;
   /** what an interrupted run was about to write */
   intents(): Promise<Entry[]>;

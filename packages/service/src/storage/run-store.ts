@@ -109,8 +109,10 @@ export function runStore(db: Database, lane: string, version: number, run: strin
       const asked =
         which === 'settled'
           ? and(eq(holds.lane, lane), eq(holds.state, 'settled'), isNotNull(holds.choice))
-          : and(inArray(holds.pair, which.pairs), inArray(holds.state, ['open', 'settled']));
-      if (which !== 'settled' && which.pairs.length === 0) return [];
+          : which === 'several candidates'
+            ? and(eq(holds.lane, lane), eq(holds.question, which), isNotNull(holds.recordId), inArray(holds.state, ['open', 'settled']))
+            : and(inArray(holds.pair, which.pairs), inArray(holds.state, ['open', 'settled']));
+      if (typeof which === 'object' && which.pairs.length === 0) return [];
       const rows = await db.select().from(holds).where(asked).orderBy(asc(holds.createdAt));
       return rows.map((r) => ({
         pair: r.pair,
@@ -118,6 +120,7 @@ export function runStore(db: Database, lane: string, version: number, run: strin
         href: r.href,
         question: r.question,
         asked: r.asked,
+        choices: r.choices,
         choice: r.state === 'settled' ? r.choice : null,
       }));
     },
@@ -210,7 +213,7 @@ function sweeps(db: Database, lane: string, pagesOf: (where: SQL) => AsyncIterab
         .select({
           events: count(),
           unknown:
-            sql<number>`count(*) filter (where not exists (select from pairs p where p.lane = ${lane} and p.href = ${sweptEvents.href} and p.state not in ('parted', 'removed')))`.mapWith(
+            sql<number>`count(*) filter (where not exists (select from pairs p where p.lane = ${lane} and p.href = swept_events.href and p.state not in ('parted', 'removed')))`.mapWith(
               Number,
             ),
         })

@@ -41,7 +41,9 @@ export function api(store: Store, token: string): Router {
       response.set('etag', etag(row)).json(shown(store, kind, row));
     });
     router.post(`/${kind}`, (request, response) => {
-      const row = create(store, kind, request.body);
+      const key = request.get('idempotency-key');
+      const earlier = key === undefined ? undefined : store.madeWith(kind, key);
+      const row = earlier ?? create(store, kind, request.body, key);
       response
         .status(201)
         .set('etag', etag(row))
@@ -58,6 +60,8 @@ export function api(store: Store, token: string): Router {
     router.delete(`/${kind}/:id`, (request, response) => {
       const row = store.get(kind, request.params.id);
       if (row === undefined || row.deleted) return response.status(404).json({ error: `no such record: ${request.params.id}` });
+      const match = request.get('if-match');
+      if (match !== undefined && match !== etag(row)) return response.status(412).json({ error: 'the record was changed in the meantime' });
       remove(store, kind, row);
       response.status(204).end();
     });
@@ -70,17 +74,15 @@ export function api(store: Store, token: string): Router {
   return router;
 }
 
-const etag = (row: Row) =>
-  `"${createHash('sha256')
-    .update(row.updated_at + row.id)
-    .digest('hex')
-    .slice(0, 16)}"`;
+/** No two states of a record have the same time, so that is what they are called by. */
+const etag = (row: Row) => `"${row.updated_at}"`;
 
-export function create(store: Store, kind: Kind, body: unknown): Row {
+/** @param key what a second attempt will be known by */
+export function create(store: Store, kind: Kind, body: unknown, key?: string): Row {
   const fields = shapes[kind].required().validateSync(body, { strict: true, abortEarly: false }) as Record<string, unknown>;
   const now = store.now();
   const row: Row = { ...blanks[kind], ...fields, id: store.nextId(kind), created_at: now, updated_at: now, deleted: false };
-  store.put(kind, row);
+  store.put(kind, row, key);
   notify(store, kind, row.id, 'created');
   return row;
 }

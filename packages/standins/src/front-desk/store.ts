@@ -18,13 +18,14 @@ export interface Hook {
   secret: string;
 }
 
-type Entry = { kind: Kind; row: Row } | { hook: Hook } | { unhook: string };
+type Entry = { kind: Kind; row: Row; key?: string | undefined } | { hook: Hook } | { unhook: string };
 
 /** The office's records in one file: a line of JSON for each change, the last one of an id counts. */
 export class Store {
   readonly hooks = new Map<string, Hook>();
   readonly #file: string;
   readonly #rows = new Map<Kind, Map<string, Row>>(kinds.map((k) => [k, new Map()]));
+  readonly #keys = new Map<string, string>();
   #last = 0;
 
   constructor(file: string) {
@@ -62,8 +63,14 @@ export class Store {
     return `${prefix}-${numbers.reduce((a, b) => Math.max(a, b), 1000) + 1}`;
   }
 
-  put(kind: Kind, row: Row): void {
-    this.#write({ kind, row });
+  put(kind: Kind, row: Row, key?: string): void {
+    this.#write({ kind, row, key });
+  }
+
+  /** The record that an earlier request with this idempotency key made. */
+  madeWith(kind: Kind, key: string): Row | undefined {
+    const id = this.#keys.get(`${kind} ${key}`);
+    return id === undefined ? undefined : this.get(kind, id);
   }
 
   load(rows: { kind: Kind; row: Row }[]): void {
@@ -89,13 +96,15 @@ export class Store {
     else if ('unhook' in entry) this.hooks.delete(entry.unhook);
     else {
       this.#rows.get(entry.kind)!.set(entry.row.id, entry.row);
+      if (entry.key !== undefined) this.#keys.set(`${entry.kind} ${entry.key}`, entry.row.id);
       this.#last = Math.max(this.#last, Date.parse(entry.row.updated_at));
     }
   }
 
   #compact(): void {
+    const keyOf = new Map([...this.#keys].map(([key, id]) => [`${key.split(' ')[0]} ${id}`, key.slice(key.indexOf(' ') + 1)]));
     const entries: Entry[] = [
-      ...kinds.flatMap((kind) => this.all(kind).map((row) => ({ kind, row }))),
+      ...kinds.flatMap((kind) => this.all(kind).map((row) => ({ kind, row, key: keyOf.get(`${kind} ${row.id}`) }))),
       ...[...this.hooks.values()].map((hook) => ({ hook })),
     ];
     const fresh = `${this.#file}.new`;

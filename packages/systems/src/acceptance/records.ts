@@ -1,4 +1,5 @@
 import assert from 'node:assert/strict';
+import { randomUUID } from 'node:crypto';
 import type { RecordItem } from '@monsoon/core';
 import type { Records } from '../interfaces.ts';
 import { OutsideError } from '../outside-error.ts';
@@ -92,6 +93,40 @@ export function recordAcceptance(name: string, open: () => Promise<RecordHarness
       const later = await pull(cursor);
       for (const id of during) assert.ok(later.items.has(id) || cursor !== null, id);
       for (const id of during) assert.equal(later.items.get(id)?.fields[harness.field], 'in between');
+    });
+
+    it('makes a record once, however often it is asked under the same key', async () => {
+      const described = (await harness.records.describe()).find((c) => c.name === harness.collection)!;
+      if (!described.may.create) return;
+      const key = randomUUID();
+      const made = await harness.records.create(harness.collection, { [harness.field]: 'made here' }, key, signal);
+      assert.equal(made.fields[harness.field], 'made here');
+      assert.deepEqual((await harness.records.read(harness.collection, made.id, signal))?.fields, made.fields);
+      if (described.retries !== 'key') return;
+      const again = await harness.records.create(harness.collection, { [harness.field]: 'made here' }, key, signal);
+      assert.equal(again.id, made.id);
+    });
+
+    it('changes and removes only what is as it was read, and nothing else in it', async () => {
+      const described = (await harness.records.describe()).find((c) => c.name === harness.collection)!;
+      if (!described.may.change || !described.may.remove) return;
+      const id = await harness.make('first');
+      const read = (await harness.records.read(harness.collection, id, signal))!;
+      const changed = await harness.records.change(harness.collection, read, { [harness.field]: 'second' }, signal);
+      assert.deepEqual(changed.fields, { ...read.fields, [harness.field]: 'second' });
+      const stale = (e: unknown) => e instanceof OutsideError && e.trouble === 'changed meanwhile';
+      await assert.rejects(() => harness.records.change(harness.collection, read, { [harness.field]: 'late' }, signal), stale);
+      await harness.change(id, 'by somebody else');
+      await assert.rejects(() => harness.records.remove(harness.collection, changed, signal), stale);
+      const now = (await harness.records.read(harness.collection, id, signal))!;
+      assert.equal(now.fields[harness.field], 'by somebody else');
+      await harness.records.remove(harness.collection, now, signal);
+      assert.equal(await harness.records.read(harness.collection, id, signal), null);
+      await harness.records.remove(harness.collection, now, signal);
+      await assert.rejects(
+        () => harness.records.change(harness.collection, now, { [harness.field]: 'gone' }, signal),
+        (e: unknown) => e instanceof OutsideError && e.trouble === 'gone',
+      );
     });
 
     it('fails plainly for a stranger', async () => {

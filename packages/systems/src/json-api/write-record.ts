@@ -20,7 +20,8 @@ function put(target: Record<string, unknown>, pointer: string, value: unknown): 
   let current = target;
   for (const token of tokens.slice(0, -1)) {
     const next = Object.hasOwn(current, token) ? current[token] : undefined;
-    current = (typeof next === 'object' && next !== null ? next : (current[token] = Object.create(null))) as Record<string, unknown>;
+    if (typeof next !== 'object' || next === null) current[token] = {};
+    current = current[token] as Record<string, unknown>;
   }
   const last = tokens.at(-1);
   if (last !== undefined) current[last] = value;
@@ -56,20 +57,18 @@ function written(value: FieldValue, field: FieldDescriptor): unknown {
 const personOf = ({ name, email }: Person): Person => ({ name: name ?? email ?? '', ...(email === undefined ? {} : { email }) });
 
 function writeDateTime(body: Record<string, unknown>, field: FieldDescriptor, value: FieldValue, from: RecordItem | null, zones: ZoneTable): void {
-  const at = field.writeAt ?? field.at;
-  if (value === null) return put(body, at, null);
-  const { instant, local, zone } = readDateTime(String(value), UTC, zones);
-  const bare = !/(Z|[+-]\d\d:?\d\d|\])$/.test(String(value));
-  if (bare) return put(body, at, String(value));
+  put(body, field.writeAt ?? field.at, value === null ? null : dateTimeText(body, field, String(value), from, zones));
+}
+
+function dateTimeText(body: Record<string, unknown>, field: FieldDescriptor, value: string, from: RecordItem | null, zones: ZoneTable): string {
+  const { instant, local, zone } = readDateTime(value, UTC, zones);
+  if (!/(Z|[+-]\d\d:?\d\d|\])$/.test(value)) return value;
   // A new record takes the event's zone; an old one keeps its own, which the value is told in already.
   if (field.zoneAt !== undefined && (from === null || from.fields[field.name] === null)) put(body, field.zoneAt, zone.name);
   const as = field.as ?? (field.zoneAt === undefined ? 'offset' : 'local');
-  if (as === 'utc') return put(body, at, formatInstant(instant));
-  if (as === 'local') {
-    // The second passage of a repeated hour has no wall clock of its own: it is told as an instant.
-    const plain = readDateTime(`${local}[${zone.name}]`, UTC, zones).instant === instant;
-    return put(body, at, plain ? local : formatInstant(instant));
-  }
-  const offset = /^.{10}T[\d:.]+(Z|[+-]\d\d:?\d\d)/.exec(String(value))?.[1];
-  put(body, at, offset === undefined ? formatInstant(instant) : `${local}${zone === UTC ? 'Z' : offset}`);
+  if (as === 'utc') return formatInstant(instant);
+  // The second passage of a repeated hour has no wall clock of its own: it is told as an instant.
+  if (as === 'local') return readDateTime(`${local}[${zone.name}]`, UTC, zones).instant === instant ? local : formatInstant(instant);
+  const offset = /^.{10}T[\d:.]+(Z|[+-]\d\d:?\d\d)/.exec(value)?.[1];
+  return offset === undefined ? formatInstant(instant) : `${local}${zone === UTC ? 'Z' : offset}`;
 }

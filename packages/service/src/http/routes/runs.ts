@@ -1,5 +1,5 @@
-import { holdChoices, holdShape, journalShape, page, runShape, runStates, settleShape } from '@monsoon/core';
-import { and, desc, eq, lt } from 'drizzle-orm';
+import { holdChoices, holdShape, journalShape, page, runShape, runStates, settleAllShape, settledShape, settleShape } from '@monsoon/core';
+import { and, count, desc, eq, lt, sql } from 'drizzle-orm';
 import * as yup from 'yup';
 import type { App } from '../../app.ts';
 import { addLaneJob } from '../../jobs/queue.ts';
@@ -9,6 +9,7 @@ import { holds, journal, lanes, runs } from '../../storage/schema.ts';
 import { HttpProblem, notFound } from '../problem.ts';
 import { type AnyRoute, route } from '../route.ts';
 import { findLane } from './lanes.ts';
+import { undoRoutes } from './undo.ts';
 
 const isUuid = (text: string) => /^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$/i.test(text);
 
@@ -141,6 +142,39 @@ export const runRoutes = (app: App): AnyRoute[] => [
   route(
     {
       method: 'post',
+      path: '/holds/settle',
+      summary: 'Settle all open holds that ask the same question, alike; those that do not have the answer stay open',
+      may: 'write',
+      body: settleAllShape,
+      answer: settledShape,
+      status: 200,
+    },
+    async ({ body, caller }) => {
+      const lane = body.lane === undefined ? undefined : await findLane(app, body.lane);
+      const asked = and(eq(holds.state, 'open'), eq(holds.question, body.question), lane && eq(holds.lane, lane.id));
+      const fits = sql`(${holds.choices} @> ${JSON.stringify([body.choice])}::jsonb)`;
+      const settled = await app.db
+        .update(holds)
+        .set({ state: 'settled', choice: body.choice, settledBy: caller.email })
+        .where(and(asked, fits))
+        .returning({ lane: holds.lane });
+      const [left] = await app.db.select({ n: count() }).from(holds).where(asked);
+      if (settled.length === 0 && (left?.n ?? 0) > 0) {
+        const answers = holdChoices[body.question].join(', ');
+        throw new HttpProblem(422, 'The choice does not fit', `"${body.choice}" is no answer to "${body.question}" there; answers are ${answers}`, [
+          { pointer: '/choice', reason: `answers are ${answers}` },
+        ]);
+      }
+      const scope = body.question === 'several candidates' ? 'sweep' : 'records';
+      for (const id of new Set(settled.map((s) => s.lane))) await addLaneJob(app.db, { lane: id, cause: 'settled', scope });
+      await app.announcer.announce(['holds']);
+      return { settled: settled.length, skipped: left?.n ?? 0 };
+    },
+  ),
+  ...undoRoutes(app),
+  route(
+    {
+      method: 'post',
       path: '/holds/:hold/settle',
       summary: 'Settle a hold; the lane carries it out at once',
       may: 'write',
@@ -153,7 +187,7 @@ export const runRoutes = (app: App): AnyRoute[] => [
         ? await app.db.select().from(holds).innerJoin(lanes, eq(lanes.id, holds.lane)).where(eq(holds.id, params['hold']!))
         : [];
       if (row === undefined) throw notFound('hold', params['hold']!);
-      const choices: readonly string[] = holdChoices[row.holds.question];
+      const { choices } = holdAnswer(row.holds, row.lanes.slug);
       if (!choices.includes(body.choice))
         throw new HttpProblem(
           422,
@@ -167,7 +201,8 @@ export const runRoutes = (app: App): AnyRoute[] => [
         .where(and(eq(holds.id, row.holds.id), eq(holds.state, 'open')))
         .returning();
       if (settled === undefined) throw new HttpProblem(409, 'The hold is not open', `it is ${row.holds.state}; nothing is left to settle`);
-      await addLaneJob(app.db, { lane: row.lanes.id, cause: 'settled', scope: 'records' });
+      // Which of several it is, only a look at the whole calendar can tell.
+      await addLaneJob(app.db, { lane: row.lanes.id, cause: 'settled', scope: row.holds.question === 'several candidates' ? 'sweep' : 'records' });
       await app.announcer.announce(['holds']);
       return holdAnswer(settled, row.lanes.slug);
     },

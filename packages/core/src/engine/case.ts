@@ -1,0 +1,51 @@
+import type { Moment } from '../lane/definition.ts';
+import type { Link } from '../lane/links.ts';
+import type { EventView, Gathered, HoldState, LaneContext, RecordView } from './context.ts';
+import { momentLinks, type Verdict } from './judge.ts';
+import type { Operation } from './operation.ts';
+import type { Pair } from './pair.ts';
+
+export interface ItemVerdict {
+  recordId: string | null;
+  /** where an event is that has no record; null for records */
+  href: string | null;
+  moment: string;
+  label: string;
+  /** null: it belongs now, an earlier verdict is out of date */
+  verdict: Verdict | null;
+}
+
+/** What a run does, in order. A forecast is this value, printed; a run is this value, applied. */
+export interface Plan {
+  operations: Operation[];
+  verdicts: ItemVerdict[];
+  /** pairs that were looked at and need nothing */
+  unchanged: number;
+  /** of those, the ones whose systems call the same content by a new name */
+  refreshed: Pair[];
+}
+
+/** What is planned for one item. */
+export interface Planned {
+  operation: Operation | null;
+  verdict: Verdict | null;
+  label: string;
+  refreshed?: Pair | undefined;
+}
+
+/** One moment of one record, with all that is known about it. */
+export interface Case {
+  context: LaneContext;
+  gathered: Gathered;
+  record: RecordView;
+  moment: Moment;
+  links: Link[];
+  pair: Pair | undefined;
+  event: EventView | null;
+  hold: HoldState | undefined;
+}
+
+export function caseOf(context: LaneContext, gathered: Gathered, record: RecordView, moment: Moment, pair: Pair | undefined): Case {
+  const event = pair?.href == null ? null : (gathered.events.get(pair.href) ?? null);
+  return { context, gathered, record, moment, links: momentLinks(context, moment), pair, event, hold: pair && gathered.holds.get(pair.id) };
+}

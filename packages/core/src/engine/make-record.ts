@@ -1,0 +1,71 @@
+import type { Moment } from '../lane/definition.ts';
+import { fillsRecord } from '../lane/links.ts';
+import { UnfitValue } from '../maps/unfit.ts';
+import type { FieldValues, RecordItem } from '../record/fields.ts';
+import { type EventView, type LaneContext, linkContext } from './context.ts';
+import { judgeRecord, momentLinks, showAll, unfitVerdict, type Verdict } from './judge.ts';
+import type { Change } from './merge.ts';
+import { type Operation, operation } from './operation.ts';
+import { type Pair, step } from './pair.ts';
+
+export type ReadEvent = EventView & { read: NonNullable<EventView['read']> };
+
+/** The moment that a new event becomes. */
+export const momentOfEvents = (context: LaneContext): Moment => {
+  const { events, moments } = context.definition;
+  return moments.find((m) => m.name === events.moment) ?? moments[0]!;
+};
+
+/** An operation, or why there is none. */
+export interface Outcome {
+  operation: Operation | null;
+  verdict: Verdict | null;
+}
+
+/** A record's fields as an event gives them: the lane's defaults, then what each map brings back. @throws UnfitValue */
+function fieldsFrom(context: LaneContext, moment: Moment, event: ReadEvent): { item: RecordItem; notes: string[] } {
+  const { definition, collection } = context;
+  let item: RecordItem = { id: '', fields: { ...Object.fromEntries(collection.fields.map((f) => [f.name, null])), ...definition.defaults } };
+  const notes: string[] = [];
+  for (const link of momentLinks(context, moment)) {
+    if (!fillsRecord(link)) continue;
+    const taken = link.take(item, event.read.values[link.property], linkContext(context));
+    item = { ...item, fields: { ...item.fields, ...taken.fields } };
+    notes.push(...taken.notes);
+  }
+  if (definition.link !== null) item.fields[definition.link] = event.read.uid;
+  return { item, notes };
+}
+
+/** Asks for a record. Where its system cannot tell a second attempt from a second record, it is in doubt until the answer. */
+export function makeRecord(context: LaneContext, moment: Moment, event: ReadEvent, pair: Pair, cause: string): Outcome {
+  try {
+    const { item, notes } = fieldsFrom(context, moment, event);
+    const links = momentLinks(context, moment);
+    const shown = showAll(links, item, context);
+    const out = judgeRecord(context, item, moment, shown);
+    // Made and filtered out at once, it would leave again: better not to make it, and to say why.
+    if (out !== null && out.reason !== 'out of the window' && out.reason !== 'before the start line')
+      return { operation: null, verdict: { ...out, condition: `the record it would become passes: ${out.condition}` } };
+    const given: FieldValues = Object.fromEntries(Object.entries(item.fields).filter(([, v]) => v !== null && !(Array.isArray(v) && v.length === 0)));
+    const changes: Change[] = Object.entries(given).map(([property, after]) => ({ side: 'record', property, before: null, after, cause }));
+    const state = step(pair.state, context.collection.retries === 'key' ? 'making' : 'in doubt');
+    const attempt = { record: shown.values, event: Object.fromEntries(links.map((l) => [l.key, event.read.values[l.property]])) };
+    const made: Pair = {
+      ...pair,
+      href: event.href,
+      state,
+      tried: pair.tried ?? context.now,
+      baseline: attempt,
+      label: event.read.values.title ?? event.read.uid,
+    };
+    const settled = links.filter((l) => l.direction !== 'once').map((l) => l.key);
+    return {
+      operation: operation('make record', made, cause, { record: null, event }, { changes, notes, recordEdits: given, settled }),
+      verdict: null,
+    };
+  } catch (error) {
+    if (!(error instanceof UnfitValue)) throw error;
+    return { operation: null, verdict: unfitVerdict(error) };
+  }
+}

@@ -1,0 +1,79 @@
+import type { RecordItem } from '../record/fields.ts';
+import type { Case, Planned } from './case.ts';
+import { type EventView, linkContext } from './context.ts';
+import type { Hold } from './holds.ts';
+import { type Shown, unfitVerdict } from './judge.ts';
+import { momentNotes } from './make.ts';
+import { merge } from './merge.ts';
+import { type Operation, operation } from './operation.ts';
+import { type LinkValues, type Pair, step } from './pair.ts';
+
+/** Merges a pair, and asks about what neither the values nor the rules can settle. */
+export function mergePair(
+  at: Case,
+  item: RecordItem,
+  shown: Shown,
+  event: EventView & { read: NonNullable<EventView['read']> },
+  kind: 'change' | 'adopt',
+  label: string,
+): Omit<Planned, 'label'> {
+  const { context, hold } = at;
+  const pair = at.pair!;
+  const merged = merge({
+    links: at.links,
+    record: item,
+    shown,
+    event: event.read.values,
+    eventModified: event.read.modified,
+    baseline: pair.baseline,
+    definition: context.definition,
+    at: linkContext(context),
+    answer: (asked) => (hold?.question === 'conflict' && hold.asked === asked ? (hold.choice as 'records win' | 'calendar wins' | null) : null),
+  });
+  const verdict = merged.unfit[0] === undefined ? null : unfitVerdict(merged.unfit[0]);
+  const sides = { record: item, event };
+  const more: Partial<Operation> = {
+    changes: merged.changes,
+    notes: merged.notes.concat(Object.keys(merged.eventEdits).includes('when') ? momentNotes(at, merged.record) : []),
+    recordEdits: merged.recordEdits,
+    eventEdits: merged.eventEdits,
+    settled: merged.settled,
+    loose: merged.loose,
+  };
+  const asks = merged.conflicts.length > 0;
+  const to = (state: Pair['state']): Pair => ({ ...pair, state: step(pair.state, state), label });
+  const fresh = asks && !(hold?.question === 'conflict' && hold.asked === merged.asked && pair.state === 'held');
+  if (fresh) {
+    const cause = `changed on both sides: ${merged.conflicts.map((c) => c.key).join(', ')}`;
+    const of = (side: 'record' | 'event'): LinkValues => Object.fromEntries(merged.conflicts.map((c) => [c.key, c[side]]));
+    const made: Hold = {
+      question: 'conflict',
+      asked: merged.asked,
+      choices: ['records win', 'calendar wins'],
+      cause,
+      record: of('record'),
+      event: of('event'),
+      baseline: pair.baseline,
+    };
+    return { operation: operation('hold', to('held'), cause, sides, { ...more, hold: made }), verdict };
+  }
+  const state = asks ? 'held' : 'agreed';
+  const causes = [...new Set(merged.changes.map((c) => c.cause))].join('; ');
+  if (kind === 'adopt') {
+    const cause =
+      pair.state === 'in doubt' || event.read.uid === pair.id
+        ? 'it was made before an interruption'
+        : `an event that matches by ${context.definition.matching.join(' and ')} is on the calendar already`;
+    return { operation: operation('adopt', to(state), cause, sides, more), verdict };
+  }
+  const writes = Object.keys(merged.recordEdits).length + Object.keys(merged.eventEdits).length > 0;
+  if (writes) return { operation: operation('change', to(state), causes, sides, more), verdict };
+  if (merged.agreed.length > 0 || (pair.state === 'held' && !asks))
+    return { operation: operation('agree', to(state), 'both sides say the same', sides, more), verdict };
+  // Nothing to do: what the systems call this content is worth knowing, so that it need not be looked at again.
+  const names = { etag: event.etag, version: item.version ?? null, laneVersion: context.version };
+  const known = pair.etag === names.etag && pair.version === names.version && pair.laneVersion === names.laneVersion;
+  return known || merged.loose || pair.state !== 'agreed'
+    ? { operation: null, verdict }
+    : { operation: null, verdict, refreshed: { ...pair, ...names } };
+}

@@ -1,0 +1,16 @@
+import { formatWhen } from '../time/format-when.ts';
+import type { When } from '../time/when.ts';
+
+/** Any value of either side in words: a field's, a property's, a moment's time. In a file without checks, because every page needs it. */
+export function sayAny(value: unknown): string {
+  if (value === null || value === undefined) return '';
+  if (typeof value === 'boolean') return value ? 'yes' : 'no';
+  if (Array.isArray(value)) return value.map(sayAny).join(', ');
+  if (typeof value !== 'object') return String(value);
+  if ('kind' in value) return formatWhen(value as When);
+  const { label, name, email, id } = value as { label?: string; name?: string; email?: string; id?: string };
+  return label ?? name ?? email ?? id ?? '';
+}
+
+/** What an item is called in tables: its record, or that it has none. */
+export const sayItem = (item: { recordId: string | null }): string => item.recordId ?? '(event)';

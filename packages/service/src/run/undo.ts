@@ -1,0 +1,89 @@
+import { type LaneContext, type Operation, planUndo } from '@monsoon/core';
+import { OutsideError } from '@monsoon/systems';
+import type { DoneToPair } from '../storage/journal-of.ts';
+import { apply } from './apply.ts';
+import { type Executed, noCounts } from './execute.ts';
+import { type Sides, viewOf } from './gather.ts';
+import { inTurn } from './in-turn.ts';
+import type { RunStore } from './store.ts';
+
+export interface UndoPlan {
+  operations: Operation[];
+  /** what cannot be taken back, and why */
+  impossible: { recordId: string | null; href: string | null; moment: string; label: string; reason: string }[];
+}
+
+/** What taking these changes back would do, from what is there now. @throws OutsideError */
+export async function prepareUndo(
+  context: LaneContext,
+  sides: Sides,
+  store: RunStore,
+  done: DoneToPair[],
+  cause: string,
+  signal: AbortSignal,
+): Promise<UndoPlan> {
+  const plan: UndoPlan = { operations: [], impossible: [] };
+  const pairs = new Map((await store.pairs({ ids: done.map((d) => d.pair) })).map((p) => [p.id, p]));
+  const { collection } = context.definition.records;
+  const { calendar } = context.definition.calendar;
+  const places = [...pairs.values()].map((p) => p.href ?? sides.calendars.hrefFor(calendar, p.uid));
+  const events = await sides.calendars.read(calendar, [...new Set(places)], signal);
+  let failure: unknown;
+  const look = async (item: DoneToPair): Promise<boolean> => {
+    const pair = pairs.get(item.pair);
+    const { recordId, href, moment, label } = item;
+    const refuse = (reason: string) => plan.impossible.push({ recordId, href, moment, label, reason });
+    if (pair === undefined) return refuse('its pair is gone') < 0;
+    try {
+      const record = pair.recordId === null ? null : await sides.records.read(collection, pair.recordId, signal);
+      const stored = events.get(pair.href ?? sides.calendars.hrefFor(calendar, pair.uid)) ?? null;
+      const outcome = planUndo(context, { ...item, pair, record, event: stored === null ? null : viewOf(stored, context) }, cause);
+      if ('reason' in outcome) refuse(outcome.reason);
+      else plan.operations.push(outcome.operation);
+      return false;
+    } catch (error) {
+      failure ??= error;
+      return true;
+    }
+  };
+  await inTurn(done, 8, look, (failed) => failed);
+  if (failure !== undefined) throw failure;
+  return plan;
+}
+
+/** Takes changes back, by the same means that made them. */
+export async function executeUndo(
+  context: LaneContext,
+  sides: Sides,
+  store: RunStore,
+  done: DoneToPair[],
+  cause: string,
+  signal: AbortSignal,
+): Promise<Executed> {
+  const counts = noCounts();
+  try {
+    const { operations, impossible } = await prepareUndo(context, sides, store, done, cause, signal);
+    await store.progress(counts, operations.length, 0);
+    await apply(operations, {
+      context,
+      sides,
+      store,
+      signal,
+      counts,
+      // What changed under our hands is no longer what was to be taken back.
+      replan: async () => [],
+      progress: (n) => store.progress(counts, operations.length, n),
+    });
+    const reason =
+      impossible.length === 0
+        ? null
+        : `${impossible.length} could not be taken back: ${impossible
+            .slice(0, 5)
+            .map((i) => `${i.label} (${i.reason})`)
+            .join(', ')}${impossible.length > 5 ? ', ...' : ''}`;
+    return { state: 'done', reason, counts, damage: null, error: null };
+  } catch (error) {
+    if (!(error instanceof OutsideError)) throw error;
+    return { state: 'failed', reason: error.message, counts, damage: null, error };
+  }
+}

@@ -1,0 +1,45 @@
+import type { Change } from '@monsoon/core';
+import { and, desc, eq, inArray, sql } from 'drizzle-orm';
+import type { Database } from './database.ts';
+import { journal } from './schema.ts';
+
+/** What to take back: a whole run, or one entry of the journal. */
+export type UndoOf = { run: string } | { entry: number };
+
+export interface DoneToPair {
+  pair: string;
+  recordId: string | null;
+  href: string | null;
+  moment: string;
+  label: string;
+  /** newest first */
+  done: { kind: string; changes: Change[]; removed: string | null }[];
+  /** a later entry has written the same pair */
+  writtenSince: boolean;
+}
+
+const writing = ['make', 'make record', 'change', 'adopt', 'remove', 'remove record', 'part', 'attempt'];
+
+/** What was written in a run, or by one entry, pair by pair. */
+export async function journalOf(db: Database, lane: string, of: UndoOf): Promise<DoneToPair[]> {
+  const wanted = and(eq(journal.lane, lane), inArray(journal.kind, writing), 'run' in of ? eq(journal.run, of.run) : eq(journal.id, of.entry));
+  const rows = await db.select().from(journal).where(wanted).orderBy(desc(journal.id));
+  const found = new Map<string, DoneToPair & { last: number }>();
+  for (const row of rows) {
+    const { pair, recordId, href, moment, label } = row;
+    const known = found.get(pair) ?? { pair, recordId, href, moment, label, done: [], writtenSince: false, last: row.id };
+    known.done.push({ kind: row.kind, changes: row.changes, removed: row.removed });
+    found.set(pair, known);
+  }
+  if (found.size === 0) return [];
+  const latest = await db
+    .select({ pair: journal.pair, last: sql<number>`max(${journal.id})`.mapWith(Number) })
+    .from(journal)
+    .where(and(eq(journal.lane, lane), inArray(journal.kind, writing), inArray(journal.pair, [...found.keys()])))
+    .groupBy(journal.pair);
+  for (const { pair, last } of latest) {
+    const known = found.get(pair)!;
+    known.writtenSince = last > known.last;
+  }
+  return [...found.values()].map(({ last: _last, ...rest }) => rest);
+}
