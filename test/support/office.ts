@@ -15,7 +15,8 @@ const root = resolve(import.meta.dirname, '../..');
 export const admin = { email: 'ines@alder-wren.example', password: 'a-tuned-password' };
 
 const yaml = (file: string) => parse(readFileSync(join(root, 'demo', file), 'utf8')) as Record<string, never>;
-export const laneFile = (): Record<string, unknown> => yaml('lanes/tuning-visits.yaml');
+/** The lane of the demo, from records to calendar alone. */
+export const laneFile = (): Record<string, unknown> => ({ ...yaml('lanes/tuning-visits.yaml'), direction: '->' });
 const systemFile = (name: string) =>
   yaml(`systems/${name}.yaml`) as unknown as { slug: string; name: string; kind: string; settings: Record<string, unknown>; secretsFrom?: unknown };
 
@@ -30,7 +31,9 @@ export interface Office {
   databaseUrl: string;
   dataFolder: string;
   /** runs the lane and waits for its end */
-  run(options?: { sweep?: boolean; records?: string[] }): Promise<RunAnswer>;
+  run(options?: { sweep?: boolean; records?: string[]; hrefs?: string[] }): Promise<RunAnswer>;
+  /** waits for the end of any run */
+  settled(run: RunAnswer): Promise<RunAnswer>;
   /** the event of a visit as the server has it, its lines unfolded, or null */
   event(visit: string): Promise<{ href: string; text: string; etag: string | null } | null>;
   events(): Promise<string[]>;
@@ -137,6 +140,7 @@ export async function furnish(
     calendar,
     ...places,
     run: async (given = {}) => settled((await client.run('tuning-visits', given)).id),
+    settled: (run) => settled(run.id),
     async event(visit) {
       const { items } = await client.items('tuning-visits', { search: visit });
       const href = items.some((i) => i.recordId === visit) ? (await client.item('tuning-visits', visit)).event.href : null;

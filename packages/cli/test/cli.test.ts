@@ -70,7 +70,7 @@ describe('the command line', () => {
     await office.frontDesk.call('PATCH', '/visits/V-1002', { private: true });
     await eventually('the verdict', async () => (await office.client.item('tuning-visits', 'V-1002')).verdict?.reason === 'private');
     expect((await monsoon(['why', 'tuning-visits', 'V-1002'])).out).to.match(/It is private, and the lane leaves private items out/);
-    expect((await monsoon(['why', 'tuning-visits', 'upright 3'])).out).to.match(/V-1004 {2}agreed[\s\S]*It is on the calendar/);
+    expect((await monsoon(['why', 'tuning-visits', 'upright 3'])).out).to.match(/V-1004 {2}agreed[\s\S]*It is on both sides/);
   });
 
   it('gives JSON for programs, and nothing but', async () => {

@@ -71,6 +71,7 @@ describe('the HTTP interface', () => {
   it('answers as its OpenAPI document says', async () => {
     const ajv = new Ajv2020({ strict: false, validateFormats: false });
     const run = await office.run();
+    const entry = (await office.client.journal()).items[0]!.id;
     const pages: Record<string, string> = {
       '/today': '/today',
       '/health': '/health',
@@ -87,7 +88,9 @@ describe('the HTTP interface', () => {
       '/lanes/{lane}/why': '/lanes/tuning-visits/why?item=V-1004',
       '/runs': '/runs',
       '/runs/{run}': `/runs/${run.id}`,
+      '/runs/{run}/undo': `/runs/${run.id}/undo`,
       '/journal': '/journal',
+      '/journal/{entry}/undo': `/journal/${entry}/undo`,
       '/holds': '/holds',
     };
     const gets = Object.entries(document.paths)

@@ -92,6 +92,7 @@ describe('the road from the Front desk to the calendar', () => {
     const [entry] = (await office.client.journal({ run: run.id })).items;
     expect(entry).to.include({ kind: 'change', recordId: 'V-1002', cause: 'changed on the calendar: put back' });
     expect(entry!.changes).to.deep.include({
+      side: 'event',
       property: 'title',
       before: 'Lunch',
       after: 'Ottoline Marsh: tuning, Alder upright 1',
@@ -126,7 +127,17 @@ describe('the road from the Front desk to the calendar', () => {
         .replace(/^SUMMARY:.*$/m, 'SUMMARY:Party'),
     );
     const found = await office.client.audit('tuning-visits');
-    expect(found.counts).to.deep.equal({ moments: 12, leftOut: 0, agreed: 10, differing: 1, missing: 1, extra: 0, foreign: 1, events: 12 });
+    expect(found.counts).to.deep.equal({
+      moments: 12,
+      leftOut: 0,
+      agreed: 10,
+      differing: 1,
+      missing: 1,
+      missingRecords: 0,
+      extra: 0,
+      foreign: 1,
+      events: 12,
+    });
     expect(found.addsUp).to.equal(true);
     expect(found.differences.map((d) => [d.recordId, d.mend])).to.have.deep.members([
       ['V-1008', 'change'],
