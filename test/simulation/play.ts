@@ -1,5 +1,7 @@
+import type { RunStore } from '../../packages/service/src/run/store.ts';
 import { Broken, checkPeace, checkStep, endOf } from './checker.ts';
 import { type History, historyOf, type Step, tellHistory } from './history.ts';
+import type { MemoryStore } from './memory-store.ts';
 import { type Planner, World } from './world.ts';
 
 export interface Failure {
@@ -17,8 +19,8 @@ async function makePeace(world: World, runs = 4): Promise<void> {
 }
 
 /** Plays one history to its end and checks it on the way. @throws Broken */
-export async function play(history: History, planner?: Planner): Promise<World> {
-  const world = new World(history.setting, planner);
+export async function play(history: History, planner?: Planner, store?: (memory: MemoryStore) => RunStore): Promise<World> {
+  const world = new World(history.setting, planner, store);
   for (const step of history.steps) await takeChecked(world, step);
   await makePeace(world);
   // Which of several events a record's own is, only a look at the whole calendar can tell: that is the daily sweep's.

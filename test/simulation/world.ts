@@ -12,6 +12,8 @@ import { Random } from './random.ts';
 const zones = loadZones();
 const london = zones.find('Europe/London')!;
 
+const LANE = '7f1c0d5e-3b1a-4c58-9a53-0d3c9f1d2e11';
+
 /** A crash: nothing in a run may catch it. */
 export class Crash extends Error {}
 
@@ -90,7 +92,7 @@ export class World {
 
   get context(): LaneContext {
     return {
-      lane: '7f1c0d5e-3b1a-4c58-9a53-0d3c9f1d2e11',
+      lane: LANE,
       definition: this.definition,
       version: this.version,
       collection: { name: 'items', label: 'Items', fields, may: { create: true, change: true, remove: true }, retries: this.setting.retries },

@@ -72,7 +72,7 @@ export function newBaseline(
   const found = stored.record === null ? meant : showAll(links, stored.record, context).values;
   const rewriting = (name: PropertyName, a: PropertyValue, b: PropertyValue) => couldBeRewriting(name, a, b, context.zone, context.zones);
   for (const { key, property, direction, same } of links) {
-    if (direction === 'once' || !intended.settled.includes(key)) continue;
+    if (direction === 'once') continue;
     const wrote = property in intended.eventEdits;
     const expected = (wrote ? intended.eventEdits[property] : intended.eventBefore[property]) ?? null;
     const there = stored.event === null ? expected : stored.event[property];
@@ -81,6 +81,7 @@ export function newBaseline(
     const touched = intended.planned === null || !same(unwritten[key] ?? null, mine, at);
     const moved = !same(mine, now, at) && !(touched && !intended.again && rewriting(property, mine, now));
     if (edited || moved) foreign.push(key);
+    if (!intended.settled.includes(key)) continue;
     baseline.event[key] = edited ? expected : there;
     baseline.record[key] = moved ? mine : now;
   }

@@ -204,7 +204,11 @@ export function merge(input: MergeInput): MergeResult {
     }
     if (merged.outcome !== 'to event' && merged.outcome !== 'to both') continue;
     const given = merged.outcome === 'to both' ? merged.event : merged.value;
-    const value = sides.base === undefined || !waysOf(link, definition).toRecord ? given : link.carry(given, sides.base.record, sides.base.event, at);
+    // Who wins a conflict wins it whole; else what people altered on the event, and the record cannot hold, stays.
+    const value =
+      sides.base === undefined || !waysOf(link, definition).toRecord || w.contested
+        ? given
+        : link.carry(given, sides.base.record, sides.base.event, at);
     result.settled.push(link.key);
     if (sameProperty(link.property, value, event[link.property], at.zones)) result.agreed.push(link.key);
     else {
@@ -233,6 +237,8 @@ interface Work {
   link: Link;
   sides: Sides;
   merged: Merged;
+  /** both sides had changed */
+  contested?: boolean;
 }
 
 function decide(link: Link, input: MergeInput): Work {
@@ -271,6 +277,7 @@ interface Winner {
 /** By the field's rule, or the lane's; what they leave open is one question to a person. */
 function settleConflicts(work: Work[], input: MergeInput, result: MergeResult): void {
   const win = (w: Work, { side, cause }: Winner) => {
+    w.contested = true;
     w.merged = side === 'record' ? { outcome: 'to event', cause, value: w.sides.record } : { outcome: 'to record', cause, value: w.sides.event };
   };
   for (const w of work.filter((w) => w.merged.outcome === 'conflict')) {

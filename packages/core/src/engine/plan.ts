@@ -1,4 +1,3 @@
-import type { Moment } from '../lane/definition.ts';
 import { fillsEvent } from '../lane/links.ts';
 import type { Condition } from '../record/condition.ts';
 import type { RecordItem } from '../record/fields.ts';

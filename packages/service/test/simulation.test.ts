@@ -1,0 +1,71 @@
+import { execFile } from 'node:child_process';
+import { availableParallelism } from 'node:os';
+import { resolve } from 'node:path';
+import { promisify } from 'node:util';
+import { expect } from 'chai';
+import { brokenEngines } from '../../../test/simulation/broken-engines.ts';
+import { Broken } from '../../../test/simulation/checker.ts';
+import { historyOf } from '../../../test/simulation/history.ts';
+import { onPostgres } from '../../../test/simulation/on-postgres.ts';
+import { play, playInAnotherOrder } from '../../../test/simulation/play.ts';
+import { openLaneStore } from '../../../test/support/lane-store.ts';
+
+const HISTORIES = 3000;
+const main = resolve(import.meta.dirname, '../../../test/simulation/main.ts');
+
+/** Histories that found a fault once. */
+const kept = [
+  5, 11, 16, 64, 97, 124, 273, 330, 350, 450, 532, 851, 882, 1127, 1360, 1437, 1616, 1896, 1953, 2464, 2486, 2679, 2913, 3375, 3610, 3657, 7020, 7969,
+];
+const keptInAnotherOrder = [2512, 3596];
+
+describe('random histories', () => {
+  it(`leave every invariant standing, in ${HISTORIES} of them`, async () => {
+    const workers = Math.min(8, availableParallelism());
+    const share = Math.ceil(HISTORIES / workers);
+    const run = (from: number) =>
+      promisify(execFile)(process.execPath, ['--import', 'tsx', '--conditions=source', main, '--seeds', String(share), '--from', String(from)]).catch(
+        (e: { stdout: string }) => {
+          throw new Error(e.stdout);
+        },
+      );
+    const ended = await Promise.all(Array.from({ length: workers }, (_, i) => run(1 + i * share)));
+    for (const { stdout } of ended) expect(stdout).to.include('are clean');
+  }).timeout(400_000);
+
+  it('that found a fault once stay clean', async () => {
+    for (const seed of kept) await play(historyOf(seed));
+    for (const seed of keptInAnotherOrder) await playInAnotherOrder(historyOf(seed));
+  }).timeout(60_000);
+
+  it('are the same every time', async () => {
+    const journal = async () => JSON.stringify((await play(historyOf(7))).store.journal);
+    expect(await journal()).to.equal(await journal());
+  });
+
+  it('go the same way with PostgreSQL as the memory', async () => {
+    for (const seed of [1, 2, 3, 11, 64, 350, 1437, 7969]) {
+      const opened = await openLaneStore();
+      const world = await play(historyOf(seed), undefined, (memory) => onPostgres(memory, opened.store, opened.open.db));
+      const stored = (await opened.store.pairs({ states: ['making', 'in doubt', 'agreed', 'held', 'parted', 'removed'] })).map((p) => p.id);
+      expect(stored, `seed ${seed}`).to.have.members(world.store.all.map((p) => p.id));
+      await opened.close();
+    }
+  }).timeout(120_000);
+});
+
+describe('the checker', () => {
+  for (const { invariant, wrong, planner, inAnotherOrder } of brokenEngines)
+    it(`finds out an engine that ${wrong}: ${invariant}`, async () => {
+      const how = inAnotherOrder ? playInAnotherOrder : play;
+      const found = new Set<string>();
+      for (let seed = 1; seed <= 400 && !found.has(invariant); seed++) {
+        const error = await Promise.resolve(how(historyOf(seed), planner)).then(
+          () => null,
+          (e: Error) => e,
+        );
+        if (error instanceof Broken) found.add(error.invariant);
+      }
+      expect([...found]).to.include(invariant);
+    }).timeout(120_000);
+});

@@ -1,0 +1,133 @@
+import { type Operation, type Plan, plan } from '@monsoon/core';
+import type { Planner } from './world.ts';
+
+const each =
+  (change: (o: Operation, at: number) => Operation | null): Planner =>
+  (...given) => {
+    const result = plan(...given);
+    return { ...result, operations: result.operations.flatMap((o, i) => change(o, i) ?? []) };
+  };
+const whole =
+  (change: (result: Plan, ...given: Parameters<Planner>) => Plan): Planner =>
+  (...given) =>
+    change(plan(...given), ...given);
+
+/** An engine that is wrong in one way, for each invariant: what the checker must find. */
+export const brokenEngines: { invariant: string; wrong: string; planner: Planner; inAnotherOrder?: true }[] = [
+  {
+    invariant: 'no lost edit',
+    wrong: 'takes a conflict for an agreement',
+    planner: each((o) =>
+      o.hold?.question === 'conflict'
+        ? {
+            ...o,
+            kind: 'agree',
+            hold: null,
+            pair: { ...o.pair, state: 'agreed' },
+            settled: [...o.settled, ...Object.keys(o.hold.record)],
+            changes: [],
+          }
+        : o,
+    ),
+  },
+  {
+    invariant: 'agreement',
+    wrong: 'says that it wrote the title, and does not',
+    planner: each((o) => {
+      if (o.kind !== 'change') return o;
+      const { title: _title, ...rest } = o.eventEdits;
+      return { ...o, eventEdits: rest };
+    }),
+  },
+  {
+    invariant: 'no duplicate',
+    wrong: 'forgets what it began',
+    planner: whole((result) => ({
+      ...result,
+      operations: result.operations.map((o) =>
+        o.kind === 'adopt' && o.cause.includes('interruption')
+          ? { ...o, kind: 'make', eventEdits: { ...o.event!.read!.values }, pair: { ...o.pair, uid: `${o.pair.uid}-again`, state: 'making' } }
+          : o,
+      ),
+    })),
+  },
+  {
+    invariant: 'no echo',
+    wrong: 'writes what is there already',
+    planner: whole((result, _context, gathered) => {
+      const quiet = gathered.pairs.find(
+        (p) =>
+          p.state === 'agreed' && p.href !== null && gathered.events.get(p.href)?.read != null && !result.operations.some((o) => o.pair.id === p.id),
+      );
+      if (quiet === undefined) return result;
+      const event = gathered.events.get(quiet.href!)!;
+      const title = event.read!.values.title;
+      const again: Operation = {
+        kind: 'change',
+        pair: quiet,
+        cause: 'once more',
+        changes: [{ side: 'event', property: 'title', before: title, after: title, cause: 'once more' }],
+        notes: [],
+        record: gathered.records.find((r) => r.id === quiet.recordId)?.item ?? null,
+        event,
+        recordEdits: {},
+        eventEdits: { title },
+        settled: ['title'],
+        loose: false,
+        restore: null,
+        hold: null,
+        verdict: null,
+      };
+      return { ...result, operations: [...result.operations, again] };
+    }),
+  },
+  {
+    invariant: 'no removal without leave',
+    wrong: 'removes instead of asking',
+    planner: each((o) => (o.hold?.question === 'record deleted' ? { ...o, kind: 'remove', hold: null, pair: { ...o.pair, state: 'removed' } } : o)),
+  },
+  {
+    invariant: 'nothing else touched',
+    wrong: 'clears a field that no map speaks of',
+    planner: each((o) =>
+      Object.keys(o.recordEdits).length > 0 && o.kind === 'change' ? { ...o, recordEdits: { ...o.recordEdits, memo: 'cleared' } } : o,
+    ),
+  },
+  {
+    invariant: 'everything explained',
+    wrong: 'says nothing of what it does',
+    planner: each((o) => (o.kind === 'change' ? { ...o, cause: '', changes: [] } : o)),
+  },
+  {
+    invariant: 'time is exact',
+    wrong: 'is an hour late',
+    planner: each((o) => {
+      const when = o.eventEdits.when;
+      if (o.kind !== 'change' || when?.kind !== 'timed') return o;
+      const late = (clock: string) => `${clock.slice(0, 11)}${String((Number(clock.slice(11, 13)) + 1) % 24).padStart(2, '0')}${clock.slice(13)}`;
+      return { ...o, eventEdits: { ...o.eventEdits, when: { ...when, start: late(when.start), end: late(when.end) } }, settled: o.settled };
+    }),
+  },
+  {
+    invariant: 'order does not matter',
+    wrong: 'lets whoever comes first win',
+    inAnotherOrder: true,
+    planner: whole((result, _context, gathered) => ({
+      ...result,
+      operations: result.operations.flatMap((o) => {
+        if (o.hold?.question !== 'conflict') return [o];
+        const first = gathered.records[0]?.id === o.pair.recordId && gathered.records.length > 1;
+        return [
+          {
+            ...o,
+            kind: 'change' as const,
+            hold: null,
+            pair: { ...o.pair, state: 'agreed' as const },
+            eventEdits: first ? { title: 'first' } : { title: 'not first' },
+            settled: o.settled,
+          },
+        ];
+      }),
+    })),
+  },
+];
