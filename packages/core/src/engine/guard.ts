@@ -21,6 +21,12 @@ export function damageOf(operations: readonly Operation[]): Damage {
   return { removals, rewrites: operations.filter((o) => !isHarmless(o)).length - removals };
 }
 
+/** How many pairs there must be for shares to be no matter: counting further tells the guard nothing. */
+export function pairsThatMatter({ removals, rewrites }: Damage, limits: LaneDefinition['guard']): number {
+  const enough = (count: number, percent: number) => (count === 0 ? 0 : percent === 0 ? Number.POSITIVE_INFINITY : (100 * count) / percent);
+  return Math.ceil(Math.max(fewestPairsForShares, enough(removals, limits.removedPercent), enough(rewrites, limits.rewrittenPercent)));
+}
+
 /**
  * Compares what a plan removes and rewrites with the lane's limits.
  *

@@ -1,4 +1,4 @@
-import type { RecordItem } from '../record/fields.ts';
+import { type RecordItem, stateOf } from '../record/fields.ts';
 import type { Case, Planned } from './case.ts';
 import { type EventView, linkContext } from './context.ts';
 import type { Hold } from './holds.ts';
@@ -71,7 +71,7 @@ export function mergePair(
   if (merged.agreed.length > 0 || (pair.state === 'held' && !asks))
     return { operation: operation('agree', to(state), 'both sides say the same', sides, more), verdict };
   // Nothing to do: what the systems call this content is worth knowing, so that it need not be looked at again.
-  const names = { etag: event.etag, version: item.version ?? null, laneVersion: context.version };
+  const names = { etag: event.etag, version: stateOf(item), laneVersion: context.version };
   const known = pair.etag === names.etag && pair.version === names.version && pair.laneVersion === names.laneVersion;
   return known || merged.loose || pair.state !== 'agreed'
     ? { operation: null, verdict }

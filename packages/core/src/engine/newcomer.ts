@@ -66,6 +66,11 @@ function planNew(context: LaneContext, moment: Moment, event: ReadEvent): Outcom
 /** A making that was begun: the event may have gone meanwhile, and the record may be there. */
 function resume(context: LaneContext, gathered: Gathered, moment: Moment, event: ReadEvent, pair: Pair): Outcome {
   const { sure = [], maybe = [] } = gathered.doubts.get(pair.id) ?? {};
+  const out = judgeEvent(context, event, false);
+  if (out !== null && sure.length + maybe.length === 0) {
+    const cause = 'it left the lane before its record was made';
+    return { operation: operation('part', { ...pair, state: step(pair.state, 'removed') }, cause, { record: null, event }), verdict: out };
+  }
   // Tried again, it is the same attempt: what the event says now crosses afterwards, as an edit.
   const attempt = asAttempted(event, pair);
   if (pair.tried === null) return makeRecord(context, moment, event, pair, 'its making was interrupted');
@@ -78,7 +83,12 @@ function resume(context: LaneContext, gathered: Gathered, moment: Moment, event:
     return { operation: operation('part', parted, 'settled by a person: leave out', { record: null, event }), verdict: null };
   }
   const taken = found.find((r) => answer === `take ${r.id}`) ?? (sure.length === 1 ? sure[0] : undefined);
-  if (taken !== undefined) return adoptRecord(context, gathered, moment, event, pair, taken);
+  if (taken !== undefined) {
+    const adopted = adoptRecord(context, gathered, moment, event, pair, taken);
+    // It left the lane in between: as a pair, it is dealt with by the lane's rules, in a moment.
+    const recheckAt = new Date(Date.parse(context.now) + 60_000).toISOString();
+    return out === null ? adopted : { ...adopted, verdict: { ...out, recheckAt } };
+  }
   if (found.length === 0 || answer === 'make new') return makeRecord(context, moment, attempt, pair, 'an attempt came to nothing');
   const asked = askedAbout('several candidates', found.map((r) => r.id).sort());
   const value = `${found.map((r) => r.id).join(', ')} may be what it made`;

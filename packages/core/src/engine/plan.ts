@@ -1,6 +1,6 @@
 import { fillsEvent } from '../lane/links.ts';
 import type { Condition } from '../record/condition.ts';
-import type { RecordItem } from '../record/fields.ts';
+import { type RecordItem, stateOf } from '../record/fields.ts';
 import { type Case, caseOf, type Plan, type Planned } from './case.ts';
 import type { EventView, Gathered, LaneContext, RecordView } from './context.ts';
 import { bothGone, depart, gone, isEdited } from './depart.ts';
@@ -71,9 +71,16 @@ const waitsForAttempt = (context: LaneContext): Verdict => ({
 
 /** Both systems say that nothing has changed since the last agreement, and nothing depends on the clock. */
 function isUntouched(context: LaneContext, gathered: Gathered, record: RecordView, pair: Pair): boolean {
-  if (pair.state !== 'agreed' || pair.version === null || record.item?.version !== pair.version || pair.laneVersion !== context.version) return false;
+  if (pair.state !== 'agreed' || pair.version === null || record.item === null || pair.laneVersion !== context.version) return false;
   const event = pair.href === null ? null : gathered.events.get(pair.href);
-  return event != null && event.etag !== null && event.etag === pair.etag && context.directories === undefined && !dependsOnClock(context);
+  return (
+    event != null &&
+    event.etag !== null &&
+    event.etag === pair.etag &&
+    context.directories === undefined &&
+    !dependsOnClock(context) &&
+    stateOf(record.item) === pair.version
+  );
 }
 
 const clocked = new WeakMap<object, boolean>();
@@ -122,8 +129,7 @@ function planMoment(at: Case): Planned {
   const left = { 'no date': 'dateLost', 'filtered out': 'filteredOut', private: 'filteredOut' } as const;
   const departure = left[verdict.reason as keyof typeof left] as 'dateLost' | 'filteredOut' | undefined;
   if (!paired || departure === undefined) return { operation: null, verdict, label };
-  if (at.event === null && pair.state !== 'making')
-    return { operation: bothGone(at, pair, 'it left the lane, and its event is gone'), verdict, label };
+  if (isNowhere(at, pair, departure)) return { operation: bothGone(at, pair, 'it left the lane, and it has no event'), verdict, label };
   return { ...depart(at, pair, departure, `${verdict.reason}: ${verdict.condition}, found ${verdict.value}`, shown, verdict), label };
 }
 
@@ -137,9 +143,15 @@ function stays(at: Case, verdict: Verdict): boolean {
   return judgeWindow(at.context, at.event.read.values.when) === null;
 }
 
+/**
+ * Is there no event that anything could be decided about? One whose making was never confirmed may stand under another
+ * name: where the rule is to remove it, the removal looks for it.
+ */
+const isNowhere = (at: Case, pair: Pair, departure: 'recordDeleted' | 'filteredOut' | 'dateLost'): boolean =>
+  at.event === null && (pair.state !== 'making' || at.context.definition.departures[departure] !== 'remove');
+
 function planGone(at: Case, pair: Pair): Omit<Planned, 'label'> {
-  // Nobody can say whether the event of an unfinished making is there: its removal looks for it by its name.
-  if (at.event === null && pair.state !== 'making') return { operation: bothGone(at, pair, 'gone on both sides'), verdict: null };
+  if (isNowhere(at, pair, 'recordDeleted')) return { operation: bothGone(at, pair, 'gone on both sides'), verdict: null };
   return gone(at, pair);
 }
 

@@ -73,6 +73,24 @@ export interface RecordItem {
   url?: string | undefined;
 }
 
+/**
+ * What a state of a record is called: by its system's version, or by a number made of its content (53 bits; two states
+ * of one record that share it by chance are not to be expected).
+ */
+export function stateOf(record: RecordItem): string {
+  if (record.version !== undefined) return record.version;
+  const text = JSON.stringify(record.fields);
+  let [a, b] = [0xdeadbeef, 0x41c6ce57];
+  for (let i = 0; i < text.length; i++) {
+    const code = text.charCodeAt(i);
+    a = Math.imul(a ^ code, 2654435761);
+    b = Math.imul(b ^ code, 1597334677);
+  }
+  a = Math.imul(a ^ (a >>> 16), 2246822507) ^ Math.imul(b ^ (b >>> 13), 3266489909);
+  b = Math.imul(b ^ (b >>> 16), 2246822507) ^ Math.imul(a ^ (a >>> 13), 3266489909);
+  return `content ${(4294967296 * (2097151 & b) + (a >>> 0)).toString(36)}`;
+}
+
 /** Records of one kind in a system. */
 export interface Collection {
   name: string;

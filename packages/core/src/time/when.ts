@@ -21,7 +21,7 @@ export function spanOf(when: When, home: Zone, zones: ZoneTable): { from: number
 
 /** True when both say the same time: the same days, or the same instants on the same clock. */
 export function sameWhen(a: When, b: When, zones: ZoneTable): boolean {
-  if (a.kind === 'all-day' || b.kind === 'all-day') return a.kind === b.kind && a.first === (b as typeof a).first && a.end === b.end;
+  if (a.kind === 'all-day' || b.kind === 'all-day') return a.kind === 'all-day' && b.kind === 'all-day' && a.first === b.first && a.end === b.end;
   const name = (zone: string | null) => (zone === null ? null : (zones.find(zone)?.name ?? zone));
   return a.start === b.start && a.end === b.end && name(a.zone) === name(b.zone);
 }

@@ -15,6 +15,7 @@ import {
   type RecordItem,
   type RunCounts,
   recordKey,
+  stateOf,
   step,
   UnreadableEvent,
   writesEvent,
@@ -353,7 +354,7 @@ function agreedPair(outcome: Outcome, stored: Map<string, StoredEvent | null>, c
       state,
       href: outcome.href ?? pair.href,
       etag: loose ? null : etag,
-      version: (outcome.record ?? operation.record)?.version ?? null,
+      version: nameOf(outcome.record ?? operation.record),
       laneVersion: context.version,
       tried: null,
       baseline,
@@ -361,6 +362,8 @@ function agreedPair(outcome: Outcome, stored: Map<string, StoredEvent | null>, c
     notes: [...notes, ...said],
   };
 }
+
+const nameOf = (record: RecordItem | null): string | null => (record === null ? null : stateOf(record));
 
 const momentOf = (pair: Pair, context: LaneContext): Moment =>
   context.definition.moments.find((m) => m.name === pair.moment) ?? momentOfEvents(context);

@@ -13,6 +13,7 @@ import {
   type LaneContext,
   type Operation,
   type Plan,
+  pairsThatMatter,
   plan,
   type RunCounts,
 } from '@monsoon/core';
@@ -179,7 +180,9 @@ export async function execute(
       }
     }
     const destructive = damage.removals + damage.rewrites > 0;
-    const guarded = destructive ? guard(damage, await store.countPairs(), full.definition.guard, allowed) : { reasons: [] };
+    const guarded = destructive
+      ? guard(damage, await store.countPairs(pairsThatMatter(damage, full.definition.guard)), full.definition.guard, allowed)
+      : { reasons: [] };
     await progress();
     if (guarded.reasons.length > 0) return { state: 'held', reason: guarded.reasons.join('; '), counts, damage, error: null };
     await run(kept, false);

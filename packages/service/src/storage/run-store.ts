@@ -1,6 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import type { Pair } from '@monsoon/core';
 import { and, asc, count, eq, gt, inArray, isNotNull, isNull, lte, notInArray, type SQL, sql } from 'drizzle-orm';
+import type { AnyPgColumn } from 'drizzle-orm/pg-core';
 import type { Entry, PairQuery, RunStore } from '../run/store.ts';
 import type { Database } from './database.ts';
 import { cursors, holds, intents, pairs, runs, sweptEvents, sweptRecords, verdicts } from './schema.ts';
@@ -9,6 +10,9 @@ import { writeBatch } from './write-batch.ts';
 /** Rows read or written by one statement. */
 const ROWS = 5000;
 const PAGE = 500;
+
+/** One parameter for the whole list: building a statement with one for each value takes longer than running it. */
+const among = (column: AnyPgColumn, wanted: string[]): SQL => sql`${column} = any(${sql.param(wanted)}::${sql.raw(column.getSQLType())}[])`;
 
 type Row = typeof pairs.$inferSelect;
 const toPair = ({ lane: _lane, updatedAt: _updatedAt, ...pair }: Row): Pair => pair;
@@ -20,7 +24,7 @@ export function runStore(db: Database, lane: string, version: number, run: strin
   const select = async (where: SQL) => (await db.select().from(pairs).where(and(mine, where))).map(toPair);
   const selectIn = async (column: typeof pairs.recordId | typeof pairs.href | typeof pairs.uid | typeof pairs.id, wanted: string[]) => {
     const found: Pair[] = [];
-    for (let at = 0; at < wanted.length; at += ROWS) found.push(...(await select(inArray(column, wanted.slice(at, at + ROWS)))));
+    for (let at = 0; at < wanted.length; at += ROWS) found.push(...(await select(among(column, wanted.slice(at, at + ROWS)))));
     return found;
   };
   /** Page by page in the order of their ids, so that what a run changes in between is no matter. */
@@ -68,11 +72,13 @@ export function runStore(db: Database, lane: string, version: number, run: strin
       return 'uids' in which ? selectIn(pairs.uid, which.uids) : selectIn(pairs.id, which.ids);
     },
     allPairs: () => pagesOf(undefined),
-    async countPairs() {
-      const [row] = await db
-        .select({ n: count() })
+    async countPairs(atMost) {
+      const followed = db
+        .select({ id: pairs.id })
         .from(pairs)
         .where(and(mine, notInArray(pairs.state, ['parted', 'removed'])));
+      const counted = atMost === undefined || !Number.isFinite(atMost) ? followed : followed.limit(atMost);
+      const [row] = await db.select({ n: count() }).from(counted.as('followed'));
       return row?.n ?? 0;
     },
     async due(now) {
@@ -147,6 +153,7 @@ type Sweeps = Pick<
 /** What a sweep found listed is put beside the pairs, and the database says what is missing on either side. */
 function sweeps(db: Database, lane: string, pagesOf: (where: SQL) => AsyncIterable<Pair[]>): Sweeps {
   const sweep = randomUUID();
+  let counted = false;
   return {
     async beginSweep() {
       await db.execute(sql`delete from swept_events where begun_at < now() - interval '1 day'`);
@@ -171,12 +178,15 @@ function sweeps(db: Database, lane: string, pagesOf: (where: SQL) => AsyncIterab
         );
     },
     async listed(hrefs) {
+      // Without statistics a fresh table is read whole for every question about it.
+      if (!counted) await db.execute(sql`analyze swept_events`);
+      counted = true;
       const found = new Map<string, string | null>();
       for (let at = 0; at < hrefs.length; at += ROWS) {
         const rows = await db
           .select()
           .from(sweptEvents)
-          .where(and(eq(sweptEvents.sweep, sweep), inArray(sweptEvents.href, hrefs.slice(at, at + ROWS))));
+          .where(and(eq(sweptEvents.sweep, sweep), among(sweptEvents.href, hrefs.slice(at, at + ROWS))));
         for (const row of rows) found.set(row.href, row.etag);
       }
       return found;
