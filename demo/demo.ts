@@ -102,9 +102,9 @@ async function frontDesk<T>(secrets: Secrets, method: string, path: string, body
 }
 
 /** Speaks to the Diary directly, as somebody with a calendar program would. */
-async function diary(secrets: Secrets, method: string, path: string, headers: Record<string, string>, body: string): Promise<string> {
+async function diary(secrets: Secrets, method: string, path: string, headers: Record<string, string>, body?: string): Promise<string> {
   const authorization = `Basic ${Buffer.from(`alderwren:${secrets.diary}`).toString('base64')}`;
-  const answer = await fetch(`http://127.0.0.1:${ports.diary}${path}`, { method, headers: { authorization, ...headers }, body });
+  const answer = await fetch(`http://127.0.0.1:${ports.diary}${path}`, { method, headers: { authorization, ...headers }, ...(body === undefined ? {} : { body }) });
   if (!answer.ok) throw new Trouble(`the Diary answered ${answer.status} to ${method} ${path}`);
   return answer.text();
 }
@@ -201,6 +201,20 @@ async function arrange(client: MonsoonClient, secrets: Secrets): Promise<void> {
   for (const lane of LANES) await client.makeLane(lane, yaml(`lanes/${lane}.yaml`));
 }
 
+/** Two people reword the same visit, one here and one there: that is for a third to settle. */
+async function leaveAConflict(client: MonsoonClient, secrets: Secrets): Promise<void> {
+  const visits = (await client.items('tuning-visits', { state: 'agreed', limit: 20 })).items;
+  const { recordId } = visits[6] ?? visits[0]!;
+  const { href } = (await client.item('tuning-visits', recordId!)).event;
+  const text = await diary(secrets, 'GET', href!, {});
+  const [, before = ''] = /^SUMMARY:(.*?)\r?$/m.exec(text) ?? [];
+  const reworded = text.replace(/^SUMMARY:.*$/m, `SUMMARY:${before.replace(/(\\, .*)?$/, '\\, Alder upright\\, two pedals')}`);
+  await frontDesk(secrets, 'PATCH', `/visits/${recordId}`, { instrument: 'Alder upright 122' });
+  await diary(secrets, 'PUT', href!, { 'content-type': 'text/calendar; charset=utf-8' }, reworded);
+  await followRun(client, 'tuning-visits', await client.run('tuning-visits'));
+  say('\nOne conflict waits for a person: npx monsoon holds');
+}
+
 async function followRun(client: MonsoonClient, lane: string, begun: RunAnswer | null): Promise<RunAnswer> {
   for (let shown = 0, tries = 0; tries < 1200; tries++) {
     const current = begun === null ? (await client.runs({ lane, limit: 1 })).items[0] : await client.oneRun(begun.id);
@@ -220,7 +234,7 @@ async function sumUp(client: MonsoonClient, secrets: Secrets, lane: LaneAnswer, 
   const reasons = new Map<string, number>();
   for (const item of left) reasons.set(item.verdict?.reason ?? '', (reasons.get(item.verdict?.reason ?? '') ?? 0) + 1);
   say(
-    `\n${lane.definition.name}, records -> calendar: ${counts.made} made, ${counts.adopted} found on the calendar already, ${counts.changed} changed, ${counts.unchanged} as they were.`,
+    `\n${lane.definition.name}, records ${lane.definition.direction} calendar: ${counts.made} made, ${counts.adopted} found on the calendar already, ${counts.changed} changed, ${counts.unchanged} as they were.`,
   );
   say(`Counts: ${lane.pairs} pairs here, ${events} events in the Diary.`);
   say(`Left out: ${[...reasons].map(([reason, n]) => `${n} ${reason}`).join(', ') || 'nothing'}.`);
@@ -280,6 +294,7 @@ async function main(): Promise<void> {
     const last = await followRun(client, lane, fresh ? null : await client.run(lane));
     right = (await sumUp(client, secrets, await client.lane(lane), last)) && right;
   }
+  if (fresh) await leaveAConflict(client, secrets);
   say(`Up in ${((Date.now() - started) / 1000).toFixed(1)} s${fresh ? '' : ', with the data of last time'}.`);
   if (once) return void (await stop(right ? 0 : 1));
   const visit = (await client.items('tuning-visits', { state: 'agreed', limit: 1 })).items[0]?.recordId ?? 'V-1001';
@@ -293,6 +308,7 @@ Try next, in another terminal in this folder:
   npx monsoon demo reschedule ${visit} ${new Date(Date.now() + 5 * 86_400_000).toISOString().slice(0, 10)}T09:30    and watch it move in the console
   npx monsoon why tuning-visits ${missing}              why a visit is not on the calendar
   npx monsoon forecast tuning-visits          what a run would do now
+  npx monsoon holds                           the conflict that waits
 
 Ctrl-C stops everything.`);
 }

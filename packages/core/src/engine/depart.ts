@@ -6,7 +6,7 @@ import { mappedPart } from './baseline.ts';
 import type { Case } from './case.ts';
 import { linkContext } from './context.ts';
 import { askedAbout, type Hold, type HoldQuestion, holdChoices } from './holds.ts';
-import { judgeRecord, labelOf, type Shown, showAll, type Verdict } from './judge.ts';
+import { judgeEvent, judgeRecord, labelOf, type Shown, showAll, type Verdict } from './judge.ts';
 import { makeOperation } from './make.ts';
 import { makeRecord, type Outcome, type ReadEvent } from './make-record.ts';
 import type { Change } from './merge.ts';
@@ -161,6 +161,8 @@ function carry(at: Case, pair: Pair, departure: Departure, choice: string, cause
 function makeAgain(at: Case, pair: Pair, cause: string, part: () => Outcome): Outcome {
   const { context } = at;
   if (at.event?.read == null || !context.definition.may.records.create || !context.collection.may.create) return part();
+  // An event that no longer belongs, because it became private for instance, becomes no record.
+  if (judgeEvent(context, at.event as ReadEvent, true) !== null) return part();
   return makeRecord(context, at.moment, at.event as ReadEvent, { ...pair, recordId: null, version: null, baseline: null }, cause);
 }
 

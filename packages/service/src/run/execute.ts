@@ -110,7 +110,7 @@ export interface Executed {
 }
 
 /** Destructive operations that are kept as planned; of more than these only the names are, and they are planned again when their turn comes. */
-const MOST_KEPT = 2000;
+const MOST_KEPT = 500;
 
 /**
  * One run from gathering to the moved cursors. What harms nothing is done as it is found; what rewrites or removes waits
