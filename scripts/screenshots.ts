@@ -47,9 +47,15 @@ const shots: Record<string, (page: Page) => Promise<void>> = {
     await p.locator('tbody tr', { hasText: /made/ }).last().getByRole('link').click();
     await p.getByText('What it did').waitFor();
   },
+  undo: async (p) => {
+    await p.goto(`${settings.address}/runs`);
+    await p.locator('tbody tr', { hasText: /made/ }).last().getByRole('link').click();
+    await p.getByRole('button', { name: 'Undo...' }).click();
+    await p.getByRole('button', { name: /Take back [1-9]/ }).waitFor();
+  },
   holds: async (p) => void (await p.goto(`${settings.address}/holds`)),
   'command-line': async (p) => {
-    const commands = ['', 'audit tuning-visits', 'why tuning-visits V-1105', 'why tuning-visits V-1056'];
+    const commands = ['', 'audit tuning-visits', 'why tuning-visits V-1105', 'holds'];
     const said = commands.map((c) => `$ monsoon ${c}\n${monsoon(c.split(' ').filter(Boolean))}`).join('\n');
     await p.setContent(`<style>body{background:#24211e;color:#ede8e0;margin:16px;font:12.5px/1.45 monospace}</style><pre></pre>`);
     await p.locator('pre').evaluate((pre, text) => (pre.textContent = text), said);

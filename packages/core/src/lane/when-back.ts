@@ -3,7 +3,7 @@ import type { Taken } from '../maps/field-maps.ts';
 import { UnfitValue } from '../maps/unfit.ts';
 import { type Field, type FieldValue, type FieldValues, isEmpty, type RecordItem, sayValue, unitSeconds } from '../record/fields.ts';
 import { readDateTime, sayable, type ZonedMoment } from '../time/date-time.ts';
-import { spanOf, type When } from '../time/when.ts';
+import { sameWhen, spanOf, type When } from '../time/when.ts';
 import { formatInstant, toInstant, toLocal, UTC, type Zone, type ZoneTable } from '../time/zones.ts';
 import { readWhen, type WhenSource } from './when-source.ts';
 
@@ -25,6 +25,7 @@ const daysBetween = (from: string, to: string) => Temporal.PlainDate.from(from).
  */
 export function takeWhen(source: WhenSource, record: RecordItem, when: When, context: WhenContext): Taken {
   const back = new Back(source, record, when, context);
+  if (back.isShown()) return { fields: {}, notes: [] };
   const fields = back.fields();
   return { fields: Object.fromEntries(Object.entries(fields).filter(([name, value]) => !back.holds(name, value))), notes: back.notes };
 }
@@ -41,6 +42,17 @@ class Back {
     this.#record = record;
     this.#when = when;
     this.#context = context;
+  }
+
+  /** Does the record show just that? Then there is nothing to take, however else it could be said. */
+  isShown(): boolean {
+    try {
+      const { fields, zone, zones } = this.#context;
+      return sameWhen(readWhen(this.#source, this.#record, fields, zone, zones).when, this.#when, zones);
+    } catch (error) {
+      if (error instanceof UnfitValue) return false;
+      throw error;
+    }
   }
 
   /** Does the field say that already? Date-times by their instant: the record keeps its own zone and form. */
@@ -206,7 +218,7 @@ class Back {
 
 /** RFC 9557, with the offset, so that both passages of a repeated hour can be said. */
 function zoned(instant: number, zone: Zone): string {
-  if (zone.name === 'UTC') return formatInstant(instant);
+  if (zone.name === 'UTC') return `${formatInstant(instant)}[UTC]`;
   const { offset } = zone.period(instant);
   const minutes = Math.abs(Math.round(offset / 60));
   const two = (n: number) => String(n).padStart(2, '0');

@@ -105,7 +105,8 @@ export function fieldFromAttendees(
     if (found === undefined) unmatched.push(a.email);
     return found === undefined ? [] : [found];
   });
-  const all = [...old.filter((v) => !emailOf(v)), ...added];
+  const wanted = new Set(added);
+  const all = [...old.filter((v) => !emailOf(v) || wanted.has(v)), ...added.filter((v) => !old.includes(v))];
   if (field.type === 'people' || field.type === 'references') return { value: all as Person[], unmatched };
   if (added.length > 1)
     throw new UnfitValue(

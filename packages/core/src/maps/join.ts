@@ -67,8 +67,8 @@ export function fillJoin(parts: Part[], fields: FieldValues): string {
     .join('');
 }
 
-/** Stands for the editable part while the rest is written out; no text on a calendar contains it. */
-const SLOT = '\u0000';
+/** Stands for the editable part while the rest is written out: a character that means nothing anywhere, and is not cleaned away. */
+const SLOT = '\ue000';
 
 /**
  * What the editable part must have been for the join to read `text`: everything else is matched off against the
