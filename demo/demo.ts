@@ -104,7 +104,11 @@ async function frontDesk<T>(secrets: Secrets, method: string, path: string, body
 /** Speaks to the Diary directly, as somebody with a calendar program would. */
 async function diary(secrets: Secrets, method: string, path: string, headers: Record<string, string>, body?: string): Promise<string> {
   const authorization = `Basic ${Buffer.from(`alderwren:${secrets.diary}`).toString('base64')}`;
-  const answer = await fetch(`http://127.0.0.1:${ports.diary}${path}`, { method, headers: { authorization, ...headers }, ...(body === undefined ? {} : { body }) });
+  const answer = await fetch(`http://127.0.0.1:${ports.diary}${path}`, {
+    method,
+    headers: { authorization, ...headers },
+    ...(body === undefined ? {} : { body }),
+  });
   if (!answer.ok) throw new Trouble(`the Diary answered ${answer.status} to ${method} ${path}`);
   return answer.text();
 }

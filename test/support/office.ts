@@ -169,7 +169,7 @@ export async function spawnService(places: { databaseUrl: string; dataFolder: st
       MONSOON_ALLOW_ADDRESSES: '127.0.0.1',
       MONSOON_ADMIN_EMAIL: admin.email,
       MONSOON_ADMIN_PASSWORD: admin.password,
-      MONSOON_LOG: 'error',
+      MONSOON_LOG: process.env['MONSOON_LOG'] ?? 'error',
     },
     stdio: ['ignore', 'ignore', 'inherit', 'ipc'],
   });

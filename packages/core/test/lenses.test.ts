@@ -172,20 +172,18 @@ const timed = fc.tuple(day, clock, fc.integer({ min: 1, max: 40 }), zoneName).ma
   return { kind: 'timed', start: `${d}T${c}`, end, zone: name };
 });
 const allDay = fc.tuple(day, fc.integer({ min: 1, max: 9 })).map(([d, n]): When => ({ kind: 'all-day', first: d, end: plus(d, n) }));
-const dated = fc
-  .tuple(day, clock, day, zoneName)
-  .map(([d, c, l, z]) =>
-    record({
-      start: `${d}T${c}[${z}]`,
-      end: `${plus(d, 1)}T${c}[${z}]`,
-      length: 90,
-      hours: 1.5,
-      date: d,
-      time: c,
-      last: l < d ? d : l,
-      due: `${d}T${c}[${z}]`,
-    }),
-  );
+const dated = fc.tuple(day, clock, day, zoneName).map(([d, c, l, z]) =>
+  record({
+    start: `${d}T${c}[${z}]`,
+    end: `${plus(d, 1)}T${c}[${z}]`,
+    length: 90,
+    hours: 1.5,
+    date: d,
+    time: c,
+    last: l < d ? d : l,
+    due: `${d}T${c}[${z}]`,
+  }),
+);
 
 describe("a moment's time is a lens", () => {
   const span = (when: When) => JSON.stringify(spanOf(when, zone, zones));

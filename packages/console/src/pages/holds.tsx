@@ -58,7 +58,7 @@ function SettleAlike({ holds }: { holds: HoldAnswer[] }) {
                   danger={dangerous.has(choice)}
                   onClick={() => settle.mutate({ question, choice })}
                   disabled={settle.isPending}
-                  aria-label={`${choice}: all ${asked.length} with the question ${question}`}
+                  aria-label={`${said[choice] ?? choice}: all ${asked.length} with the question ${question}`}
                 >
                   {said[choice] ?? choice}
                 </Button>
@@ -89,7 +89,7 @@ function Hold({ hold }: { hold: HoldAnswer }) {
               danger={dangerous.has(choice)}
               onClick={() => settle.mutate(choice)}
               disabled={settle.isPending}
-              aria-label={`${choice}: ${hold.label}`}
+              aria-label={`${said[choice] ?? choice}: ${hold.label}`}
             >
               {said[choice] ?? choice}
             </Button>

@@ -81,7 +81,7 @@ function UndoEntry({ entry, kind }: { entry: number; kind: string }) {
   if (!undoable.has(kind)) return null;
   return (
     <>
-      <Button onClick={() => setOpen(true)} aria-label={`Undo entry ${entry}`}>
+      <Button onClick={() => setOpen(true)} aria-label={`Undo... entry ${entry}`}>
         Undo...
       </Button>
       <UndoDialog of={{ entry }} title="Take this change back" open={open} onClose={() => setOpen(false)} onConfirm={() => undo.mutate()} />
