@@ -18,6 +18,7 @@ export * from './ical/event-text.ts';
 export * from './lane/check.ts';
 export * from './lane/definition.ts';
 export * from './lane/event-fields.ts';
+export * from './lane/lane-schema.ts';
 export * from './lane/links.ts';
 export * from './lane/when-back.ts';
 export * from './lane/when-source.ts';

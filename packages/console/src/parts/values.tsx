@@ -1,27 +1,11 @@
 import type { Change, LinkValues } from '@monsoon/core';
-import { sayAny } from '@monsoon/core/text';
+import { propertyNames, sayAny } from '@monsoon/core/text';
 
 export const sayValue = (_name: string, value: unknown): string => sayAny(value);
 
-const order = [
-  'when',
-  'title',
-  'location',
-  'description',
-  'attendees',
-  'categories',
-  'busy',
-  'status',
-  'visibility',
-  'reminders',
-  'link',
-  'conference',
-  'colour',
-];
-
 /** The names that any side has, in the order of an event; further maps of a property after it. */
 export function namesOf(...sides: (LinkValues | null | undefined)[]): string[] {
-  const place = (name: string) => order.indexOf(name.split('>')[0]!);
+  const place = (name: string) => propertyNames.indexOf(name.split('>')[0] as (typeof propertyNames)[number]);
   const names = new Set(sides.flatMap((s) => Object.keys(s ?? {})));
   return [...names].sort((a, b) => place(a) - place(b) || (a < b ? -1 : 1));
 }

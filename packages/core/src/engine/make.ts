@@ -2,29 +2,11 @@ import { fillsEvent, goesToEvent } from '../lane/links.ts';
 import type { MappedValues, PropertyValue } from '../maps/properties.ts';
 import type { RecordItem } from '../record/fields.ts';
 import type { Case } from './case.ts';
-import { type LaneContext, linkContext } from './context.ts';
+import { linkContext } from './context.ts';
 import type { Shown } from './judge.ts';
 import type { Change } from './merge.ts';
 import { type Operation, operation } from './operation.ts';
 import { type Pair, pairId, step } from './pair.ts';
-
-export const freshPair = (context: LaneContext, recordId: string, moment: string): Pair => {
-  const id = pairId(context.lane, recordId, moment);
-  return {
-    id,
-    recordId,
-    moment,
-    uid: id,
-    href: null,
-    etag: null,
-    version: null,
-    laneVersion: context.version,
-    tried: null,
-    state: 'making',
-    baseline: null,
-    label: '',
-  };
-};
 
 /** What a new event gets from a record. */
 export function makeOperation(at: Case, pair: Pair, shown: Shown, label: string, cause: string): Operation {

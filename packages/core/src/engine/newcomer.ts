@@ -9,7 +9,7 @@ import { judgeEvent, momentLinks, showAll, type Verdict } from './judge.ts';
 import { makeRecord, momentOfEvents, type Outcome, type ReadEvent } from './make-record.ts';
 import { mergePair } from './merge-pair.ts';
 import { operation } from './operation.ts';
-import { eventPairId, type Pair, step } from './pair.ts';
+import { type Pair, pairOfEvent, step } from './pair.ts';
 
 /** An event without a record: make one, finish a making that was interrupted, or say why not. */
 export function planNewcomer(context: LaneContext, gathered: Gathered, event: EventView, result: Plan): void {
@@ -45,21 +45,7 @@ export function planNewcomer(context: LaneContext, gathered: Gathered, event: Ev
 function planNew(context: LaneContext, moment: Moment, event: ReadEvent): Outcome {
   const verdict = judgeEvent(context, event, false);
   if (verdict !== null) return { operation: null, verdict };
-  const { uid } = event.read;
-  const pair: Pair = {
-    id: eventPairId(context.lane, uid),
-    recordId: null,
-    moment: moment.name,
-    uid,
-    href: event.href,
-    etag: null,
-    version: null,
-    laneVersion: context.version,
-    tried: null,
-    state: 'making',
-    baseline: null,
-    label: '',
-  };
+  const pair = pairOfEvent(context, event.read.uid, event.href, moment.name);
   return makeRecord(context, moment, event, pair, 'new on the calendar');
 }
 

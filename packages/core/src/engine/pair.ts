@@ -66,3 +66,27 @@ export const pairId = (lane: string, recordId: string, moment: string): string =
 
 /** The identity of a pair that begins with an event, and the key under which its record is asked for. */
 export const eventPairId = (lane: string, uid: string): string => uuid5(JSON.stringify([null, uid, 'event']), lane);
+
+interface Begun {
+  lane: string;
+  /** of the lane */
+  version: number;
+}
+const begun = { etag: null, version: null, tried: null, state: 'making', baseline: null, label: '' } as const;
+
+/** A pair that begins with a record. */
+export const pairOfRecord = ({ lane, version }: Begun, recordId: string, moment: string): Pair => {
+  const id = pairId(lane, recordId, moment);
+  return { ...begun, id, recordId, moment, uid: id, href: null, laneVersion: version };
+};
+
+/** A pair that begins with an event. */
+export const pairOfEvent = ({ lane, version }: Begun, uid: string, href: string, moment: string): Pair => ({
+  ...begun,
+  id: eventPairId(lane, uid),
+  recordId: null,
+  moment,
+  uid,
+  href,
+  laneVersion: version,
+});

@@ -6,12 +6,12 @@ import type { EventView, Gathered, LaneContext, RecordView } from './context.ts'
 import { bothGone, depart, gone, isEdited } from './depart.ts';
 import { askedAbout, type Hold } from './holds.ts';
 import { judgeEvent, judgeRecord, judgeWindow, labelOf, type Shown, showAll, unfitVerdict, type Verdict } from './judge.ts';
-import { freshPair, makeOperation } from './make.ts';
+import { makeOperation } from './make.ts';
 import { momentOfEvents } from './make-record.ts';
 import { mergePair } from './merge-pair.ts';
 import { planNewcomer } from './newcomer.ts';
 import { operation } from './operation.ts';
-import { type Pair, pairId, step } from './pair.ts';
+import { type Pair, pairId, pairOfRecord, step } from './pair.ts';
 
 /**
  * What a run would do about these items: each record with each of its moments, and each event that may become a record.
@@ -196,7 +196,7 @@ function planBelonging(at: Case, item: RecordItem, shown: Shown, label: string):
 function planUnpaired(at: Case, item: RecordItem, shown: Shown, label: string): Omit<Planned, 'label'> {
   const { context, gathered, moment } = at;
   const { definition } = context;
-  const pair = at.pair ?? freshPair(context, item.id, moment.name);
+  const pair = at.pair ?? pairOfRecord(context, item.id, moment.name);
   const uid = pairId(context.lane, item.id, moment.name);
   const linked = definition.link === null ? null : ((item.fields[definition.link] as string | null | undefined) ?? null);
   // Where events become records, one that does not belong is nobody's.

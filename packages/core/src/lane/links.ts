@@ -1,6 +1,6 @@
 import { type FieldMap, type MapContext, type MapDirection, show, type Taken, take } from '../maps/field-maps.ts';
 import { directionOf, targetOf } from '../maps/map-fields.ts';
-import { type MappableName, mappableNames, noValues, type PropertyName, type PropertyValue, properties, sameProperty } from '../maps/properties.ts';
+import { type MappableName, mappableNames, type PropertyName, type PropertyValue, properties, sameProperty } from '../maps/properties.ts';
 import { type Field, type RecordItem, sayValue } from '../record/fields.ts';
 import type { LaneDefinition, Moment } from './definition.ts';
 import { carryWhen, takeWhen, type WhenContext } from './when-back.ts';
@@ -59,14 +59,12 @@ export function linksOf(definition: LaneDefinition, moment: Moment, fields: read
   return links;
 }
 
-const oneWay = (definition: LaneDefinition): '->' | '<-' | '<->' => definition.direction;
-
 function whenLink(definition: LaneDefinition, moment: Moment): Link {
   const source = moment.when;
   return {
     key: 'when',
     property: 'when',
-    direction: moment.direction ?? oneWay(definition),
+    direction: moment.direction ?? definition.direction,
     set: false,
     targets: whenFields(source),
     show: (record, context) => readWhen(source, record, context.fields, context.zone, context.zones).when,
@@ -85,7 +83,7 @@ function mapLink(property: MappableName, map: FieldMap, index: number, definitio
   return {
     key: index === 0 ? property : `${property}>${target ?? index}`,
     property,
-    direction: directionOf(map, oneWay(definition)),
+    direction: directionOf(map, definition.direction),
     set: isSet,
     targets: target === undefined || 'fixed' in map || 'page' in map ? [] : [target],
     // A map that only comes from the event shows the field itself: there is nothing on the event to compare it with.
@@ -95,5 +93,3 @@ function mapLink(property: MappableName, map: FieldMap, index: number, definitio
     same: (a, b, context) => (words ? a === b : sameProperty(property, a, b, context.zones)),
   };
 }
-
-export const emptyOf = (property: PropertyName): PropertyValue => noValues[property];

@@ -1,8 +1,8 @@
 import type { FieldType } from '../record/fields.ts';
 import { canonical } from '../record/fields.ts';
-import { formatWhen } from '../time/format-when.ts';
 import { sameWhen, type When } from '../time/when.ts';
 import type { ZoneTable } from '../time/zones.ts';
+import type { PropertyName } from './property-names.ts';
 
 /** Who takes part (RFC 5545, 3.8.4.1). Known by the address alone: names and answers belong to the calendar. */
 export interface Attendee {
@@ -12,7 +12,7 @@ export interface Attendee {
 }
 
 /** What Monsoon reads and writes of an event; meanings as in RFC 5545 and RFC 7986. null is "not there". */
-export interface EventValues {
+export interface EventValues extends Record<PropertyName, unknown> {
   title: string | null;
   description: string | null;
   location: string | null;
@@ -29,7 +29,7 @@ export interface EventValues {
   reminders: number[] | null;
 }
 
-export type PropertyName = keyof EventValues;
+export { type PropertyName, propertyNames } from './property-names.ts';
 export type PropertyValue = EventValues[PropertyName];
 export type MappedValues = Partial<EventValues>;
 
@@ -81,21 +81,6 @@ export const properties: Record<Exclude<PropertyName, 'when'>, PropertySpec> = {
   reminders: { types: ['number', 'duration'], limit: 20, set: true },
 };
 
-export const propertyNames = [
-  'when',
-  'title',
-  'location',
-  'description',
-  'attendees',
-  'categories',
-  'busy',
-  'status',
-  'visibility',
-  'reminders',
-  'link',
-  'conference',
-  'colour',
-] as const satisfies readonly PropertyName[];
 export type MappableName = keyof typeof properties;
 export const mappableNames = Object.keys(properties) as [MappableName, ...MappableName[]];
 
@@ -115,12 +100,4 @@ export function sameProperty(name: PropertyName, a: unknown, b: unknown, zones: 
   if (name === 'when') return sameWhen(left as When, right as When, zones);
   if (spec?.set) return canonical(keysOf(left as PropertyValue)) === canonical(keysOf(right as PropertyValue));
   return left === right;
-}
-
-/** A property's value in words, for tables. */
-export function sayProperty(value: PropertyValue | undefined): string {
-  if (value === null || value === undefined) return '';
-  if (Array.isArray(value))
-    return value.map((v) => (typeof v === 'object' ? (v.name ?? v.email) : typeof v === 'number' ? `${v} min` : v)).join(', ');
-  return typeof value === 'object' ? formatWhen(value) : value;
 }

@@ -4,7 +4,8 @@ import { verdictReasons } from '../engine/judge.ts';
 import type { Change } from '../engine/merge.ts';
 import { operationKinds } from '../engine/operation.ts';
 import { type Baseline, type LinkValues, pairStates } from '../engine/pair.ts';
-import { type LaneDefinition, laneSchema } from '../lane/definition.ts';
+import type { LaneDefinition } from '../lane/definition.ts';
+import { laneSchema } from '../lane/lane-schema.ts';
 import { fieldTypes } from '../record/fields.ts';
 
 /** The shapes of what the HTTP interface takes and gives: checked, documented and typed from here alone. */
@@ -215,22 +216,21 @@ const operationKind = () =>
     .string<(typeof operationKinds)[number]>()
     .oneOf([...operationKinds])
     .defined();
+const operationShape = yup
+  .object({
+    kind: operationKind(),
+    recordId: maybe(),
+    href: maybe(),
+    moment: text(),
+    label: text(),
+    cause: text(),
+    changes: list(change),
+    notes: list(yup.string().defined()),
+  })
+  .noUnknown();
 export const forecastShape = yup
   .object({
-    operations: list(
-      yup
-        .object({
-          kind: operationKind(),
-          recordId: maybe(),
-          href: maybe(),
-          moment: text(),
-          label: text(),
-          cause: text(),
-          changes: list(change),
-          notes: list(yup.string().defined()),
-        })
-        .noUnknown(),
-    ),
+    operations: list(operationShape),
     verdicts: list(
       yup.object({ recordId: maybe(), href: maybe(), moment: text(), label: text(), reason: text(), condition: text(), value: text() }).noUnknown(),
     ),
@@ -338,20 +338,7 @@ export const holdShape = yup
   .noUnknown();
 export const undoShape = yup
   .object({
-    operations: list(
-      yup
-        .object({
-          kind: operationKind(),
-          recordId: maybe(),
-          href: maybe(),
-          moment: text(),
-          label: text(),
-          cause: text(),
-          changes: list(change),
-          notes: list(yup.string().defined()),
-        })
-        .noUnknown(),
-    ),
+    operations: list(operationShape),
     impossible: list(yup.object({ recordId: maybe(), href: maybe(), moment: text(), label: text(), reason: text() }).noUnknown()),
   })
   .noUnknown();

@@ -1,4 +1,12 @@
-import { type HoldAnswer, holdChoices, type JournalAnswer, type LaneAnswer, type RunAnswer } from '@monsoon/core';
+import {
+  type ForecastAnswer,
+  type HoldAnswer,
+  holdChoices,
+  type JournalAnswer,
+  type LaneAnswer,
+  type Operation,
+  type RunAnswer,
+} from '@monsoon/core';
 import { and, count, desc, eq, inArray, notInArray } from 'drizzle-orm';
 import type { App } from '../app.ts';
 import { holds, type journal, lanes, pairs, runs, systems, verdicts } from '../storage/schema.ts';
@@ -118,3 +126,15 @@ export async function openHolds(app: App, lane?: string): Promise<HoldAnswer[]> 
     .limit(500);
   return rows.map((r) => holdAnswer(r.holds, r.lanes.slug));
 }
+
+/** An operation as it would be done, for forecasts. */
+export const operationAnswer = ({ kind, pair, cause, changes, notes }: Operation): ForecastAnswer['operations'][number] => ({
+  kind,
+  recordId: pair.recordId,
+  href: pair.href,
+  moment: pair.moment,
+  label: pair.label,
+  cause,
+  changes,
+  notes,
+});

@@ -15,7 +15,7 @@ import { OutsideError } from '@monsoon/systems';
 import { and, desc, eq, isNull, or, sql } from 'drizzle-orm';
 import type { App } from '../app.ts';
 import { HttpProblem, notFound } from '../http/problem.ts';
-import { viewOf } from '../run/gather.ts';
+import { viewOf } from '../run/event-view.ts';
 import { holds, journal, pairs } from '../storage/schema.ts';
 import { failureReasons, holdAnswer, journalAnswer } from './answers.ts';
 import { type LaneRow, openLane } from './context.ts';

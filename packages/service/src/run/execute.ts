@@ -18,9 +18,10 @@ import {
   type RunCounts,
 } from '@monsoon/core';
 import { OutsideError } from '@monsoon/systems';
-import { apply, attemptOf, countOf } from './apply.ts';
+import { apply } from './apply.ts';
 import { withDirectories } from './directories.ts';
 import { type GatheredBatch, Gathering, type Scope, type Sides } from './gather.ts';
+import { attemptOf, countOf } from './remember.ts';
 import type { ItemNames, RunStore } from './store.ts';
 
 export const noCounts = (): RunCounts => Object.fromEntries(countNames.map((n) => [n, 0])) as RunCounts;

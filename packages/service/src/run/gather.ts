@@ -1,5 +1,4 @@
 import {
-  attemptLikeness,
   type Doubt,
   type EventView,
   type Gathered,
@@ -8,12 +7,12 @@ import {
   noValues,
   type Pair,
   type RecordItem,
-  readEvent,
   Strangers,
-  UnreadableEvent,
   valuesAt,
 } from '@monsoon/core';
-import type { Calendars, Records, StoredEvent } from '@monsoon/systems';
+import type { Calendars, Records } from '@monsoon/systems';
+import { findDoubts } from './doubts.ts';
+import { viewOf } from './event-view.ts';
 import { inTurn } from './in-turn.ts';
 import type { Cursors, ItemNames, RunStore } from './store.ts';
 
@@ -208,7 +207,8 @@ export class Gathering {
    */
   async *#begun(again: (pair: Pair) => boolean): AsyncIterable<GatheredBatch> {
     const all = await this.#store.pairs({ unfinished: true });
-    await this.#findDoubts(all.filter((p) => p.tried !== null));
+    const attempts = all.filter((p) => p.tried !== null);
+    this.#doubts = await findDoubts(this.#context, this.#sides.records, this.#store, attempts, this.#signal);
     const unfinished = all.filter(again);
     if (unfinished.length === 0) return;
     const hrefs = unfinished.flatMap((p) => p.href ?? []);
@@ -226,23 +226,6 @@ export class Gathering {
     const due = await this.#store.due(this.#context.now);
     for (const id of due.records) this.#due.add(id);
     return due;
-  }
-
-  /** For records that may have been made without our knowing: what is there that could be one of them. */
-  async #findDoubts(doubtful: Pair[]): Promise<void> {
-    if (doubtful.length === 0) return;
-    const found = new Map<string, Doubt>(doubtful.map((p) => [p.id, { sure: [], maybe: [] }]));
-    for await (const page of this.#sides.records.pull(this.#collection, null, this.#signal)) {
-      const hits = page.items.flatMap((item) =>
-        doubtful.flatMap((pair) => {
-          const likeness = attemptLikeness(this.#context, pair, item);
-          return likeness === 'none' ? [] : [{ pair, item, likeness }];
-        }),
-      );
-      const taken = new Set((await this.#store.pairs({ records: hits.map((h) => h.item.id) })).map((p) => `${p.recordId} ${p.moment}`));
-      for (const { pair, item, likeness } of hits) if (!taken.has(`${item.id} ${pair.moment}`)) found.get(pair.id)![likeness].push(item);
-    }
-    this.#doubts = shareOut(found);
   }
 
   async #batch(found: ReadonlyMap<string, RecordItem | null>): Promise<GatheredBatch> {
@@ -341,33 +324,6 @@ export class Gathering {
     for (const [href, event] of await this.#sides.calendars.read(this.#calendar, wanted, this.#signal))
       events.set(href, event === null ? null : viewOf(event, this.#context));
     return events;
-  }
-}
-
-/**
- * Attempts that said the same are what the same records may have come of. Where there are no more records than such
- * attempts, each takes one: which takes which is no matter, because they say the same.
- */
-function shareOut(doubts: ReadonlyMap<string, Doubt>): ReadonlyMap<string, Doubt> {
-  const result = new Map<string, Doubt>();
-  const taken = new Set<string>();
-  for (const [pair, { sure, maybe }] of [...doubts].sort(([a], [b]) => (a < b ? -1 : 1))) {
-    const rivals = [...doubts.values()].filter((d) => d.sure.some((r) => sure.some((s) => s.id === r.id)));
-    const free = sure.filter((r) => !taken.has(r.id));
-    const shared = rivals.length > 1 && new Set(rivals.flatMap((d) => d.sure.map((r) => r.id))).size <= rivals.length;
-    const own = shared ? free.slice(0, 1) : free;
-    for (const record of own) if (own.length === 1) taken.add(record.id);
-    result.set(pair, { sure: own, maybe: maybe.filter((r) => !taken.has(r.id)) });
-  }
-  return result;
-}
-
-export function viewOf(event: StoredEvent, context: Pick<LaneContext, 'zones'>): EventView {
-  try {
-    return { ...event, read: readEvent(event.text, context.zones) };
-  } catch (error) {
-    if (!(error instanceof UnreadableEvent)) throw error;
-    return { ...event, read: null, unreadable: error.message };
   }
 }
 

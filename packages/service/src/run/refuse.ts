@@ -1,6 +1,8 @@
 import { askedAbout, type Hold, type ItemVerdict, itemKey, type Operation, step, UnreadableEvent } from '@monsoon/core';
 import { OutsideError, stopsRun } from '@monsoon/systems';
-import type { ApplyOptions, OpenBatch, Outcome } from './apply.ts';
+import type { ApplyOptions } from './apply.ts';
+import type { OpenBatch } from './remember.ts';
+import type { Outcome } from './write-out.ts';
 
 /** Seconds until a failed item is tried again; then it is set aside until it or the lane changes. */
 const PAUSES = [60, 300, 1800, 7200];

@@ -2,8 +2,9 @@ import { type LaneContext, type Operation, planUndo } from '@monsoon/core';
 import { OutsideError } from '@monsoon/systems';
 import type { DoneToPair } from '../storage/journal-of.ts';
 import { apply } from './apply.ts';
+import { viewOf } from './event-view.ts';
 import { type Executed, noCounts } from './execute.ts';
-import { type Sides, viewOf } from './gather.ts';
+import type { Sides } from './gather.ts';
 import { inTurn } from './in-turn.ts';
 import type { RunStore } from './store.ts';
 

@@ -18,7 +18,7 @@ import type { Response } from 'express';
 import * as yup from 'yup';
 import type { App } from '../../app.ts';
 import { addLaneJob } from '../../jobs/queue.ts';
-import { laneAnswers, runAnswer } from '../../lanes/answers.ts';
+import { laneAnswers, operationAnswer, runAnswer } from '../../lanes/answers.ts';
 import { type LaneRow, openLane } from '../../lanes/context.ts';
 import { findItem, itemDetail, listItems } from '../../lanes/items.ts';
 import { changeLane, checkSides, createLane, resolveLane } from '../../lanes/save.ts';
@@ -141,16 +141,7 @@ export const laneRoutes = (app: App): AnyRoute[] => [
       const store = runStore(app.db, lane.id, lane.version, '', async () => undefined);
       const found = await forecast(context, sides, store, 'sweep', AbortSignal.timeout(FORECAST_TIME));
       return {
-        operations: found.operations.map((o) => ({
-          kind: o.kind,
-          recordId: o.pair.recordId,
-          href: o.pair.href,
-          moment: o.pair.moment,
-          label: o.pair.label,
-          cause: o.cause,
-          changes: o.changes,
-          notes: o.notes,
-        })),
+        operations: found.operations.map(operationAnswer),
         verdicts: found.verdicts.flatMap((v) =>
           v.verdict === null
             ? []

@@ -2,7 +2,7 @@ import { runShape, undoShape } from '@monsoon/core';
 import { eq } from 'drizzle-orm';
 import type { App } from '../../app.ts';
 import { addLaneJob } from '../../jobs/queue.ts';
-import { runAnswer } from '../../lanes/answers.ts';
+import { operationAnswer, runAnswer } from '../../lanes/answers.ts';
 import { type LaneRow, openLane } from '../../lanes/context.ts';
 import { noCounts } from '../../run/execute.ts';
 import { prepareUndo } from '../../run/undo.ts';
@@ -44,19 +44,7 @@ async function foresee(app: App, { lane, of }: { lane: LaneRow; of: UndoOf }) {
     'undo',
     AbortSignal.timeout(UNDO_TIME),
   );
-  return {
-    operations: operations.map(({ kind, pair, cause, changes, notes }) => ({
-      kind,
-      recordId: pair.recordId,
-      href: pair.href,
-      moment: pair.moment,
-      label: pair.label,
-      cause,
-      changes,
-      notes,
-    })),
-    impossible,
-  };
+  return { operations: operations.map(operationAnswer), impossible };
 }
 
 async function start(app: App, { lane, of }: { lane: LaneRow; of: UndoOf }) {

@@ -1,0 +1,266 @@
+import * as yup from 'yup';
+import { type FieldMap, type MapDirection, mapDirections } from '../maps/field-maps.ts';
+import { checkMapShape } from '../maps/map-fields.ts';
+import { type MappableName, mappableNames, type PropertyName, propertyNames } from '../maps/properties.ts';
+import { type Condition, testNames } from '../record/condition.ts';
+import { ConditionTextError, parseCondition } from '../record/condition-text.ts';
+import { type ConflictRule, conflictRules, type Departure, departureChoices, type LaneDefinition, type Permissions } from './definition.ts';
+import { checkWhenShape, sayShapes, type WhenSource } from './when-source.ts';
+
+/** Deepest tree and most leaves of a condition. */
+const conditionLimits = { depth: 12, leaves: 200 };
+
+function checkTree(value: unknown, path: string, depth = 0, count = { leaves: 0 }): string | null {
+  if (depth > conditionLimits.depth) return `${path}: conditions are nested deeper than ${conditionLimits.depth}`;
+  if (value === null || typeof value !== 'object' || Array.isArray(value))
+    return `${path}: a condition is an object with all, any, not, or field and test`;
+  const keys = Object.keys(value);
+  const node = value as Record<string, unknown>;
+  for (const group of ['all', 'any'] as const) {
+    if (!(group in node)) continue;
+    const parts = node[group];
+    if (keys.length > 1 || !Array.isArray(parts) || parts.length === 0)
+      return `${path}/${group}: takes a list of at least one condition, and nothing beside it`;
+    for (const [i, part] of parts.entries()) {
+      const wrong = checkTree(part, `${path}/${group}/${i}`, depth + 1, count);
+      if (wrong !== null) return wrong;
+    }
+    return null;
+  }
+  if ('not' in node) return keys.length > 1 ? `${path}/not: takes nothing beside it` : checkTree(node['not'], `${path}/not`, depth + 1, count);
+  if (++count.leaves > conditionLimits.leaves) return `${path}: more than ${conditionLimits.leaves} comparisons`;
+  const extra = keys.find((k) => !['field', 'test', 'value'].includes(k));
+  if (extra !== undefined) return `${path}/${extra}: is not part of a condition; a comparison has field, test and value`;
+  if (typeof node['field'] !== 'string') return `${path}/field: names a field`;
+  if (!testNames.includes(node['test'] as never)) return `${path}/test: "${String(node['test'])}" is not a test; tests are ${testNames.join(', ')}`;
+  const operand = node['value'];
+  const plain = (v: unknown) => ['string', 'number', 'boolean'].includes(typeof v);
+  if (operand !== undefined && !plain(operand) && !(Array.isArray(operand) && operand.every((v) => typeof v === 'string')))
+    return `${path}/value: is a text, a number, true, false, or a list of texts`;
+  return null;
+}
+
+const condition = yup
+  .mixed<Condition>()
+  .meta({
+    schema: {
+      type: ['object', 'string', 'null'],
+      description: 'a condition: as text, or as a tree of all, any, not and comparisons (field, test, value)',
+    },
+  })
+  .test('condition', (value, context) => {
+    // A text is read into its tree before the lane is used, see readLane.
+    if (value === null || value === undefined || typeof value === 'string') return true;
+    const wrong = checkTree(value, '');
+    return wrong === null || context.createError({ message: `${context.path}${wrong}` });
+  });
+
+const whenSource = yup
+  .mixed<WhenSource>()
+  .required()
+  .meta({ schema: { type: 'object', description: sayShapes } })
+  .test('time', (value, context) => {
+    const wrong = checkWhenShape(value);
+    return wrong === null || context.createError({ message: `${context.path}: ${wrong}` });
+  });
+
+const mapSchema = {
+  type: ['object', 'array'],
+  description:
+    'copy: FIELD, join: TEXT (with edit: FIELD), fixed: VALUE, table: FIELD with values, words: FIELD with choose, people: FIELD (with in: COLLECTION), or page: true; with default and direction; or a list of these',
+};
+const fieldMap = yup
+  .mixed<FieldMap | FieldMap[]>()
+  .required()
+  .meta({ schema: mapSchema })
+  .test('field map', (value, context) => {
+    const all = Array.isArray(value) ? value : [value];
+    if (all.length === 0 || all.length > 10) return context.createError({ message: `${context.path}: takes one map, or a list of up to 10` });
+    const wrong = all.map((map) => (map === undefined ? null : checkMapShape(map))).find((w) => w !== null);
+    return wrong === undefined || context.createError({ message: `${context.path}: ${wrong}` });
+  });
+
+const fieldMaps = yup
+  .object(
+    Object.fromEntries(mappableNames.map((name) => [name, fieldMap.optional().default(undefined)])) as {
+      [K in MappableName]: yup.MixedSchema<FieldMap | FieldMap[] | undefined>;
+    },
+  )
+  .noUnknown();
+
+const name = () => yup.string().trim().min(1).max(200);
+const departure = (which: Departure) =>
+  yup
+    .string<string>()
+    .oneOf([...departureChoices[which]])
+    .default('hold');
+
+const permissions = () => yup.object({ create: yup.boolean(), change: yup.boolean(), remove: yup.boolean() }).noUnknown().default(undefined);
+const leaveOrTake = (fallback: 'leave out' | 'take') => yup.string<'leave out' | 'take'>().oneOf(['leave out', 'take']).default(fallback);
+const plainValues = (nullable: boolean) =>
+  yup
+    .mixed<Record<string, never>>()
+    .meta({ schema: { type: 'object', description: 'a value for each field' } })
+    .default({})
+    .test('values', (value, context) => {
+      const fits =
+        value === undefined ||
+        (value !== null &&
+          typeof value === 'object' &&
+          !Array.isArray(value) &&
+          Object.values(value).every((v) => ['string', 'number', 'boolean'].includes(typeof v) || (nullable && v === null)));
+      return (
+        fits ||
+        context.createError({
+          message: `${context.path}: is a text, a number, true or false for each field${nullable ? ', or null to empty it' : ''}`,
+        })
+      );
+    });
+const conflictRule = () => yup.string<ConflictRule>().oneOf([...conflictRules]);
+
+/** The shape of a lane; validate strictly, then cast for the defaults. What the fields mean is checked by `checkLane`. */
+export const laneSchema = yup
+  .object({
+    name: name().required(),
+    records: yup.object({ system: name().required(), collection: name().required() }).required().noUnknown(),
+    calendar: yup
+      .object({ system: name().required(), calendar: yup.string().min(1).max(2000).required() })
+      .required()
+      .noUnknown(),
+    direction: yup.string<'->' | '<-' | '<->'>().oneOf(['->', '<-', '<->']).required(),
+    may: yup.object({ records: permissions(), calendar: permissions() }).noUnknown().default({}),
+    zone: name().required(),
+    filter: condition.nullable().default(null),
+    events: yup
+      .object({
+        filter: condition.nullable().default(null),
+        private: leaveOrTake('leave out'),
+        repeating: leaveOrTake('leave out'),
+        otherLanes: leaveOrTake('leave out'),
+        moment: yup.string().nullable().default(null),
+      })
+      .noUnknown(),
+    private: yup
+      .object({ field: name().required(), treat: leaveOrTake('leave out').required() })
+      .noUnknown()
+      .nullable()
+      .default(null),
+    window: yup
+      .object({ behind: yup.number().integer().min(0).max(36_500).required(), ahead: yup.number().integer().min(0).max(36_500).required() })
+      .noUnknown()
+      .nullable()
+      .default(null),
+    startLine: yup.string().datetime().nullable().default(null),
+    moments: yup
+      .array(
+        yup
+          .object({
+            name: name().required(),
+            when: whenSource,
+            direction: yup.string<MapDirection>().oneOf([...mapDirections]),
+            filter: condition.nullable().default(null),
+            fields: fieldMaps.optional().default(undefined),
+          })
+          .noUnknown(),
+      )
+      .min(1)
+      .max(12)
+      .required(),
+    fields: fieldMaps.required(),
+    defaults: plainValues(false),
+    link: yup.string().max(200).nullable().default(null),
+    matching: yup
+      .array(
+        yup
+          .string<PropertyName>()
+          .oneOf([...propertyNames])
+          .required(),
+      )
+      .max(propertyNames.length)
+      .default(['title', 'when']),
+    conflicts: yup
+      .object({
+        rule: conflictRule().default('hold'),
+        tolerance: yup.number().min(0).max(86_400).default(60),
+        fields: yup
+          .object(
+            Object.fromEntries(propertyNames.map((p) => [p, conflictRule()])) as Record<PropertyName, yup.StringSchema<ConflictRule | undefined>>,
+          )
+          .noUnknown()
+          .default({}),
+      })
+      .noUnknown(),
+    departures: yup
+      .object(
+        Object.fromEntries((Object.keys(departureChoices) as Departure[]).map((d) => [d, departure(d)])) as Record<
+          Departure,
+          ReturnType<typeof departure>
+        >,
+      )
+      .noUnknown(),
+    sets: yup.object({ eventDeleted: plainValues(true), eventCancelled: plainValues(true) }).noUnknown(),
+    foreignEdits: yup.string<'put back' | 'leave'>().oneOf(['put back', 'leave']).default('put back'),
+    guard: yup
+      .object({
+        removals: yup.number().integer().min(0).default(10),
+        removedPercent: yup.number().min(0).max(100).default(20),
+        rewrittenPercent: yup.number().min(0).max(100).default(50),
+      })
+      .noUnknown(),
+    checkEvery: yup.number().integer().min(1).max(1440).default(10),
+  })
+  .noUnknown()
+  .required();
+
+/** What a direction implies: it makes and changes on the side it goes to. Removing is a matter of the departures. */
+function permissionsOf(direction: LaneDefinition['direction'], given: { records?: Partial<Permissions>; calendar?: Partial<Permissions> }) {
+  const all = (yes: boolean): Permissions => ({ create: yes, change: yes, remove: yes });
+  const said = (p: Partial<Permissions> | undefined) => Object.fromEntries(Object.entries(p ?? {}).filter(([, v]) => v !== undefined));
+  return { records: { ...all(direction !== '->'), ...said(given.records) }, calendar: { ...all(direction !== '<-'), ...said(given.calendar) } };
+}
+
+/** Where a lane has conditions, each of which may be given as text. */
+const conditionPlaces = (input: Record<string, unknown>): { holder: Record<string, unknown>; pointer: string; path: string }[] => {
+  const isObject = (v: unknown): v is Record<string, unknown> => v !== null && typeof v === 'object' && !Array.isArray(v);
+  const moments = Array.isArray(input['moments']) ? input['moments'] : [];
+  return [
+    { holder: input, pointer: '/filter', path: 'filter' },
+    ...(isObject(input['events']) ? [{ holder: input['events'], pointer: '/events/filter', path: 'events.filter' }] : []),
+    ...moments.flatMap((m, i) => (isObject(m) ? [{ holder: m, pointer: `/moments/${i}/filter`, path: `moments[${i}].filter` }] : [])),
+  ];
+};
+
+/**
+ * Reads a lane from outside: refuses what does not fit, fills in defaults. Conditions may be given as text.
+ *
+ * @returns the lane, and for conditions given as text the column of each pointer into their trees
+ * @throws yup.ValidationError with every finding
+ */
+export function readLane(input: unknown): { lane: LaneDefinition; columns: Map<string, number> } {
+  const columns = new Map<string, number>();
+  let given = input;
+  if (input !== null && typeof input === 'object') {
+    const copy = structuredClone(input) as Record<string, unknown>;
+    for (const { holder, pointer, path } of conditionPlaces(copy)) {
+      const text = holder['filter'];
+      if (typeof text !== 'string') continue;
+      try {
+        const read = parseCondition(text.slice(0, longestFilter));
+        for (const [at, column] of read.columns) columns.set(`${pointer}${at}`, column);
+        holder['filter'] = read.condition;
+      } catch (error) {
+        if (!(error instanceof ConditionTextError)) throw error;
+        throw new yup.ValidationError(`${path}: ${error.message}`, text, path);
+      }
+    }
+    given = copy;
+  }
+  laneSchema.validateSync(given, { strict: true, abortEarly: false });
+  const lane = laneSchema.cast(given, { assert: false }) as unknown as LaneDefinition;
+  return { lane: { ...lane, may: permissionsOf(lane.direction, lane.may) }, columns };
+}
+
+const longestFilter = 20_000;
+
+/** @see readLane */
+export const parseLane = (input: unknown): LaneDefinition => readLane(input).lane;

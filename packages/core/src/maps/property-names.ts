@@ -1,0 +1,17 @@
+/** What an event has, in the order in which people want to read it. In a file of its own, because every page needs it. */
+export const propertyNames = [
+  'when',
+  'title',
+  'location',
+  'description',
+  'attendees',
+  'categories',
+  'busy',
+  'status',
+  'visibility',
+  'reminders',
+  'link',
+  'conference',
+  'colour',
+] as const;
+export type PropertyName = (typeof propertyNames)[number];

@@ -1,0 +1,44 @@
+import { attemptLikeness, type Doubt, type LaneContext, type Pair } from '@monsoon/core';
+import type { Records } from '@monsoon/systems';
+import type { RunStore } from './store.ts';
+
+/** For records that may have been made without our knowing: what is there that could be one of them. */
+export async function findDoubts(
+  context: LaneContext,
+  records: Records,
+  store: RunStore,
+  doubtful: Pair[],
+  signal: AbortSignal,
+): Promise<ReadonlyMap<string, Doubt>> {
+  if (doubtful.length === 0) return new Map();
+  const found = new Map<string, Doubt>(doubtful.map((p) => [p.id, { sure: [], maybe: [] }]));
+  for await (const page of records.pull(context.definition.records.collection, null, signal)) {
+    const hits = page.items.flatMap((item) =>
+      doubtful.flatMap((pair) => {
+        const likeness = attemptLikeness(context, pair, item);
+        return likeness === 'none' ? [] : [{ pair, item, likeness }];
+      }),
+    );
+    const taken = new Set((await store.pairs({ records: hits.map((h) => h.item.id) })).map((p) => `${p.recordId} ${p.moment}`));
+    for (const { pair, item, likeness } of hits) if (!taken.has(`${item.id} ${pair.moment}`)) found.get(pair.id)![likeness].push(item);
+  }
+  return shareOut(found);
+}
+
+/**
+ * Attempts that said the same are what the same records may have come of. Where there are no more records than such
+ * attempts, each takes one: which takes which is no matter, because they say the same.
+ */
+function shareOut(doubts: ReadonlyMap<string, Doubt>): ReadonlyMap<string, Doubt> {
+  const result = new Map<string, Doubt>();
+  const taken = new Set<string>();
+  for (const [pair, { sure, maybe }] of [...doubts].sort(([a], [b]) => (a < b ? -1 : 1))) {
+    const rivals = [...doubts.values()].filter((d) => d.sure.some((r) => sure.some((s) => s.id === r.id)));
+    const free = sure.filter((r) => !taken.has(r.id));
+    const shared = rivals.length > 1 && new Set(rivals.flatMap((d) => d.sure.map((r) => r.id))).size <= rivals.length;
+    const own = shared ? free.slice(0, 1) : free;
+    for (const record of own) if (own.length === 1) taken.add(record.id);
+    result.set(pair, { sure: own, maybe: maybe.filter((r) => !taken.has(r.id)) });
+  }
+  return result;
+}

@@ -1,0 +1,143 @@
+import {
+  type EventRead,
+  type LaneContext,
+  type Moment,
+  momentLinks,
+  momentOfEvents,
+  newBaseline,
+  noValues,
+  type Operation,
+  type Pair,
+  type RecordItem,
+  type RunCounts,
+  stateOf,
+  step,
+} from '@monsoon/core';
+import type { StoredEvent } from '@monsoon/systems';
+import { viewOf } from './event-view.ts';
+import type { Batch, Entry } from './store.ts';
+import type { Outcome } from './write-out.ts';
+
+/** A batch while it is being filled. */
+export type OpenBatch = Required<Pick<Batch, 'pairs' | 'entries' | 'verdicts' | 'holds'>>;
+
+const names: Record<Operation['kind'], keyof RunCounts> = {
+  make: 'made',
+  'make record': 'made',
+  change: 'changed',
+  adopt: 'adopted',
+  agree: 'agreed',
+  remove: 'removed',
+  'remove record': 'removed',
+  part: 'parted',
+  hold: 'held',
+};
+export const countOf = (operation: Operation): keyof RunCounts => names[operation.kind];
+
+/** A write of which nothing more was heard, for the journal. */
+export const attemptOf = (entry: Entry): Entry => ({
+  ...entry,
+  kind: 'attempt',
+  notes: [...entry.notes, `no answer came to this ${entry.kind}: it may have been done`],
+});
+
+/** Puts what was done, and what both sides really hold now, into the batch. */
+export function remember(
+  outcome: Outcome,
+  stored: Map<string, StoredEvent | null>,
+  batch: OpenBatch,
+  options: { context: LaneContext; counts: RunCounts },
+): void {
+  const { operation } = outcome;
+  const { counts } = options;
+  const { recordId, href, moment, label } = operation.pair;
+  const { pair, notes } = agreedPair(outcome, stored, options.context);
+  batch.pairs.push(pair);
+  batch.entries.push({ ...entryOf(operation, pair), notes: [...operation.notes, ...notes], removed: outcome.removed ?? null });
+  if (operation.hold !== null) batch.holds.push({ ...operation.hold, pair });
+  batch.verdicts.push({ recordId, href: recordId === null ? href : null, moment, label, verdict: operation.verdict });
+  // An event that has its record now is no longer known by its own place.
+  if (pair.recordId !== null && pair.href !== null && (operation.kind === 'make record' || operation.kind === 'adopt')) {
+    batch.verdicts.push({ recordId: null, href: pair.href, moment, label, verdict: null });
+    if (recordId === null) batch.verdicts.push({ recordId: pair.recordId, href: null, moment, label, verdict: operation.verdict });
+  }
+  counts[countOf(operation)]++;
+}
+
+export const entryOf = (operation: Operation, pair: Pair): Entry => ({
+  pair,
+  kind: operation.kind,
+  cause: operation.cause,
+  changes: operation.changes,
+  notes: operation.notes,
+  removed: null,
+});
+
+export function rememberHalf({ operation }: Outcome, batch: OpenBatch): void {
+  const changes = operation.changes.filter((c) => c.side === 'record');
+  batch.entries.push({
+    ...entryOf(operation, operation.pair),
+    changes,
+    notes: [...operation.notes, 'the event had changed meanwhile, and was planned again'],
+  });
+}
+
+const settles = (operation: Operation) => !['remove', 'remove record', 'part'].includes(operation.kind);
+
+/** The pair with its new baseline, and a note where somebody else's edit got in between our write and our look. */
+function agreedPair(outcome: Outcome, stored: Map<string, StoredEvent | null>, context: LaneContext): { pair: Pair; notes: string[] } {
+  const { operation } = outcome;
+  const { pair } = operation;
+  if (operation.kind === 'remove' || operation.kind === 'remove record')
+    return { pair: { ...pair, href: pair.state === 'parted' ? pair.href : null, etag: null, version: null, baseline: null }, notes: [] };
+  // A question about an item that has left moves nothing: what was agreed on stays agreed on until it is answered.
+  if (!settles(operation) || (operation.kind === 'hold' && operation.settled.length === 0)) return { pair, notes: [] };
+  const notes = outcome.found === true ? ['it was there already: an earlier attempt had made it'] : [];
+  const links = momentLinks(context, momentOf(pair, context));
+  const event = outcome.href === null ? null : (stored.get(outcome.href) ?? null);
+  const read: EventRead | null = event === null ? (outcome.href === null ? (operation.event?.read ?? null) : null) : viewOf(event, context).read;
+  const before = operation.kind === 'make' || operation.kind === 'make record' ? null : pair.baseline;
+  const blank: RecordItem = { id: '', fields: {} };
+  const planned = operation.record ?? { ...blank, fields: Object.fromEntries(context.collection.fields.map((f) => [f.name, null])) };
+  const meant = { ...planned, fields: { ...planned.fields, ...operation.recordEdits } };
+  const { baseline, foreign } = newBaseline(
+    links,
+    before,
+    {
+      planned: operation.record,
+      record: meant,
+      eventBefore: operation.event?.read?.values ?? noValues,
+      eventEdits: operation.eventEdits,
+      settled: operation.settled,
+      again: outcome.found === true || (operation.kind === 'make record' && operation.event?.etag === null),
+    },
+    { record: outcome.record ?? operation.record, event: read?.values ?? null },
+    context,
+  );
+  const begun = (operation.kind === 'make' || operation.kind === 'make record') && operation.restore === null;
+  const state = begun ? step(pair.state, 'agreed') : pair.state;
+  const recordId = outcome.record?.id ?? pair.recordId;
+  // An ETag says "as agreed": without agreement in everything, the next look must read the event again.
+  const loose = foreign.length > 0 || operation.loose;
+  const etag = outcome.href === null ? (operation.event?.etag ?? null) : (event?.etag ?? null);
+  const said = foreign.map((key) => `${key} was changed in the same moment; the next check settles it`);
+  return {
+    pair: {
+      ...pair,
+      recordId,
+      state,
+      href: outcome.href ?? pair.href,
+      etag: loose ? null : etag,
+      version: nameOf(outcome.record ?? operation.record),
+      laneVersion: context.version,
+      tried: null,
+      baseline,
+    },
+    notes: [...notes, ...said],
+  };
+}
+
+const nameOf = (record: RecordItem | null): string | null => (record === null ? null : stateOf(record));
+
+const momentOf = (pair: Pair, context: LaneContext): Moment =>
+  context.definition.moments.find((m) => m.name === pair.moment) ?? momentOfEvents(context);
