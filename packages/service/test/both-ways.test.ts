@@ -97,6 +97,15 @@ describe('a lane both ways, between the Front desk and a calendar server', () =>
     expect(await visits()).to.have.length(9);
   });
 
+  it('asks the calendar server for nothing outside of the calendar of the lane', async () => {
+    const outside = `${office.calendar}../somebody-elses/secret.ics`;
+    const refused = await office.client.run('tuning-visits', { hrefs: [outside] }).catch((e) => e);
+    expect(refused).to.include({ status: 422 });
+    expect(refused.problems[0].pointer).to.equal('/hrefs/0');
+    expect(refused.message).to.include(`is not in the calendar of this lane; addresses there begin with ${office.calendar}`);
+    expect(await office.client.item('tuning-visits', outside).catch((e) => e)).to.include({ status: 404 });
+  });
+
   it('asks about a conflict with both values and the baseline, and asks anew when a side changes meanwhile', async () => {
     const base = (await visit('V-1002'))['instrument'];
     const clash = async (here: string, there: string) => {

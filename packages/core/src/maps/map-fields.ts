@@ -118,9 +118,12 @@ function checkWays(property: MappableName, map: FieldMap, direction: MapDirectio
   const name = targetOf(map, fields);
   if ('join' in map && name === undefined) {
     const parts = [...new Set(joinFields(parseJoin(map.join)))];
-    return wrong(
-      `it is not known which of ${parts.join(', ')} an edited ${property} should change; ${oneWay}, or name the part that may be edited with edit: ${parts[0] ?? 'FIELD'}`,
-    );
+    const editable = parts.filter((p) => {
+      const part = findField(fields, p);
+      return part !== undefined && part.readOnly !== true && tellable.includes(part.type);
+    });
+    const named = editable.length === 0 ? '' : `, or name the part that may be edited with edit: ${editable.join(', or edit: ')}`;
+    return wrong(`it is not known which of ${parts.join(', ')} an edited ${property} should change; ${oneWay}${named}`);
   }
   const field = findField(fields, name!)!;
   if (field.readOnly === true) return wrong(`the field "${field.name}" cannot be written; ${oneWay}`);

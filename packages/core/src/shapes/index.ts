@@ -347,7 +347,7 @@ export const settleAllShape = yup
     choice: yup.string().required(),
     question: yup
       .string<HoldQuestion>()
-      .oneOf(Object.keys(holdChoices) as HoldQuestion[])
+      .oneOf(Object.keys(holdChoices) as HoldQuestion[], '${path}: "${value}" is not a question; questions are ${values}')
       .required(),
     lane: yup.string().max(63),
   })

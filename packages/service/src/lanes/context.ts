@@ -3,6 +3,10 @@ import type { App } from '../app.ts';
 import type { Sides } from '../run/gather.ts';
 import type { lanes } from '../storage/schema.ts';
 
+/** Is it the address of an event in the lane's calendar? Whatever a person gives is looked at before the server is asked for it. */
+export const isInCalendar = (lane: Pick<LaneRow, 'definition'>, href: string): boolean =>
+  href.startsWith('/') && new URL(href, 'http://calendar.example').pathname.startsWith(lane.definition.calendar.calendar);
+
 export type LaneRow = typeof lanes.$inferSelect;
 
 /** What the engine and a run need to know of a lane at this moment. @param draft what the lane would be instead */

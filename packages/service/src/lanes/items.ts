@@ -18,7 +18,7 @@ import { HttpProblem, notFound } from '../http/problem.ts';
 import { viewOf } from '../run/event-view.ts';
 import { holds, journal, pairs } from '../storage/schema.ts';
 import { failureReasons, holdAnswer, journalAnswer } from './answers.ts';
-import { type LaneRow, openLane } from './context.ts';
+import { isInCalendar, type LaneRow, openLane } from './context.ts';
 import { explain } from './why.ts';
 
 interface Row extends Record<string, unknown> {
@@ -146,7 +146,7 @@ export async function itemDetail(app: App, lane: LaneRow, item: string, moment: 
     );
   const { rows } = await app.db.execute<Row>(sql`select * from (${itemRows(lane.id)}) i where item = ${item} and moment = ${moment}`);
   const row = rows[0];
-  const eventAlone = row !== undefined ? row.record_id === null : item.startsWith('/');
+  const eventAlone = row !== undefined ? row.record_id === null : isInCalendar(lane, item);
   const mine = (t: typeof pairs | typeof journal | typeof holds) =>
     and(eq(t.lane, lane.id), eq(t.moment, moment), eventAlone ? and(isNull(t.recordId), eq(t.href, item)) : eq(t.recordId, item));
   const [pair] = await app.db.select().from(pairs).where(mine(pairs));

@@ -33,5 +33,5 @@ function excerpt(answer: Answer): string {
     .replace(/<[^>]*>/g, ' ')
     .replace(/\s+/g, ' ')
     .trim();
-  return text === '' ? '' : `: ${text.slice(0, 160)}`;
+  return text === '' ? '' : `: ${text.slice(0, 160).replace(/[.\s]+$/, '')}`;
 }

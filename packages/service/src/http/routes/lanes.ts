@@ -19,7 +19,7 @@ import * as yup from 'yup';
 import type { App } from '../../app.ts';
 import { addLaneJob } from '../../jobs/queue.ts';
 import { laneAnswers, operationAnswer, runAnswer } from '../../lanes/answers.ts';
-import { type LaneRow, openLane } from '../../lanes/context.ts';
+import { isInCalendar, type LaneRow, openLane } from '../../lanes/context.ts';
 import { findItem, itemDetail, listItems } from '../../lanes/items.ts';
 import { changeLane, checkSides, createLane, resolveLane } from '../../lanes/save.ts';
 import { auditSides, forecast, noCounts } from '../../run/execute.ts';
@@ -185,6 +185,13 @@ export const laneRoutes = (app: App): AnyRoute[] => [
     },
     async ({ params, body }) => {
       const lane = await findLane(app, params['lane']!);
+      const elsewhere = (body.hrefs ?? []).flatMap((href, at) => (isInCalendar(lane, href) ? [] : [{ href, at }]));
+      if (elsewhere.length > 0) {
+        const reason = (href: string) =>
+          `"${href}" is not in the calendar of this lane; addresses there begin with ${lane.definition.calendar.calendar}`;
+        const problems = elsewhere.map(({ href, at }) => ({ pointer: `/hrefs/${at}`, reason: reason(href) }));
+        throw new HttpProblem(422, 'An event of another place', problems.map((p) => p.reason).join('; '), problems);
+      }
       const run = await app.db.transaction(async (tx) => {
         const [row] = await tx
           .insert(runs)
