@@ -1,16 +1,16 @@
 import type { LaneAnswer } from '@monsoon/core';
-import { formatCondition } from '@monsoon/core/text';
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { Tabs } from 'radix-ui';
 import { useState } from 'react';
 import { useParams, useSearchParams } from 'react-router';
 import { client, queries, reasonOf } from '../data.ts';
 import { AuditDialog } from '../parts/audit.tsx';
-import { Ago, Badge, Button, Card, Failure, PageHead } from '../parts/basics.tsx';
+import { Ago, Badge, Button, Failure, PageHead } from '../parts/basics.tsx';
 import { ForecastDialog } from '../parts/forecast.tsx';
 import { Items } from '../parts/items.tsx';
+import { LaneSettings } from '../parts/lane-settings.tsx';
 import { RunTable } from '../parts/run-table.tsx';
-import { laneState } from '../parts/strip.tsx';
+import { laneState, Way } from '../parts/strip.tsx';
 
 export function Lane() {
   const slug = useParams()['lane']!;
@@ -38,9 +38,10 @@ function LanePage({ lane }: { lane: LaneAnswer }) {
         title={lane.definition.name}
         note={
           <>
-            <Badge tone="records">{lane.recordsName}</Badge> <span aria-hidden>&rarr;</span> <Badge tone="calendar">{lane.calendarName}</Badge>{' '}
+            <Badge tone="records">{lane.recordsName}</Badge> <Way lane={lane} className="inline" /> <Badge tone="calendar">{lane.calendarName}</Badge>{' '}
             {lane.pairs} pairs, {lane.leftOut} left out
             {lane.failed > 0 && <span className="text-failed">, {lane.failed} to mend</span>}
+            {lane.holds > 0 && <span className="text-held">, {lane.holds} held</span>}
           </>
         }
       >
@@ -87,58 +88,11 @@ function LanePage({ lane }: { lane: LaneAnswer }) {
           <RunTable lane={lane.slug} />
         </Tabs.Content>
         <Tabs.Content value="settings">
-          <Settings lane={lane} />
+          <LaneSettings lane={lane} />
         </Tabs.Content>
       </Tabs.Root>
       <AuditDialog lane={lane} open={auditing} onClose={() => setAuditing(false)} />
       <ForecastDialog lane={lane} open={forecasting} onClose={() => setForecasting(false)} />
     </>
-  );
-}
-
-/** `copy: kind; default: Visit` */
-const sayParts = (parts: object) =>
-  Object.entries(parts)
-    .filter(([, value]) => value !== undefined)
-    .map(([name, value]) => `${name}: ${(typeof value === 'object' ? JSON.stringify(value) : String(value)).replaceAll('\n', ' / ')}`)
-    .join('; ');
-
-/** The lane's settings in words. They are changed with a lane file. */
-function Settings({ lane }: { lane: LaneAnswer }) {
-  const d = lane.definition;
-  const say = (value: unknown) => (value === null ? 'none' : String(value));
-  const rows: [string, unknown][] = [
-    ['Zone', d.zone],
-    ['Filter', d.filter === null ? null : formatCondition(d.filter)],
-    ['Private', d.private === null ? null : `${d.private.field}: ${d.private.treat}`],
-    ['Window', d.window === null ? null : `${d.window.behind} days behind, ${d.window.ahead} ahead`],
-    ['Start line', d.startLine],
-    ...d.moments.map((m): [string, unknown] => [`Moment "${m.name}"`, sayParts(m.when)]),
-    ...Object.entries(d.fields)
-      .filter(([, map]) => map !== undefined)
-      .map(([name, map]): [string, unknown] => [`Field: ${name}`, sayParts(map!)]),
-    ['Record deleted', d.departures.recordDeleted],
-    ['No longer passes the filter', d.departures.filteredOut],
-    ['Lost its date', d.departures.dateLost],
-    ['Event deleted', d.departures.eventDeleted],
-    ['Edits on the calendar', d.foreignEdits],
-    ['Guard', `${d.guard.removals} removals or ${d.guard.removedPercent} %, ${d.guard.rewrittenPercent} % rewritten`],
-    ['Regular check', `every ${d.checkEvery} minutes`],
-  ];
-  return (
-    <Card title={`Version ${lane.version}`} aside={<span className="text-soft">change it with: monsoon lanes apply -f {lane.slug}.yaml</span>}>
-      <table>
-        <tbody>
-          {rows.map(([name, value]) => (
-            <tr key={name}>
-              <th scope="row" className="w-64">
-                {name}
-              </th>
-              <td className="break-words">{say(value)}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
-    </Card>
   );
 }

@@ -24,6 +24,7 @@ const tones: Record<string, Tone> = {
   agree: 'plain',
   part: 'plain',
   attempt: 'held',
+  held: 'held',
   'make record': 'records',
   'remove record': 'records',
 };

@@ -1,5 +1,5 @@
 import type { LaneAnswer } from '@monsoon/core';
-import { MoveRight } from 'lucide-react';
+import { MoveHorizontal, MoveLeft, MoveRight } from 'lucide-react';
 import { Link } from 'react-router';
 import { Ago, Badge } from './basics.tsx';
 
@@ -8,6 +8,18 @@ export function laneState(lane: LaneAnswer): { word: string; tone: 'plain' | 'he
   if (lane.lastRun?.state === 'held') return { word: 'held', tone: 'held' };
   if (lane.lastRun?.state === 'running' || lane.lastRun?.state === 'waiting') return { word: 'at work', tone: 'plain' };
   return { word: lane.state, tone: 'plain' };
+}
+
+const arrows = {
+  '->': { Arrow: MoveRight, means: 'records to calendar' },
+  '<-': { Arrow: MoveLeft, means: 'calendar to records' },
+  '<->': { Arrow: MoveHorizontal, means: 'both ways' },
+};
+
+/** Which way a lane goes, between its two sides. */
+export function Way({ lane, className = '' }: { lane: LaneAnswer; className?: string }) {
+  const { Arrow, means } = arrows[lane.definition.direction];
+  return <Arrow className={`text-soft ${className}`} size={20} role="img" aria-label={means} />;
 }
 
 /** A lane as a strip: records left, what passes in the middle, calendar right. */
@@ -25,7 +37,7 @@ export function LaneStrip({ lane }: { lane: LaneAnswer }) {
         </div>
       </div>
       <div className="w-32 text-center">
-        <MoveRight className="mx-auto text-soft" size={20} aria-label="records to calendar" />
+        <Way lane={lane} className="mx-auto" />
         <span className="tabular-nums text-soft">{lane.pairs} pairs</span>
       </div>
       <div>

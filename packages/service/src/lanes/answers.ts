@@ -10,7 +10,7 @@ import {
 import { and, count, desc, eq, inArray, notInArray } from 'drizzle-orm';
 import type { App } from '../app.ts';
 import { holds, type journal, lanes, pairs, runs, systems, verdicts } from '../storage/schema.ts';
-import type { LaneRow } from './context.ts';
+import { definitionOf, type LaneRow } from './context.ts';
 
 /** Verdicts that are failures, not decisions. */
 export const failureReasons = ['refused by the system', 'unreadable event', 'unfit value', 'several candidates'];
@@ -48,7 +48,7 @@ export async function laneAnswers(app: App, rows: LaneRow[]): Promise<LaneAnswer
       slug: lane.slug,
       version: lane.version,
       state: lane.state,
-      definition: lane.definition,
+      definition: definitionOf(lane),
       recordsName: `${systemName(lane.recordsSystem)}: ${lane.definition.records.collection}`,
       calendarName: `${systemName(lane.calendarSystem)}: ${lane.calendarName}`,
       pairs: paired.find((p) => p.lane === lane.id)?.n ?? 0,

@@ -9,13 +9,15 @@ export const isInCalendar = (lane: Pick<LaneRow, 'definition'>, href: string): b
 
 export type LaneRow = typeof lanes.$inferSelect;
 
+/** The lane as it stands, read anew: one that was saved by an older Monsoon gets the defaults of what has come since. */
+export const definitionOf = (lane: Pick<LaneRow, 'definition'>): LaneDefinition => parseLane(lane.definition);
+
 /** What the engine and a run need to know of a lane at this moment. @param draft what the lane would be instead */
 export async function openLane(app: App, lane: LaneRow, draft?: LaneDefinition): Promise<{ context: LaneContext; sides: Sides }> {
   const records = (await app.systems.byId(lane.recordsSystem)).system.records;
   const calendars = (await app.systems.byId(lane.calendarSystem)).system.calendars;
   if (records === undefined || calendars === undefined) throw new Error(`the lane ${lane.slug} names a system that does not offer what it needs`);
-  // Read anew: a lane that was saved by an older Monsoon gets the defaults of what has come since.
-  const definition = draft ?? parseLane(lane.definition);
+  const definition = draft ?? definitionOf(lane);
   const collection = (await records.describe()).find((c) => c.name === definition.records.collection);
   if (collection === undefined) throw new Error(`the collection ${definition.records.collection} of the lane ${lane.slug} is gone`);
   const zone = app.zones.find(definition.zone) ?? UTC;

@@ -1,0 +1,82 @@
+import type { LaneAnswer, LaneDefinition, Permissions } from '@monsoon/core';
+import { formatCondition } from '@monsoon/core/text';
+import { Card } from './basics.tsx';
+
+/** `copy: kind; default: Visit` */
+const sayParts = (parts: object) =>
+  Object.entries(parts)
+    .filter(([, value]) => value !== undefined)
+    .map(([name, value]) => `${name}: ${(typeof value === 'object' ? JSON.stringify(value) : String(value)).replaceAll('\n', ' / ')}`)
+    .join('; ');
+
+/** The lane's settings in words. They are changed with a lane file. */
+const sayMay = (may: Permissions) => (['create', 'change', 'remove'] as const).filter((what) => may[what]).join(', ') || 'nothing';
+const sayDeparture = (choice: string, sets: object) =>
+  Object.keys(sets).length === 0
+    ? choice
+    : `${choice}; fields to set: ${Object.entries(sets)
+        .map(([name, value]) => `${name} to ${value === null ? 'nothing' : String(value)}`)
+        .join(', ')}`;
+
+/** Which events belong, where they become records. */
+const sayEvents = ({ events, defaults, link }: LaneDefinition): [string, unknown][] => [
+  ['Filter of events', events.filter === null ? null : formatCondition(events.filter)],
+  ['Events', `private: ${events.private}; repeating: ${events.repeating}; of other lanes: ${events.otherLanes}`],
+  ['Defaults of new records', sayParts(defaults) || null],
+  ['Link', link],
+];
+
+export function LaneSettings({ lane }: { lane: LaneAnswer }) {
+  const d = lane.definition;
+  const say = (value: unknown) => (value === null ? 'none' : String(value));
+  const rows: [string, unknown][] = [
+    ['Direction', { '->': 'records to calendar', '<-': 'calendar to records', '<->': 'both ways' }[d.direction]],
+    ['May, in the records', sayMay(d.may.records)],
+    ['May, on the calendar', sayMay(d.may.calendar)],
+    ['Zone', d.zone],
+    ['Filter', d.filter === null ? null : formatCondition(d.filter)],
+    ['Private', d.private === null ? null : `${d.private.field}: ${d.private.treat}`],
+    ...(d.direction === '->' ? [] : sayEvents(d)),
+    ['Window', d.window === null ? null : `${d.window.behind} days behind, ${d.window.ahead} ahead`],
+    ['Start line', d.startLine],
+    ...d.moments.map((m): [string, unknown] => [
+      `Moment "${m.name}"`,
+      sayParts({
+        ...m.when,
+        ...(m.direction === undefined ? {} : { direction: m.direction }),
+        ...(m.filter == null ? {} : { filter: formatCondition(m.filter) }),
+      }),
+    ]),
+    ...Object.entries(d.fields)
+      .filter(([, map]) => map !== undefined)
+      .map(([name, map]): [string, unknown] => [`Field: ${name}`, [map!].flat().map(sayParts).join('; and ')]),
+    ['Conflicts', [d.conflicts.rule, ...Object.entries(d.conflicts.fields).map(([name, rule]) => `${name}: ${rule}`)].join('; ')],
+    ['Record deleted', d.departures.recordDeleted],
+    ['No longer passes the filter', d.departures.filteredOut],
+    ['Lost its date', d.departures.dateLost],
+    ['Event deleted', sayDeparture(d.departures.eventDeleted, d.sets.eventDeleted)],
+    ['Event cancelled', sayDeparture(d.departures.eventCancelled, d.sets.eventCancelled)],
+    ['Event no longer passes the filter', d.departures.eventFilteredOut],
+    ['Edited on one side, deleted on the other', d.departures.editedAndDeleted],
+    ['Edits that the lane does not carry', d.foreignEdits],
+    ['Matched when first paired, by', d.matching.join(' and ') || null],
+    ['Guard', `${d.guard.removals} removals or ${d.guard.removedPercent} %, ${d.guard.rewrittenPercent} % rewritten`],
+    ['Regular check', `every ${d.checkEvery} minutes`],
+  ];
+  return (
+    <Card title={`Version ${lane.version}`} aside={<span className="text-soft">change it with: monsoon lanes apply -f {lane.slug}.yaml</span>}>
+      <table>
+        <tbody>
+          {rows.map(([name, value]) => (
+            <tr key={name}>
+              <th scope="row" className="w-64">
+                {name}
+              </th>
+              <td className="break-words">{say(value)}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </Card>
+  );
+}
