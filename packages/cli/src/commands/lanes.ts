@@ -250,11 +250,11 @@ function printItem(item: ItemDetail): void {
   print(item.why);
   print(`Next: ${item.next}`);
   const sides = [item.record.values, item.baseline?.record, item.event.values];
-  const names = propertyNames.filter((name) => sides.some((side) => side !== null && side !== undefined && name in side));
   const say = (values: object | null | undefined, name: string) => {
     const value = (values as Record<string, unknown> | null | undefined)?.[name];
     return sayAny(value);
   };
+  const names = propertyNames.filter((name) => sides.some((side) => say(side, name) !== ''));
   if (names.length > 0)
     print(
       `\n${table(

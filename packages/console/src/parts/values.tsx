@@ -3,10 +3,10 @@ import { propertyNames, sayAny } from '@monsoon/core/text';
 
 export const sayValue = (_name: string, value: unknown): string => sayAny(value);
 
-/** The names that any side has, in the order of an event; further maps of a property after it. */
+/** The names that any side has a value for, in the order of an event; further maps of a property after it. */
 export function namesOf(...sides: (LinkValues | null | undefined)[]): string[] {
   const place = (name: string) => propertyNames.indexOf(name.split('>')[0] as (typeof propertyNames)[number]);
-  const names = new Set(sides.flatMap((s) => Object.keys(s ?? {})));
+  const names = new Set(sides.flatMap((s) => Object.entries(s ?? {}).flatMap(([name, value]) => (sayAny(value) === '' ? [] : [name]))));
   return [...names].sort((a, b) => place(a) - place(b) || (a < b ? -1 : 1));
 }
 

@@ -48,10 +48,10 @@ export function explain(item: Omit<ItemDetail, 'why' | 'next'>, facts: Facts): {
 
 const says: Record<Verdict['reason'], (condition: string, value: string) => string> = {
   'no date': (condition) => `No date, so nothing to put on the calendar (${condition}).`,
-  'filtered out': (condition, value) => `It does not pass the filter: ${condition}, and the record has ${value}.`,
-  private: (condition, value) => `It is private, and the lane leaves private items out: ${condition}, and the record has ${value}.`,
-  'before the start line': (condition, value) => `It is older than the lane's start line: ${condition}, and the record is from ${value}.`,
-  'out of the window': (condition, value) => `It lies outside the window: ${condition}, and the record has ${value}.`,
+  'filtered out': (condition, value) => `It does not pass the filter: ${condition}; found ${value}.`,
+  private: (condition, value) => `It is private, and the lane leaves private items out: ${condition}; found ${value}.`,
+  'before the start line': (condition, value) => `It is older than the lane's start line: ${condition}; found ${value}.`,
+  'out of the window': (condition, value) => `It lies outside the window: ${condition}; found ${value}.`,
   'unfit value': (condition, value) => `A value does not fit: ${condition} (found: ${value}).`,
   'several candidates': (condition, value) => `It is not clear which event is its own: ${condition}, and ${value}.`,
   'no longer followed': () => 'The lane parted from it and no longer follows it.',
@@ -64,11 +64,11 @@ const says: Record<Verdict['reason'], (condition: string, value: string) => stri
 
 const advice: Record<Verdict['reason'], string> = {
   'no date': 'Give the record a start.',
-  'filtered out': 'Change the record, or the filter of the lane.',
-  private: 'Nothing, unless the record should not be private.',
-  'before the start line': 'Nothing, unless the lane should take older records.',
+  'filtered out': 'Change what the condition asks for, or the filter of the lane.',
+  private: 'Nothing, unless it should not be private.',
+  'before the start line': 'Nothing, unless the lane should take older ones.',
   'out of the window': 'Nothing, or widen the window of the lane.',
-  'unfit value': 'Mend the value in the record; the lane takes it up by itself.',
+  'unfit value': 'Mend the value; the lane takes it up by itself.',
   'several candidates': 'Remove or rename the events that are not meant, then run the lane.',
   'no longer followed': 'Nothing.',
   'refused by the system': 'Mend the cause and run this item again.',
