@@ -1,4 +1,5 @@
 import type { Collection, FieldValues, RecordItem } from '@monsoon/core';
+import type { Notice } from './json-api/webhooks.ts';
 
 /** One step of connecting, for people to read as it happens. */
 export interface ProbeStep {
@@ -13,6 +14,19 @@ export interface RecordPage {
   gone: string[];
   /** where the next pull goes on; on the last page only */
   cursor?: string | null;
+  /** on the last page, though a cursor was given: the pages together list every record there is */
+  complete?: true;
+}
+
+/** How a database tells what changed, where something can be put in place for it. */
+export interface Tracking {
+  /** `installed` tells changes at once and cheaply; `possible` could; null: nothing can be put in place there */
+  state: 'installed' | 'possible' | null;
+  /** what tells changes now, in words */
+  now: string;
+  /** statements for reading before anything is done, and for a database administrator to carry out instead */
+  install: string;
+  uninstall: string;
 }
 
 /** The records of a system. Every method rejects with OutsideError when the system does not do its part. */
@@ -34,6 +48,10 @@ export interface Records {
   change(collection: string, from: RecordItem, fields: FieldValues, signal: AbortSignal): Promise<RecordItem>;
   /** Removes a record that still is as it was read; nothing to remove is fine. Throws `changed meanwhile` otherwise. */
   remove(collection: string, from: RecordItem, signal: AbortSignal): Promise<void>;
+  /** Where the system can be made to tell its changes: what is in place, and what would be done. */
+  tracking?(collection: string): Promise<Tracking>;
+  /** Puts it in place, or takes it away again. */
+  track?(collection: string, on: boolean): Promise<void>;
 }
 
 export interface CalendarInfo {
@@ -67,8 +85,10 @@ export interface CalendarChanges {
 export interface Calendars {
   probe(signal: AbortSignal): AsyncIterable<ProbeStep>;
   calendars(signal: AbortSignal): Promise<CalendarInfo[]>;
-  /** Makes a calendar for events; a refused colour is left out. */
-  make(name: string, colour: string | null, signal: AbortSignal): Promise<CalendarInfo>;
+  /** Makes a calendar for events, or a task list; a refused colour is left out. */
+  make(name: string, colour: string | null, signal: AbortSignal, holds?: 'events' | 'tasks'): Promise<CalendarInfo>;
+  /** Gives a calendar another name or colour. Throws `refused` where that cannot be. */
+  rename(calendar: string, to: { name?: string | undefined; colour?: string | undefined }, signal: AbortSignal): Promise<CalendarInfo>;
   /** What changed since the cursor, or everything; never fewer than the truth because of an old cursor. */
   changes(calendar: string, cursor: string | null, signal: AbortSignal): AsyncIterable<CalendarChanges>;
   /** The events as they are now; null only for those whose absence a direct read confirmed. */
@@ -83,9 +103,32 @@ export interface Calendars {
   hrefFor(calendar: string, uid: string): string;
 }
 
+export interface Message {
+  to: string[];
+  subject: string;
+  text: string;
+  html?: string | undefined;
+  /** an iTIP message (RFC 5546) that goes along (RFC 6047) */
+  calendar?: { method: string; text: string } | undefined;
+}
+
+/** Mail out. */
+export interface Mail {
+  probe(signal: AbortSignal): AsyncIterable<ProbeStep>;
+  /** Hands a mail over. Rejects with OutsideError when the server does not take it. */
+  send(message: Message): Promise<void>;
+}
+
 /** A connected system: what it offers, and how to let go of it. */
 export interface OpenSystem {
   records?: Records;
   calendars?: Calendars;
+  mail?: Mail;
+  /** Tries everything that its settings tell of it, reading only. */
+  walk?(signal: AbortSignal): AsyncIterable<ProbeStep>;
+  /** What a signed notice is about; null when its signature does not fit. */
+  notice?(headers: Record<string, string | undefined>, body: Buffer): Notice | null;
+  /** Listens for changes that the system tells by itself. @returns how to stop */
+  watch?(changed: (collection: string) => void, lost: (error: Error) => void): Promise<() => Promise<void>>;
   close(): Promise<void>;
 }

@@ -4,8 +4,9 @@ import type { CalendarChanges } from './interfaces.ts';
 export async function wholeChanges(pages: AsyncIterable<CalendarChanges>): Promise<CalendarChanges & { cursor: string | null }> {
   const all: CalendarChanges & { cursor: string | null } = { changed: [], removed: [], cursor: null, complete: true };
   for await (const page of pages) {
-    all.changed.push(...page.changed);
-    all.removed.push(...page.removed);
+    // One by one: a page may be longer than a call can have arguments.
+    for (const changed of page.changed) all.changed.push(changed);
+    for (const href of page.removed) all.removed.push(href);
     all.complete = page.complete;
     if (page.cursor !== undefined) all.cursor = page.cursor;
   }

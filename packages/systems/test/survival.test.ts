@@ -1,7 +1,8 @@
 import { loadZones } from '@monsoon/service';
-import { type Calendars, callStack, checkAddress, ForbiddenAddress, kinds, OutsideError, type Records, wholeChanges } from '@monsoon/systems';
+import { type Calendars, callStack, checkAddress, ForbiddenAddress, kinds, type Records, wholeChanges } from '@monsoon/systems';
 import { expect } from 'chai';
 import { type Answerer, type Misbehaving, misbehaving } from '../../../test/support/misbehaving.ts';
+import { reply, trouble } from '../../../test/support/outside.ts';
 
 const signal = new AbortController().signal;
 const options = { addresses: { allowed: ['127.0.0.1'] }, zones: loadZones() };
@@ -22,20 +23,6 @@ async function against<T>(fault: Answerer, work: (calendars: Calendars, server: 
     await server.close();
   }
 }
-const trouble = async (work: Promise<unknown>): Promise<OutsideError> => {
-  const error = await work.then(
-    () => null,
-    (e: unknown) => e,
-  );
-  expect(error).to.be.instanceOf(OutsideError);
-  return error as OutsideError;
-};
-const reply =
-  (status: number, body = '', headers = {}): Answerer =>
-  (_asked, response) => {
-    response.writeHead(status, headers).end(body);
-    return true;
-  };
 
 describe('surviving calendar servers', () => {
   it('takes a 207 with a failure inside a PUT for what it is', async () => {
@@ -76,7 +63,7 @@ describe('surviving calendar servers', () => {
       async (c, server) =>
         [
           await wholeChanges(c.changes('/c/', JSON.stringify({ token: 'old', since }), signal)),
-          server.asked.map((a) => a.body.includes('old')),
+          server.asked.filter((a) => a.method === 'REPORT').map((a) => a.body.includes('old')),
         ] as const,
     );
     expect(changes.complete).to.equal(true);
@@ -88,7 +75,8 @@ describe('surviving calendar servers', () => {
       '': `${listed('/c/a.ics')}<D:response><D:href>/c/</D:href><D:status>HTTP/1.1 507 Insufficient Storage</D:status></D:response><D:sync-token>two</D:sync-token>`,
       two: `${listed('/c/b.ics')}<D:sync-token>three</D:sync-token>`,
     };
-    const answer: Answerer = (asked, response) => reply(207, xml(pages[/<D:sync-token>(.*?)</.exec(asked.body)![1]!]!))(asked, response);
+    const answer: Answerer = (asked, response) =>
+      reply(207, xml(asked.method === 'REPORT' ? pages[/<D:sync-token>(.*?)</.exec(asked.body)![1]!]! : ''))(asked, response);
     const changes = await against(answer, (c) => wholeChanges(c.changes('/c/', null, signal)));
     expect(changes.changed.map((x) => x.href)).to.deep.equal(['/c/a.ics', '/c/b.ics']);
   });
@@ -103,6 +91,29 @@ describe('surviving calendar servers', () => {
       );
     const changes = await against(answer, (c) => wholeChanges(c.changes('/c/', null, signal)));
     expect(changes).to.deep.equal({ changed: [{ href: '/c/a%40b.ics', etag: '"1"' }], removed: [], cursor: null, complete: true });
+  });
+
+  it('does not trust the old token of a calendar that was made anew', async () => {
+    const answer: Answerer = (asked, response) =>
+      reply(
+        207,
+        xml(
+          asked.method === 'PROPFIND'
+            ? found('/c/', '<D:resource-id><D:href>urn:uuid:new</D:href></D:resource-id>')
+            : asked.body.includes('<D:sync-token>old')
+              ? '<D:sync-token>old</D:sync-token>'
+              : `${listed('/c/a.ics')}<D:sync-token>new</D:sync-token>`,
+        ),
+      )(asked, response);
+    const cursor = (identity: string) => JSON.stringify({ token: 'old', since: new Date().toISOString(), identity });
+    expect(await against(answer, (c) => wholeChanges(c.changes('/c/', cursor('urn:uuid:new'), signal)))).to.include({ complete: false });
+    expect(await against(answer, (c) => wholeChanges(c.changes('/c/', cursor('urn:uuid:before'), signal)))).to.include({ complete: true });
+  });
+
+  it('never takes a part of a listing for the whole where a server has no way to the rest', async () => {
+    const cut = `${listed('/c/a.ics')}<D:response><D:href>/c/</D:href><D:status>HTTP/1.1 507 Insufficient Storage</D:status></D:response>`;
+    const answer: Answerer = (asked, response) => reply(asked.method === 'REPORT' ? 501 : 207, xml(cut))(asked, response);
+    expect((await against(answer, (c) => trouble(wholeChanges(c.changes('/c/', null, signal))))).message).to.match(/only a part/);
   });
 
   it('never takes a listing that broke off for a whole one', async () => {
@@ -166,9 +177,11 @@ describe('surviving calendar servers', () => {
       await c.change('/c/a.ics', '"1"', event, signal);
       return server.asked;
     });
-    for (const a of asked) expect(a.headers).to.not.have.property('transfer-encoding');
-    expect(asked[0]!.headers).to.have.property('depth');
-    expect(asked[1]!.headers['if-match']).to.equal('"1"');
+    for (const a of asked) {
+      expect(a.headers).to.not.have.property('transfer-encoding');
+      if (a.method !== 'PUT') expect(a.headers).to.have.property('depth');
+    }
+    expect(asked.at(-1)!.headers['if-match']).to.equal('"1"');
   });
 });
 

@@ -88,7 +88,7 @@ function masterOf(roots: Component[]): Component {
   return master;
 }
 
-const textOf = (event: Component, name: string): string | null => {
+export const textOf = (event: Component, name: string): string | null => {
   const line = lineOf(event, name);
   return line === undefined || line.value === '' ? null : unescapeText(line.value);
 };
@@ -97,7 +97,7 @@ function word<T extends string>(event: Component, name: string, words: Record<st
   return words[lineOf(event, name)?.value.trim().toUpperCase() ?? ''] ?? null;
 }
 
-function readCategories(event: Component): string[] | null {
+export function readCategories(event: Component): string[] | null {
   const words = event.lines
     .filter((l) => l.name === 'CATEGORIES')
     .flatMap((l) => splitText(l.value))
@@ -106,7 +106,7 @@ function readCategories(event: Component): string[] | null {
 }
 
 /** `20261215T120000` to `2026-12-15T12:00:00`, a trailing Z kept. @throws UnreadableEvent for days that do not exist */
-function expand(value: string): string {
+export function expand(value: string): string {
   const match = /^(\d{4})(\d\d)(\d\d)(?:T(\d\d)(\d\d)(\d\d)(Z)?)?$/i.exec(value.trim());
   if (match === null) throw new UnreadableEvent(`"${value}" is no date or date-time`);
   const [, y, m, d, h, min, s, z] = match;
@@ -127,7 +127,7 @@ interface Clock {
   zone: Zone | null;
 }
 
-function readClock(line: Line, roots: Component[], zones: ZoneTable): Clock {
+export function readClock(line: Line, roots: Component[], zones: ZoneTable): Clock {
   const text = expand(line.value);
   if (text.endsWith('Z')) return { local: text.slice(0, -1), zone: UTC };
   const tzid = paramOf(line, 'TZID');

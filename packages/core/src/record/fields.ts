@@ -45,6 +45,10 @@ export interface Person {
   email?: string;
 }
 
+/** A person as systems without people write them: by address, or by name. */
+export const personOf = (text: string): Person => (text.includes('@') ? { email: text } : { name: text });
+export const personText = ({ email, name }: Person): string | null => email ?? name ?? null;
+
 export interface Reference {
   id: string;
   label?: string;

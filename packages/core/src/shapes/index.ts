@@ -3,41 +3,15 @@ import { type HoldQuestion, holdChoices } from '../engine/holds.ts';
 import { verdictReasons } from '../engine/judge.ts';
 import type { Change } from '../engine/merge.ts';
 import { operationKinds } from '../engine/operation.ts';
-import { type Baseline, type LinkValues, pairStates } from '../engine/pair.ts';
+import { pairStates } from '../engine/pair.ts';
 import type { LaneDefinition } from '../lane/definition.ts';
 import { laneSchema } from '../lane/lane-schema.ts';
-import { fieldTypes } from '../record/fields.ts';
+import { baseline, count, list, maybe, maybeTime, text, time, values } from './parts.ts';
+
+export { page } from './parts.ts';
+export * from './systems.ts';
 
 /** The shapes of what the HTTP interface takes and gives: checked, documented and typed from here alone. */
-
-const text = () => yup.string().defined();
-const maybe = () => yup.string().defined().nullable();
-const time = () =>
-  yup
-    .string()
-    .defined()
-    .meta({ schema: { type: 'string', format: 'date-time' } });
-const maybeTime = () =>
-  yup
-    .string()
-    .defined()
-    .nullable()
-    .meta({ schema: { type: ['string', 'null'], format: 'date-time' } });
-const count = () => yup.number().integer().min(0).defined();
-const values = () =>
-  yup
-    .mixed<LinkValues>()
-    .defined()
-    .meta({ schema: { type: 'object', description: 'event properties by name' } });
-const baseline = () =>
-  yup
-    .mixed<Baseline>()
-    .defined()
-    .nullable()
-    .meta({ schema: { type: ['object', 'null'], description: 'the values on which both sides last agreed' } });
-const list = <T extends yup.ISchema<unknown, unknown>>(of: T) =>
-  yup.array(of as never).defined() as unknown as yup.ArraySchema<yup.InferType<T>[], yup.AnyObject>;
-export const page = <T extends yup.ISchema<unknown, unknown>>(of: T) => yup.object({ items: list(of), next: maybe() }).noUnknown();
 
 export const credentialsShape = yup
   .object({ email: yup.string().email().max(200).required(), password: yup.string().max(1000).required() })
@@ -51,79 +25,6 @@ export const tokenRequestShape = yup
   .required();
 export const tokenShape = yup.object({ id: text(), name: text(), may: text(), createdAt: time(), lastUsedAt: maybeTime() }).noUnknown();
 export const newTokenShape = tokenShape.shape({ token: text() });
-
-const healthShape = yup
-  .object({ state: yup.string<'unknown' | 'well' | 'failing'>().oneOf(['unknown', 'well', 'failing']).defined(), detail: text(), at: maybeTime() })
-  .noUnknown();
-export const systemRequestShape = yup
-  .object({
-    slug: yup
-      .string()
-      .matches(/^[a-z0-9][a-z0-9-]{0,62}$/, '${path} is 1 to 63 small letters, digits and dashes')
-      .required(),
-    name: yup.string().min(1).max(200).required(),
-    kind: yup.string().required(),
-    settings: yup.object().required(),
-    secrets: yup.object().required(),
-  })
-  .noUnknown()
-  .required();
-export const systemChangeShape = yup
-  .object({ name: yup.string().min(1).max(200), settings: yup.object().default(undefined), secrets: yup.object().default(undefined) })
-  .noUnknown()
-  .required();
-export const systemShape = yup
-  .object({
-    id: text(),
-    slug: text(),
-    name: text(),
-    kind: text(),
-    address: text(),
-    offers: list(yup.string<'records' | 'calendars'>().defined()),
-    push: yup.boolean().defined(),
-    health: healthShape,
-    lanes: list(yup.string().defined()),
-    createdAt: time(),
-  })
-  .noUnknown();
-export const probeStepShape = yup
-  .object({ name: text(), outcome: yup.string<'ok' | 'warning' | 'failed'>().oneOf(['ok', 'warning', 'failed']).defined(), detail: text() })
-  .noUnknown();
-export const checkShape = yup.object({ ok: yup.boolean().defined(), steps: list(probeStepShape) }).noUnknown();
-export const collectionShape = yup
-  .object({
-    name: text(),
-    label: text(),
-    fields: list(
-      yup.object({
-        name: text(),
-        label: text(),
-        type: yup
-          .string()
-          .oneOf([...fieldTypes])
-          .defined(),
-        choices: yup.array(yup.string().defined()),
-        unit: yup.string(),
-        readOnly: yup.boolean(),
-        limit: yup.number(),
-      }),
-    ),
-    may: yup.object({ create: yup.boolean().defined(), change: yup.boolean().defined(), remove: yup.boolean().defined() }).defined(),
-    retries: yup.string<'key' | 'none'>().oneOf(['key', 'none']).defined(),
-  })
-  .noUnknown();
-export const calendarRequestShape = yup
-  .object({
-    name: yup.string().trim().min(1).max(200).required(),
-    colour: yup
-      .string()
-      .matches(/^#[0-9a-fA-F]{6}$/, '${path} is a colour such as #b3702a')
-      .nullable()
-      .default(null),
-  })
-  .noUnknown()
-  .required();
-export const calendarShape = yup.object({ href: text(), name: text(), colour: maybe(), writable: yup.boolean().defined() }).noUnknown();
 
 export const runStates = ['waiting', 'running', 'done', 'failed', 'held'] as const;
 export type RunState = (typeof runStates)[number];
@@ -385,11 +286,6 @@ export const healthAnswerShape = yup
 
 export type Credentials = yup.InferType<typeof credentialsShape>;
 export type PersonAnswer = yup.InferType<typeof personShape>;
-export type SystemAnswer = yup.InferType<typeof systemShape>;
-export type CheckAnswer = yup.InferType<typeof checkShape>;
-export type ProbeStepAnswer = yup.InferType<typeof probeStepShape>;
-export type CollectionAnswer = yup.InferType<typeof collectionShape>;
-export type CalendarAnswer = yup.InferType<typeof calendarShape>;
 export type LaneAnswer = yup.InferType<typeof laneShape>;
 export type RunAnswer = yup.InferType<typeof runShape>;
 export type ForecastAnswer = yup.InferType<typeof forecastShape>;

@@ -3,20 +3,29 @@ import { failure } from '../http/answers.ts';
 import type { Call } from '../http/call.ts';
 import type { CalendarChanges, CalendarInfo, Calendars, ProbeStep, StoredEvent } from '../interfaces.ts';
 import { OutsideError } from '../outside-error.ts';
+import { failedStep } from '../probe-steps.ts';
 import { pullChanges } from './changes.ts';
 import { Dav, hrefElements, NAMESPACES } from './dav.ts';
 import { findHomes, listCalendars } from './discovery.ts';
 import { withSlash } from './hrefs.ts';
 import { CAL, DAV, escapeXml } from './multistatus.ts';
 
-/** Events fetched by one multiget; more make some servers slow. */
-const BATCH = 50;
+/** Events fetched by one multiget: 100 take one server 15 milliseconds, and another more than 3 seconds. */
+const batches = { first: 50, least: 10, most: 400, quick: 400, slow: 2000 };
+
+/** Calendars whose events are counted when checking. */
+const MOST_COUNTED = 10;
+
+const XML = { 'content-type': 'application/xml; charset=utf-8' };
+const nameElement = (name: string) => `<D:displayname>${escapeXml(name)}</D:displayname>`;
+const colourElement = (colour: string) => `<A:calendar-color>${escapeXml(colour)}</A:calendar-color>`;
 
 /** Calendars over CalDAV (RFC 4791). */
 export class CalDav implements Calendars {
   readonly #dav: Dav;
   readonly #address: string;
   #homes: string[] | null = null;
+  #batch = batches.first;
 
   constructor(call: Call, address: string) {
     this.#dav = new Dav(call, address);
@@ -40,6 +49,7 @@ export class CalDav implements Calendars {
         outcome: calendars.length > 0 ? 'ok' : 'warning',
         detail: calendars.length > 0 ? `${calendars.length} found: ${calendars.map((c) => c.name).join(', ')}` : 'none yet; Monsoon can make one',
       };
+      yield* this.#probeContents(calendars.slice(0, MOST_COUNTED), signal);
       const closed = calendars.filter((c) => !c.writable);
       yield {
         name: 'writing',
@@ -47,40 +57,81 @@ export class CalDav implements Calendars {
         detail: closed.length > 0 ? `not permitted in ${closed.map((c) => c.name).join(', ')}` : 'nothing speaks against it',
       };
     } catch (error) {
-      if (!(error instanceof OutsideError)) throw error;
-      yield { name: error.trouble === 'not authorised' ? 'credentials' : 'reachable', outcome: 'failed', detail: error.message };
+      yield failedStep(error);
     }
+  }
+
+  /** How many events there are, and how changes are told. */
+  async *#probeContents(calendars: CalendarInfo[], signal: AbortSignal): AsyncIterable<ProbeStep> {
+    const counts: string[] = [];
+    let telling = true;
+    for (const calendar of calendars) {
+      const { changed, cursor } = await pullChanges(this.#dav, calendar.href, null, signal);
+      counts.push(`${calendar.name} ${changed.length}`);
+      telling &&= cursor !== null;
+    }
+    if (calendars.length === 0) return;
+    yield { name: 'events', outcome: 'ok', detail: counts.join(', ') };
+    yield telling
+      ? { name: 'changes', outcome: 'ok', detail: 'the server tells what changed since the last look (sync-collection)' }
+      : { name: 'changes', outcome: 'warning', detail: 'the server cannot tell what changed: each check lists everything' };
   }
 
   async calendars(signal: AbortSignal): Promise<CalendarInfo[]> {
     return listCalendars(this.#dav, await this.#findHomes(signal), signal);
   }
 
-  async make(name: string, colour: string | null, signal: AbortSignal): Promise<CalendarInfo> {
+  /** The lists that hold tasks. */
+  async taskLists(signal: AbortSignal): Promise<CalendarInfo[]> {
+    return listCalendars(this.#dav, await this.#findHomes(signal), signal, 'VTODO');
+  }
+
+  async make(name: string, colour: string | null, signal: AbortSignal, holds: 'events' | 'tasks' = 'events'): Promise<CalendarInfo> {
     const home = (await this.#findHomes(signal))[0]!;
     const href = `${home}${randomUUID()}/`;
-    const props = (withColour: boolean) =>
-      `<D:set><D:prop><D:displayname>${escapeXml(name)}</D:displayname>${withColour && colour !== null ? `<A:calendar-color>${escapeXml(colour)}</A:calendar-color>` : ''}</D:prop></D:set>`;
-    const headers = { 'content-type': 'application/xml; charset=utf-8' };
+    const component = holds === 'events' ? 'VEVENT' : 'VTODO';
+    const components = `<C:supported-calendar-component-set><C:comp name="${component}"/></C:supported-calendar-component-set>`;
+    const make = (more: string) =>
+      this.#dav.write(
+        'MKCALENDAR',
+        href,
+        signal,
+        XML,
+        `<C:mkcalendar ${NAMESPACES}><D:set><D:prop>${nameElement(name)}${more}</D:prop></D:set></C:mkcalendar>`,
+      );
     try {
-      await this.#dav.write('MKCALENDAR', href, signal, headers, `<C:mkcalendar ${NAMESPACES}>${props(true)}</C:mkcalendar>`);
+      await make(components + (colour === null ? '' : colourElement(colour)));
     } catch (error) {
-      // Some servers make no calendar with a colour, and take the colour afterwards.
-      if (colour === null || !(error instanceof OutsideError) || error.trouble === 'not authorised') throw error;
-      await this.#dav.write('MKCALENDAR', href, signal, headers, `<C:mkcalendar ${NAMESPACES}>${props(false)}</C:mkcalendar>`);
-      await this.#dav
-        .write(
-          'PROPPATCH',
-          href,
-          signal,
-          headers,
-          `<D:propertyupdate ${NAMESPACES}><D:set><D:prop><A:calendar-color>${escapeXml(colour)}</A:calendar-color></D:prop></D:set></D:propertyupdate>`,
-        )
-        .catch(() => undefined);
+      if (!(error instanceof OutsideError) || error.trouble === 'not authorised') throw error;
+      // Some servers make no calendar with a colour, or none with a set of components, and take the colour afterwards.
+      await make(holds === 'tasks' ? components : '');
+      if (colour !== null) await this.#set(href, colourElement(colour), signal).catch(() => undefined);
     }
-    const made = (await this.calendars(signal)).find((c) => c.href === href);
+    const listed = holds === 'events' ? await this.calendars(signal) : await this.taskLists(signal);
+    const made = listed.find((c) => c.href === href);
     if (made === undefined) throw new OutsideError('nonsense', `${this.#dav.host} said that it made the calendar "${name}", and does not list it`);
     return made;
+  }
+
+  async rename(calendar: string, to: { name?: string | undefined; colour?: string | undefined }, signal: AbortSignal): Promise<CalendarInfo> {
+    const href = withSlash(calendar);
+    await this.#set(href, (to.name === undefined ? '' : nameElement(to.name)) + (to.colour === undefined ? '' : colourElement(to.colour)), signal);
+    const now = [...(await this.calendars(signal)), ...(await this.taskLists(signal))].find((c) => c.href === href);
+    if (now === undefined) throw new OutsideError('gone', `${this.#dav.host} does not list the calendar ${href} any more`);
+    // Success is what the server shows: some answer 2xx to a PROPPATCH and keep what they had.
+    if ((to.name !== undefined && now.name !== to.name) || (to.colour !== undefined && now.colour?.toLowerCase() !== to.colour.toLowerCase()))
+      throw new OutsideError('refused', `${this.#dav.host} keeps the name "${now.name}" and the colour ${now.colour ?? '(none)'} of this calendar`);
+    return now;
+  }
+
+  #set(href: string, properties: string, signal: AbortSignal) {
+    return this.#dav.write(
+      'PROPPATCH',
+      href,
+      signal,
+      XML,
+      `<D:propertyupdate ${NAMESPACES}><D:set><D:prop>${properties}</D:prop></D:set></D:propertyupdate>`,
+    );
   }
 
   async *changes(calendar: string, cursor: string | null, signal: AbortSignal): AsyncIterable<CalendarChanges> {
@@ -91,8 +142,14 @@ export class CalDav implements Calendars {
     const found = new Map<string, StoredEvent | null>();
     // A single event is a plain GET: it is what every server does best.
     if (hrefs.length > 1) {
-      for (let at = 0; at < hrefs.length; at += BATCH) {
-        for (const event of await this.#multiget(withSlash(calendar), hrefs.slice(at, at + BATCH), signal)) found.set(event.href, event);
+      for (let at = 0; at < hrefs.length; ) {
+        const part = hrefs.slice(at, at + this.#batch);
+        const started = performance.now();
+        for (const event of await this.#multiget(withSlash(calendar), part, signal)) found.set(event.href, event);
+        const took = performance.now() - started;
+        if (took > batches.slow) this.#batch = Math.max(batches.least, Math.floor(this.#batch / 2));
+        else if (took < batches.quick && part.length === this.#batch) this.#batch = Math.min(batches.most, this.#batch * 2);
+        at += part.length;
       }
     }
     // Some servers leave missing events out, and one broken event can cut an answer short: look directly.

@@ -8,6 +8,8 @@ interface Cursor {
   token: string;
   /** RFC 3339 */
   since: string;
+  /** what tells this calendar from one that was made anew at its address */
+  identity?: string | null;
 }
 
 const LONGEST_TOKEN_AGE = 6 * 86_400_000;
@@ -30,23 +32,40 @@ export async function pullChanges(
 ): Promise<CalendarChanges> {
   const known = cursor === null ? null : (JSON.parse(cursor) as Cursor);
   const since = new Date(now()).toISOString();
-  if (known !== null && now() - Date.parse(known.since) < LONGEST_TOKEN_AGE) {
+  // A calendar that was deleted and made again may take the old token, and tell of no deletion.
+  const identity = await identityOf(dav, calendar, signal);
+  const mark = (token: string) => JSON.stringify({ token, since, identity } satisfies Cursor);
+  if (known !== null && now() - Date.parse(known.since) < LONGEST_TOKEN_AGE && (known.identity ?? identity) === identity) {
     try {
       const found = await syncCollection(dav, calendar, known.token, signal);
-      if (found !== null) return { ...found, cursor: JSON.stringify({ token: found.token, since }), complete: false };
+      if (found !== null) return { ...found, cursor: mark(found.token), complete: false };
     } catch (error) {
       if (!tokenTrouble(error)) throw error;
     }
   }
   try {
     const found = await syncCollection(dav, calendar, '', signal);
-    if (found !== null) return { ...found, removed: [], cursor: JSON.stringify({ token: found.token, since }), complete: true };
+    if (found !== null) return { ...found, removed: [], cursor: mark(found.token), complete: true };
   } catch (error) {
     if (!(error instanceof OutsideError) || !['refused', 'broken'].includes(error.trouble)) throw error;
   }
   const listing = await dav.propfind(calendar, 1, '<D:getetag/><D:resourcetype/>', signal);
   if (!listing.intact) throw new OutsideError('nonsense', `${dav.host} broke off while listing ${calendar}`);
+  if (listing.responses.some((r) => r.status === 507))
+    throw new OutsideError('nonsense', `${dav.host} lists only a part of ${calendar}, and has no way to the rest`);
   return { changed: members(listing.responses, calendar), removed: [], cursor: null, complete: true };
+}
+
+/** Its resource-id (RFC 5842, 3.1), or when it was made; null where the server tells neither. */
+async function identityOf(dav: Dav, calendar: string, signal: AbortSignal): Promise<string | null> {
+  try {
+    const [own] = (await dav.propfind(calendar, 0, '<D:resource-id/><D:creationdate/>', signal)).responses;
+    const id = own?.properties.get(`${DAV}resource-id`);
+    return id?.children[0]?.text.trim() || id?.text.trim() || own?.properties.get(`${DAV}creationdate`)?.text.trim() || null;
+  } catch (error) {
+    if (error instanceof OutsideError && ['refused', 'broken'].includes(error.trouble)) return null;
+    throw error;
+  }
 }
 
 /** Null when the server does not answer with a token, which means that it does not know the report. */

@@ -52,8 +52,13 @@ function hrefsIn(response: DavResponse, property: string, dav: Dav): string[] {
 
 const COLOUR = '{http://apple.com/ns/ical/}calendar-color';
 
-/** The calendars for events in the account's homes. */
-export async function listCalendars(dav: Dav, homes: string[], signal: AbortSignal): Promise<CalendarInfo[]> {
+/** The calendars for events, or the task lists, in the account's homes. One that does not say what it holds, holds events. */
+export async function listCalendars(
+  dav: Dav,
+  homes: string[],
+  signal: AbortSignal,
+  component: 'VEVENT' | 'VTODO' = 'VEVENT',
+): Promise<CalendarInfo[]> {
   const wanted = '<D:resourcetype/><D:displayname/><A:calendar-color/><C:supported-calendar-component-set/><D:current-user-privilege-set/>';
   const found: CalendarInfo[] = [];
   for (const home of homes) {
@@ -61,7 +66,7 @@ export async function listCalendars(dav: Dav, homes: string[], signal: AbortSign
       const type = response.properties.get(`${DAV}resourcetype`)?.children ?? [];
       if (!type.some((t) => t.name === `${CAL}calendar`)) continue;
       const components = response.properties.get(`${CAL}supported-calendar-component-set`)?.children.map((c) => c.attributes['name']) ?? [];
-      if (components.length > 0 && !components.includes('VEVENT')) continue;
+      if (components.length > 0 ? !components.includes(component) : component === 'VTODO') continue;
       const href = withSlash(response.href);
       const name = response.properties.get(`${DAV}displayname`)?.text.trim() || decodeURIComponent(href.split('/').at(-2) ?? href);
       found.push({ href, name, colour: response.properties.get(COLOUR)?.text.trim().slice(0, 7) || null, writable: mayWrite(response) });

@@ -6,6 +6,11 @@ export interface Request {
   body?: string | undefined;
   /** most bytes of an answer that are read; 64 MiB unless said */
   limit?: number | undefined;
+  /**
+   * takes the body of a 200 piece by piece instead of keeping it; it may be called again from the start when the
+   * connection broke
+   */
+  consume?: ((body: AsyncIterable<Buffer>, headers: Record<string, string>) => Promise<void>) | undefined;
   signal?: AbortSignal | undefined;
 }
 

@@ -1,3 +1,4 @@
+import { rootCertificates } from 'node:tls';
 import { Agent, request as send } from 'undici';
 import { OutsideError } from '../outside-error.ts';
 import { type AddressRules, checkAddress, checkedLookup, ForbiddenAddress } from './addresses.ts';
@@ -10,6 +11,7 @@ export interface DirectOptions {
   connectTimeout: number;
   timeout: number;
   addresses: AddressRules;
+  authority?: string | undefined;
 }
 
 const DEFAULT_LIMIT = 64 * 1024 * 1024;
@@ -19,7 +21,11 @@ export function direct(options: DirectOptions): { call: Call; close: () => Promi
   const agent = new Agent({
     connections: options.connections,
     pipelining: 1,
-    connect: { timeout: options.connectTimeout, lookup: checkedLookup(options.addresses) },
+    connect: {
+      timeout: options.connectTimeout,
+      lookup: checkedLookup(options.addresses),
+      ...(options.authority === undefined ? {} : { ca: [...rootCertificates, options.authority] }),
+    },
     headersTimeout: options.timeout,
     bodyTimeout: options.timeout,
     keepAliveTimeout: 4_000,
@@ -35,10 +41,13 @@ export function direct(options: DirectOptions): { call: Call; close: () => Promi
         dispatcher: agent,
         signal: request.signal ?? null,
       });
-      const body = await collect(answer.body, request.limit ?? DEFAULT_LIMIT, host);
       const headers = Object.fromEntries(
         Object.entries(answer.headers).map(([k, v]) => [k.toLowerCase(), Array.isArray(v) ? v.join(', ') : (v ?? '')]),
       );
+      const pieces = atMost(answer.body, request.limit ?? DEFAULT_LIMIT, host);
+      let body = Buffer.alloc(0);
+      if (request.consume !== undefined && answer.statusCode === 200) await request.consume(pieces, headers);
+      else body = await collect(pieces);
       return { status: answer.statusCode, headers, body, url: request.url } satisfies Answer;
     } catch (error) {
       throw explain(error, host, options.timeout);
@@ -47,14 +56,18 @@ export function direct(options: DirectOptions): { call: Call; close: () => Promi
   return { call, close: () => agent.close() };
 }
 
-async function collect(stream: AsyncIterable<Buffer>, limit: number, host: string): Promise<Buffer> {
-  const parts: Buffer[] = [];
+async function* atMost(stream: AsyncIterable<Buffer>, limit: number, host: string): AsyncIterable<Buffer> {
   let size = 0;
   for await (const part of stream) {
     size += part.length;
     if (size > limit) throw new OutsideError('nonsense', `${host} sent more than ${limit} bytes for one answer`);
-    parts.push(part);
+    yield part;
   }
+}
+
+async function collect(pieces: AsyncIterable<Buffer>): Promise<Buffer<ArrayBuffer>> {
+  const parts: Buffer[] = [];
+  for await (const part of pieces) parts.push(part);
   return Buffer.concat(parts);
 }
 
@@ -68,6 +81,14 @@ function explain(error: unknown, host: string, timeout: number): unknown {
     return new OutsideError('timed out', `${host} did not answer within ${Math.round(timeout / 1000)} seconds`, { cause: error });
   if (code === 'ENOTFOUND' || code === 'EAI_AGAIN')
     return new OutsideError('unreachable', `the name of ${host} cannot be looked up`, { cause: error });
+  if (/^(CERT_|DEPTH_ZERO_SELF_SIGNED|SELF_SIGNED|UNABLE_TO_(GET|VERIFY)|ERR_TLS_)/.test(code))
+    return new OutsideError(
+      'unreachable',
+      `the certificate of ${host} is not trusted (${(error as Error).message}): if it is of an authority of your own, give that authority's certificate`,
+      { cause: error },
+    );
+  if (/^ERR_SSL|^EPROTO/.test(code))
+    return new OutsideError('unreachable', `${host} does not speak TLS as it should (${code}); is it http://?`, { cause: error });
   if (code === 'ECONNREFUSED') return new OutsideError('unreachable', `nothing answers at ${host} (connection refused)`, { cause: error });
   return new OutsideError('unreachable', `the connection to ${host} failed (${code || (error as Error).message})`, { cause: error });
 }

@@ -2,7 +2,8 @@ import { setTimeout as pause } from 'node:timers/promises';
 import { OutsideError } from '../outside-error.ts';
 import type { Call } from './call.ts';
 
-const SAFE = new Set(['GET', 'HEAD', 'OPTIONS', 'PROPFIND', 'REPORT']);
+/** Methods that change nothing (RFC 9110, 9.2.1; RFC 4918; RFC 3253). */
+export const SAFE: ReadonlySet<string> = new Set(['GET', 'HEAD', 'OPTIONS', 'PROPFIND', 'REPORT']);
 
 /**
  * Tries a reading call once more when the connection broke or the server stumbled. Writes are never repeated here:
@@ -16,7 +17,8 @@ export function retried(call: Call, wait = 250): Call {
       if (answer.status !== 502 && answer.status !== 503) return answer;
       if (answer.headers['retry-after'] !== undefined) return answer;
     } catch (error) {
-      if (!(error instanceof OutsideError) || error.trouble !== 'unreachable') throw error;
+      // A system that asks to be left alone is not asked again.
+      if (!(error instanceof OutsideError) || error.trouble !== 'unreachable' || error.retryAfter !== null) throw error;
     }
     await pause(wait, undefined, request.signal === undefined ? {} : { signal: request.signal });
     return call(request);

@@ -1,5 +1,7 @@
 import { type DurationUnit, durationUnits, type FieldType, fieldTypes } from '@monsoon/core';
 import * as yup from 'yup';
+import { type Authentication, authenticationSchema } from '../http/authentication.ts';
+import { keyed, limitSettings } from '../kind.ts';
 
 /** A field of a collection and where it is found in a record (JSON Pointer, RFC 6901). */
 export interface FieldDescriptor {
@@ -14,14 +16,46 @@ export interface FieldDescriptor {
   /** for references: where inside the value the id and the label are; `/id` and `/name` unless said */
   idAt?: string | undefined;
   labelAt?: string | undefined;
+  /** for people: where inside the value the name and the address are; `/name` and `/email` unless said */
+  nameAt?: string | undefined;
+  emailAt?: string | undefined;
+  /** for lists of objects: where inside each the value is */
+  itemAt?: string | undefined;
+  /** what the system's codes are called: `{ "1": "open" }` */
+  values?: Record<string, string> | undefined;
+  /** those codes are numbers */
+  numbered?: boolean | undefined;
   /** cannot be written */
   readOnly?: boolean | undefined;
   /** the longest text it takes */
   limit?: number | undefined;
   /** where it is written, if not where it is read; of a reference, its id */
   writeAt?: string | undefined;
-  /** how a date-time is written: an instant in UTC, with its offset, or the wall clock alone beside its zone */
-  as?: 'utc' | 'offset' | 'local' | undefined;
+  /** how a date-time is written: an instant in UTC, with its offset, or the wall clock alone beside its zone; or as a number since 1970, which it then is read as too */
+  as?: 'utc' | 'offset' | 'local' | 'seconds' | 'milliseconds' | undefined;
+}
+
+/**
+ * How an answer leads to the next page: by a mark that a parameter gives back, by the address of the next page in the
+ * body or in the Link header (RFC 8288), by counting pages, or by counting records.
+ */
+export interface NextPage {
+  at?: string | undefined;
+  parameter?: string | undefined;
+  header?: 'link' | undefined;
+  page?: string | undefined;
+  first?: number | undefined;
+  offset?: string | undefined;
+}
+
+/** How a request writes a record. */
+export interface WriteDescriptor {
+  /** below which pointer of the body the fields stand; at its top unless said */
+  within?: string | undefined;
+  /** where the answer holds the record; it is the answer unless said */
+  answerAt?: string | undefined;
+  /** what every body holds besides */
+  fixed?: Record<string, unknown> | undefined;
 }
 
 export interface CollectionDescriptor {
@@ -31,20 +65,27 @@ export interface CollectionDescriptor {
     /** where the records are in an answer */
     items: string;
     size?: { parameter: string; value: number } | undefined;
-    /** where an answer names the next page, and the parameter that asks for it */
-    next?: { at: string; parameter: string } | undefined;
+    next?: NextPage | undefined;
     /** the parameter that asks for records changed since a time, and how many seconds to look back again */
-    since?: { parameter: string; overlap: number } | undefined;
+    since?: { parameter: string; overlap: number; as?: 'text' | 'seconds' | 'milliseconds' | undefined } | undefined;
+    /** parameters that every listing has */
+    query?: Record<string, string> | undefined;
+    /** how deletions are found where no tombstones tell them: by listing everything each time, or once a day */
+    deletions?: 'each time' | 'daily' | undefined;
   };
   /** with `{id}` */
-  read: { path: string };
-  create?: { method: 'POST' | 'PUT'; path: string; key?: string | undefined } | undefined;
-  change?: { method: 'PATCH' | 'PUT' | 'POST'; path: string; ifMatch: boolean } | undefined;
+  read: { path: string; at?: string | undefined };
+  create?: ({ method: 'POST' | 'PUT'; path: string; key?: string | undefined; keyAt?: string | undefined } & WriteDescriptor) | undefined;
+  change?: ({ method: 'PATCH' | 'PUT' | 'POST'; path: string; ifMatch: boolean; whole?: boolean | undefined } & WriteDescriptor) | undefined;
   remove?: { method: 'DELETE' | 'POST'; path: string; ifMatch: boolean } | undefined;
   id: string;
   /** true there: the record was deleted */
   deleted?: string | undefined;
   version?: string | undefined;
+  /** the version of a single record is the ETag of its answer */
+  etag?: boolean | undefined;
+  /** the zone of wall clocks that name none */
+  zone?: string | undefined;
   created?: string | undefined;
   modified?: string | undefined;
   /** where a person sees the record; with `{id}` */
@@ -55,9 +96,29 @@ export interface CollectionDescriptor {
 /** A JSON API in words that Monsoon can follow. */
 export interface Descriptor {
   collections: Record<string, CollectionDescriptor>;
-  /** how change notices are signed */
-  webhooks?: { signature: 'standard-webhooks' } | undefined;
+  /** a token as a bearer token unless said */
+  authentication?: Authentication | undefined;
+  webhooks?: WebhookDescriptor | undefined;
+  /** how many calls the system takes in which time */
+  rate?: { calls: number; per: 'second' | 'minute' | 'hour' } | undefined;
 }
+
+/** How change notices are signed, and what they say. */
+export interface WebhookDescriptor {
+  /** by the Standard Webhooks rules, by an HMAC of the body in a header, or by the secret itself in a header */
+  signature: 'standard-webhooks' | 'hmac-sha256' | 'hmac-sha1' | 'secret';
+  header?: string | undefined;
+  /** what stands before the signature in the header, such as "sha256=" */
+  prefix?: string | undefined;
+  encoding?: 'hex' | 'base64' | undefined;
+  /** where a notice holds the record's id, and the kind of event */
+  id?: string | undefined;
+  type?: string | undefined;
+  /** which kinds of events speak of which collection; a pattern with * at its end */
+  types?: Record<string, string> | undefined;
+}
+
+export const authenticationOf = (descriptor: Descriptor): Authentication => descriptor.authentication ?? { kind: 'bearer' };
 
 const pointer = () => yup.string().matches(/^(\/([^~/]|~[01])*)*$/, '${path} is not a JSON Pointer such as /customer/name');
 const path = () =>
@@ -70,6 +131,10 @@ const withId = () =>
   path()
     .matches(/\{id\}/, '${path} has no {id}')
     .required();
+
+const parameter = () => yup.string().matches(/^[\w.[\]-]{1,100}$/, '${path} is the name of a parameter');
+const texts = () => keyed(yup.string().max(1000).defined(), 'texts') as unknown as yup.Schema<Record<string, string> | undefined>;
+const writing = { within: pointer(), answerAt: pointer(), fixed: yup.object().default(undefined) };
 
 const field = yup
   .object({
@@ -88,10 +153,15 @@ const field = yup
     zoneAt: pointer(),
     idAt: pointer(),
     labelAt: pointer(),
+    nameAt: pointer(),
+    emailAt: pointer(),
+    itemAt: pointer(),
+    values: texts(),
+    numbered: yup.boolean(),
     readOnly: yup.boolean(),
     limit: yup.number().integer().min(1),
     writeAt: pointer(),
-    as: yup.string<'utc' | 'offset' | 'local'>().oneOf(['utc', 'offset', 'local']),
+    as: yup.string<NonNullable<FieldDescriptor['as']>>().oneOf(['utc', 'offset', 'local', 'seconds', 'milliseconds']),
   })
   .noUnknown();
 
@@ -106,21 +176,42 @@ const collection = yup
           .object({ parameter: yup.string().required(), value: yup.number().integer().min(1).max(10_000).required() })
           .noUnknown()
           .default(undefined),
-        next: yup.object({ at: pointer().defined(), parameter: yup.string().required() }).noUnknown().default(undefined),
+        next: yup
+          .object({
+            at: pointer(),
+            parameter: parameter(),
+            header: yup.string<'link'>().oneOf(['link']),
+            page: parameter(),
+            first: yup.number().integer().min(0).max(1),
+            offset: parameter(),
+          })
+          .noUnknown()
+          .default(undefined)
+          .test('one', '${path} says one way to the next page: at with or without parameter, header: link, page, or offset', (v) =>
+            v === undefined ? true : [v.at, v.header, v.page, v.offset].filter((x) => x !== undefined).length === 1,
+          ),
         since: yup
-          .object({ parameter: yup.string().required(), overlap: yup.number().min(0).max(86_400).required() })
+          .object({
+            parameter: parameter().required(),
+            overlap: yup.number().min(0).max(86_400).required(),
+            as: yup.string<'text' | 'seconds' | 'milliseconds'>().oneOf(['text', 'seconds', 'milliseconds']),
+          })
           .noUnknown()
           .default(undefined),
+        query: texts(),
+        deletions: yup.string<'each time' | 'daily'>().oneOf(['each time', 'daily']),
       })
       .noUnknown()
       .required(),
-    read: yup.object({ path: withId() }).noUnknown().required(),
+    read: yup.object({ path: withId(), at: pointer() }).noUnknown().required(),
     /** how a record is made; `key` is the header that carries an idempotency key */
     create: yup
       .object({
         method: yup.string<'POST' | 'PUT'>().oneOf(['POST', 'PUT']).default('POST'),
         path: path().required(),
         key: yup.string().matches(/^[\w-]{1,60}$/),
+        keyAt: pointer(),
+        ...writing,
       })
       .noUnknown()
       .default(undefined),
@@ -130,6 +221,9 @@ const collection = yup
         method: yup.string<'PATCH' | 'PUT' | 'POST'>().oneOf(['PATCH', 'PUT', 'POST']).default('PATCH'),
         path: withId(),
         ifMatch: yup.boolean().default(false),
+        /** the body holds the whole record as it is, with what changes */
+        whole: yup.boolean(),
+        ...writing,
       })
       .noUnknown()
       .default(undefined),
@@ -144,6 +238,8 @@ const collection = yup
     id: pointer().defined(),
     deleted: pointer(),
     version: pointer(),
+    etag: yup.boolean(),
+    zone: yup.string().max(100),
     created: pointer(),
     modified: pointer(),
     page: yup.string().max(500),
@@ -153,18 +249,27 @@ const collection = yup
 
 export const descriptorSchema = yup
   .object({
-    collections: yup.lazy((value: unknown) =>
-      yup
-        .object(
-          Object.fromEntries(Object.keys(typeof value === 'object' && value !== null ? value : {}).map((name) => [name, collection.required()])),
-        )
-        .required()
-        .test('any', 'collections: at least one is needed', (v) => Object.keys(v).length > 0),
+    collections: keyed(collection.required(), 'Collections', (all) =>
+      all.required().test('any', 'collections: at least one is needed', (v) => Object.keys(v ?? {}).length > 0),
     ),
+    authentication: authenticationSchema,
     webhooks: yup
-      .object({ signature: yup.string<'standard-webhooks'>().oneOf(['standard-webhooks']).required() })
+      .object({
+        signature: yup.string<WebhookDescriptor['signature']>().oneOf(['standard-webhooks', 'hmac-sha256', 'hmac-sha1', 'secret']).required(),
+        header: yup
+          .string()
+          .matches(/^[\w-]{1,100}$/, '${path} is the name of a header')
+          // Asked for only when the signature is known: a schema's description resolves conditions without a value.
+          .when('signature', ([signature], s) => (signature === undefined || signature === 'standard-webhooks' ? s : s.required())),
+        prefix: yup.string().max(50),
+        encoding: yup.string<'hex' | 'base64'>().oneOf(['hex', 'base64']),
+        id: pointer(),
+        type: pointer(),
+        types: texts(),
+      })
       .noUnknown()
       .default(undefined),
+    rate: limitSettings.rate,
   })
   .noUnknown()
   .required();

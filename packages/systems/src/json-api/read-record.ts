@@ -1,4 +1,4 @@
-import type { FieldValue, Person, RecordItem, Reference } from '@monsoon/core';
+import { type FieldValue, type Person, personOf, type RecordItem, type Reference } from '@monsoon/core';
 import type { CollectionDescriptor, FieldDescriptor } from './descriptor.ts';
 
 /** The value at a JSON Pointer (RFC 6901); undefined where there is none. */
@@ -15,22 +15,32 @@ export function at(value: unknown, pointer: string): unknown {
 const text = (value: unknown): string | undefined => (typeof value === 'string' ? value : typeof value === 'number' ? String(value) : undefined);
 
 /** A record as the descriptor says; undefined when it has no id. */
-export function readRecord(raw: unknown, descriptor: CollectionDescriptor): RecordItem | undefined {
+export function readRecord(raw: unknown, descriptor: CollectionDescriptor, etag?: string): RecordItem | undefined {
   const id = text(at(raw, descriptor.id));
   if (id === undefined || id === '') return undefined;
   const optional = (pointer: string | undefined) => (pointer === undefined ? undefined : text(at(raw, pointer)));
   return {
     id,
-    fields: Object.fromEntries(descriptor.fields.map((field) => [field.name, readField(raw, field)])),
-    version: optional(descriptor.version),
-    created: optional(descriptor.created),
-    modified: optional(descriptor.modified),
+    fields: Object.fromEntries(descriptor.fields.map((field) => [field.name, readField(raw, field, descriptor.zone)])),
+    version: descriptor.etag === true ? etag : optional(descriptor.version),
+    created: time(optional(descriptor.created)),
+    modified: time(optional(descriptor.modified)),
     url: descriptor.page?.replace('{id}', encodeURIComponent(id)),
   };
 }
 
-function readField(raw: unknown, field: FieldDescriptor): FieldValue {
-  const value = at(raw, field.at);
+/** Numbers since 1970 are told from each other by their size: seconds until the year 5000, then milliseconds. */
+const time = (value: string | undefined): string | undefined => {
+  if (value === undefined || !/^\d+(\.\d+)?$/.test(value)) return value;
+  const number = Number(value);
+  return new Date(number < 95_000_000_000 ? number * 1000 : number).toISOString();
+};
+
+function readField(raw: unknown, field: FieldDescriptor, defaultZone: string | undefined): FieldValue {
+  const given = at(raw, field.at);
+  const named = (v: unknown): unknown => (field.values === undefined || typeof v === 'object' ? v : (field.values[String(v)] ?? v));
+  const inside = (v: unknown): unknown => named(field.itemAt === undefined ? v : at(v, field.itemAt));
+  const value = Array.isArray(given) ? given : named(given);
   if (value === null || value === undefined) return null;
   const list = <T>(read: (v: unknown) => T | null): T[] =>
     Array.isArray(value)
@@ -44,28 +54,33 @@ function readField(raw: unknown, field: FieldDescriptor): FieldValue {
     case 'duration':
       return typeof value === 'number' ? value : Number.isFinite(Number.parseFloat(String(value))) ? Number(value) : null;
     case 'yes/no':
-      return typeof value === 'boolean' ? value : null;
+      return typeof value === 'boolean' ? value : yesNo(value);
     case 'choices':
-      return list((v) => text(v) ?? null);
+      return list((v) => text(inside(v)) ?? null);
     case 'person':
-      return person(value);
+      return person(value, field);
     case 'people':
-      return list(person);
+      return list((v) => person(field.itemAt === undefined ? v : at(v, field.itemAt), field));
     case 'reference':
       return reference(value, field);
     case 'references':
-      return list((v) => reference(v, field));
+      return list((v) => reference(field.itemAt === undefined ? v : at(v, field.itemAt), field));
     case 'date-time':
-      return dateTime(raw, text(value) ?? '', field);
+      return dateTime(raw, value, field, defaultZone);
     default:
       return text(value) ?? null;
   }
 }
 
-function person(value: unknown): Person | null {
-  if (typeof value === 'string') return value.includes('@') ? { email: value } : { name: value };
-  const name = text(at(value, '/name'));
-  const email = text(at(value, '/email'));
+const yesNo = (value: unknown): boolean | null => {
+  if (value === 1 || value === '1' || value === 'true' || value === 'yes' || value === 'Y') return true;
+  return value === 0 || value === '0' || value === 'false' || value === 'no' || value === 'N' ? false : null;
+};
+
+function person(value: unknown, field: FieldDescriptor): Person | null {
+  if (typeof value === 'string') return personOf(value);
+  const name = text(at(value, field.nameAt ?? '/name'));
+  const email = text(at(value, field.emailAt ?? '/email'));
   return name === undefined && email === undefined ? null : { ...(name === undefined ? {} : { name }), ...(email === undefined ? {} : { email }) };
 }
 
@@ -77,8 +92,16 @@ function reference(value: unknown, field: FieldDescriptor): Reference | null {
 }
 
 /** The value in the RFC 9557 text form, with the zone that the record names beside it. */
-function dateTime(raw: unknown, value: string, field: FieldDescriptor): string | null {
+function dateTime(raw: unknown, given: unknown, field: FieldDescriptor, defaultZone: string | undefined): string | null {
+  if (field.as === 'seconds' || field.as === 'milliseconds') {
+    const number = Number(given);
+    if (given === '' || !Number.isFinite(number)) return null;
+    const date = new Date(field.as === 'seconds' ? number * 1000 : number);
+    return Number.isNaN(date.getTime()) ? null : `${date.toISOString().slice(0, 19)}Z`;
+  }
+  const value = text(given) ?? '';
   if (value === '') return null;
-  const zone = field.zoneAt === undefined ? undefined : text(at(raw, field.zoneAt));
+  const zone =
+    (field.zoneAt === undefined ? undefined : text(at(raw, field.zoneAt))) ?? (/(Z|[+-]\d\d:?\d\d)$/.test(value) ? undefined : defaultZone);
   return zone === undefined || value.includes('[') ? value : `${value}[${zone}]`;
 }

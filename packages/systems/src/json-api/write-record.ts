@@ -12,7 +12,7 @@ import {
 import type { CollectionDescriptor, FieldDescriptor } from './descriptor.ts';
 
 /** Sets the value at a JSON Pointer (RFC 6901), making the objects on the way. */
-function put(target: Record<string, unknown>, pointer: string, value: unknown): void {
+export function put(target: Record<string, unknown>, pointer: string, value: unknown): void {
   const tokens = pointer
     .split('/')
     .slice(1)
@@ -46,22 +46,41 @@ export function writeRecord(
 
 function written(value: FieldValue, field: FieldDescriptor): unknown {
   if (value === null) return null;
+  if (field.values !== undefined && typeof value !== 'object') {
+    const code = Object.keys(field.values).find((c) => field.values![c] === value);
+    return code === undefined ? value : field.numbered === true ? Number(code) : code;
+  }
+  if (field.itemAt !== undefined && Array.isArray(value)) return value.map((v) => wrapped(field.itemAt!, v));
   if (field.type === 'reference') return field.writeAt === undefined ? value : (value as Reference).id;
   if (field.type === 'references') return field.writeAt === undefined ? value : (value as Reference[]).map((r) => r.id);
-  if (field.type === 'person') return personOf(value as Person);
-  if (field.type === 'people') return (value as Person[]).map(personOf);
+  if (field.type === 'person') return knownPerson(value as Person);
+  if (field.type === 'people') return (value as Person[]).map(knownPerson);
   return value;
 }
 
-/** Systems that know people know their names: where the calendar has none, the address stands for it. */
-const personOf = ({ name, email }: Person): Person => ({ name: name ?? email ?? '', ...(email === undefined ? {} : { email }) });
-
-function writeDateTime(body: Record<string, unknown>, field: FieldDescriptor, value: FieldValue, from: RecordItem | null, zones: ZoneTable): void {
-  put(body, field.writeAt ?? field.at, value === null ? null : dateTimeText(body, field, String(value), from, zones));
+function wrapped(pointer: string, value: unknown): Record<string, unknown> {
+  const object: Record<string, unknown> = {};
+  put(object, pointer, value);
+  return object;
 }
 
-function dateTimeText(body: Record<string, unknown>, field: FieldDescriptor, value: string, from: RecordItem | null, zones: ZoneTable): string {
+/** Systems that know people know their names: where the calendar has none, the address stands for it. */
+const knownPerson = ({ name, email }: Person): Person => ({ name: name ?? email ?? '', ...(email === undefined ? {} : { email }) });
+
+function writeDateTime(body: Record<string, unknown>, field: FieldDescriptor, value: FieldValue, from: RecordItem | null, zones: ZoneTable): void {
+  put(body, field.writeAt ?? field.at, value === null ? null : dateTimeOf(body, field, String(value), from, zones));
+}
+
+function dateTimeOf(
+  body: Record<string, unknown>,
+  field: FieldDescriptor,
+  value: string,
+  from: RecordItem | null,
+  zones: ZoneTable,
+): string | number {
   const { instant, local, zone } = readDateTime(value, UTC, zones);
+  if (field.as === 'seconds') return instant;
+  if (field.as === 'milliseconds') return instant * 1000;
   if (!/(Z|[+-]\d\d:?\d\d|\])$/.test(value)) return value;
   // A new record takes the event's zone; an old one keeps its own, which the value is told in already.
   if (field.zoneAt !== undefined && (from === null || from.fields[field.name] === null)) put(body, field.zoneAt, zone.name);

@@ -1,0 +1,77 @@
+import { type FieldType, fieldTypes } from '@monsoon/core';
+import * as yup from 'yup';
+import { asked, type Kind, keyed } from '../kind.ts';
+import { type DateForm, dateForms } from './columns.ts';
+import { CsvFiles } from './csv.ts';
+
+/** What an administrator says of one file beyond what its values show. */
+export interface FileSettings {
+  label?: string | undefined;
+  /** columns that name a row; "id" and the like unless said */
+  key?: string[] | undefined;
+  delimiter?: string | undefined;
+  types?: Record<string, FieldType> | undefined;
+  formats?: Record<string, DateForm> | undefined;
+  write?: string[] | undefined;
+  create?: boolean | undefined;
+  remove?: boolean | undefined;
+  /** the key column takes any text, so that a new row can be named by whoever makes it */
+  ownKeys?: boolean | undefined;
+}
+
+export interface CsvSettings {
+  address: string;
+  collections?: Record<string, FileSettings>;
+}
+
+const name = () => yup.string().min(1).max(200);
+
+const file = yup
+  .object({
+    label: name(),
+    key: yup.array(name().required()).min(1).max(16),
+    delimiter: yup.string().oneOf([',', ';', '\t', '|']),
+    types: keyed(
+      yup
+        .string()
+        .oneOf([...fieldTypes])
+        .required(),
+      'Types',
+    ),
+    formats: keyed(
+      yup
+        .string()
+        .oneOf([...dateForms])
+        .required(),
+      'Date forms',
+    ),
+    write: yup.array(name().required()).max(500),
+    create: yup.boolean(),
+    remove: yup.boolean(),
+    ownKeys: yup.boolean(),
+  })
+  .noUnknown();
+
+export const csv: Kind = {
+  label: 'Files (CSV)',
+  hint: 'A spreadsheet export, or a folder of them: each file is a collection.',
+  settings: yup
+    .object({
+      address: yup
+        .string()
+        .label('File or folder')
+        .max(1000)
+        .matches(/^\/[^\0]*$/, '${path} is not a path such as /srv/exports')
+        .required()
+        .meta(asked('on the machine that Monsoon runs on, below a folder that its operator allows')),
+      collections: keyed(file, 'Collections').meta(
+        asked('by the name of the file without .csv: its key, types, date forms, and what may be written', { lines: 8 }),
+      ) as unknown as yup.AnyObjectSchema,
+    })
+    .noUnknown()
+    .required(),
+  secrets: yup.object({}).noUnknown().required(),
+  open(s: CsvSettings, _secrets: object, options) {
+    return { records: new CsvFiles(s, options), close: async () => undefined };
+  },
+};

@@ -1,0 +1,72 @@
+import pg from 'pg';
+import { quoted, type Table } from './catalogue.ts';
+
+/** The notification channel, and the table of changes. */
+export const CHANNEL = 'monsoon_changes';
+
+const log = (schema: string) => `${quoted(schema)}.${quoted(CHANNEL)}`;
+const trigger = (table: Table) => quoted(`monsoon_${table.name}`.slice(0, 50));
+
+/**
+ * The statements that make a table tell its changes: each is noted with its transaction, whoever makes it, and announced.
+ * The number of the transaction is what makes it complete: a later look begins at the oldest that was still open.
+ */
+export const installSql = (table: Table, schema: string, user: string): string => {
+  const source = pg.escapeLiteral(table.name);
+  const columns = table.key.map((k) => pg.escapeLiteral(k.name)).join(', ');
+  return `create table if not exists ${log(schema)} (
+  id bigint generated always as identity primary key,
+  source text not null,
+  key text not null,
+  xid xid8 not null default pg_current_xact_id(),
+  at timestamptz not null default now()
+);
+create index if not exists monsoon_changes_source on ${log(schema)} (source, xid);
+-- Monsoon reads what changed, and tidies up after a week.
+grant select, delete on ${log(schema)} to ${quoted(user)};
+
+create or replace function ${quoted(schema)}.monsoon_note_change() returns trigger
+language plpgsql security definer set search_path = pg_catalog, pg_temp as $$
+declare
+  changed jsonb;
+  named text;
+begin
+  foreach changed in array case tg_op
+      when 'INSERT' then array[to_jsonb(new)] when 'DELETE' then array[to_jsonb(old)] when 'UPDATE' then array[to_jsonb(old), to_jsonb(new)]
+      else array['null'::jsonb] end
+  loop
+    -- After TRUNCATE everything is to be looked at.
+    if changed = 'null'::jsonb then named := '*';
+    elsif tg_nargs = 2 then named := changed ->> tg_argv[1];
+    else named := (select jsonb_agg(changed ->> tg_argv[n] order by n) from generate_series(1, tg_nargs - 1) n)::text;
+    end if;
+    insert into ${log(schema)} (source, key) values (tg_argv[0], named);
+  end loop;
+  perform pg_notify('${CHANNEL}', tg_argv[0]);
+  return null;
+end $$;
+
+create or replace trigger ${trigger(table)} after insert or update or delete on ${table.sql}
+  for each row execute function ${quoted(schema)}.monsoon_note_change(${source}, ${columns});
+create or replace trigger ${trigger({ ...table, name: `${table.name}_emptied` })} after truncate on ${table.sql}
+  for each statement execute function ${quoted(schema)}.monsoon_note_change(${source}, ${columns});
+`;
+};
+
+/** Takes it away again; the table of changes and the function go with the last one. */
+export const uninstallSql = (table: Table, schema: string): string => `drop trigger if exists ${trigger(table)} on ${table.sql};
+drop trigger if exists ${trigger({ ...table, name: `${table.name}_emptied` })} on ${table.sql};
+delete from ${log(schema)} where source = ${pg.escapeLiteral(table.name)};
+do $$ begin
+  if not exists (select from pg_trigger t join pg_proc p on p.oid = t.tgfoid join pg_namespace n on n.oid = p.pronamespace
+    where p.proname = 'monsoon_note_change' and n.nspname = ${pg.escapeLiteral(schema)}) then
+    drop function ${quoted(schema)}.monsoon_note_change();
+    drop table ${log(schema)};
+  end if;
+end $$;
+`;
+
+/** Which collections tell their changes: the first argument of a trigger names its collection. */
+export const INSTALLED = `select split_part(encode(t.tgargs, 'escape'), '\\000', 1) from pg_trigger t join pg_proc p on p.oid = t.tgfoid
+  join pg_class c on c.oid = t.tgrelid join pg_namespace n on n.oid = c.relnamespace
+  where p.proname = 'monsoon_note_change' and n.nspname = $1 and t.tgenabled <> 'D' and t.tgtype & 1 = 1`;

@@ -1,0 +1,216 @@
+import { makeEvent, readEvent, readTask, UnreadableEvent } from '@monsoon/core';
+import { loadZones } from '@monsoon/service';
+import { descriptorSchema, draftDescriptor, OutsideError } from '@monsoon/systems';
+import { expect } from 'chai';
+import fc from 'fast-check';
+import { ValidationError } from 'yup';
+import { parseMultistatus } from '../src/caldav/multistatus.ts';
+import { readSheet } from '../src/csv/sheet.ts';
+import { FeedSplitter } from '../src/feed/split.ts';
+import type { CollectionDescriptor } from '../src/json-api/descriptor.ts';
+import { linkOf } from '../src/json-api/paging.ts';
+import { readRecord } from '../src/json-api/read-record.ts';
+
+/** `MONSOON_FUZZ=200000 npm test -- --grep 'bad input'` tries that many; in the tests a small share. */
+const INPUTS = Number(process.env['MONSOON_FUZZ'] ?? 6000);
+const zones = loadZones();
+
+const ical = makeEvent(
+  'fuzz',
+  {
+    title: 'Ümlaut, 🎹; and \\ more',
+    when: { kind: 'timed', start: '2026-12-15T12:00:00', end: '2026-12-15T13:00:00', zone: 'America/Vancouver' },
+    attendees: [{ email: 'a@b.example', name: 'A, "B"' }],
+    reminders: [30],
+  } as never,
+  { lane: 'l', pair: 'p' },
+  { zones, now: '2026-11-23T00:00:00Z' },
+);
+const task =
+  'BEGIN:VCALENDAR\r\nBEGIN:VTODO\r\nUID:t\r\nDUE;TZID=Europe/London:20261201T090000\r\nSTATUS:IN-PROCESS\r\nCATEGORIES:a\\,b,c\r\nEND:VTODO\r\nEND:VCALENDAR\r\n';
+const xml =
+  '<?xml version="1.0"?><D:multistatus xmlns:D="DAV:" xmlns:C="urn:ietf:params:xml:ns:caldav"><D:response><D:href>/c/a%20b.ics</D:href><D:propstat><D:prop><D:getetag>"1"</D:getetag><C:calendar-data><![CDATA[BEGIN:VCALENDAR]]></C:calendar-data></D:prop><D:status>HTTP/1.1 200 OK</D:status></D:propstat></D:response><D:sync-token>t</D:sync-token></D:multistatus>';
+const csv = 'id;day;"na;me"\r\n1;24.12.2026;"x ""y"""\r\n2;;z\r\n';
+const collection: CollectionDescriptor = {
+  label: 'Things',
+  list: { path: '/t', items: '/items', next: { page: 'p' } },
+  read: { path: '/t/{id}' },
+  id: '/id',
+  modified: '/changed',
+  fields: [
+    { name: 'at', type: 'date-time', at: '/at', as: 'seconds' },
+    { name: 'who', type: 'people', at: '/who', itemAt: '/person' },
+    { name: 'ref', type: 'reference', at: '/ref' },
+    { name: 'n', type: 'duration', at: '/n' },
+    { name: 'tags', type: 'choices', at: '/tags', itemAt: '/t' },
+    { name: 'yes', type: 'yes/no', at: '/yes', values: { '1': 'x' } },
+  ],
+};
+const json = {
+  id: 'a',
+  at: 1_700_000_000,
+  who: [{ person: { name: 'N', email: 'e@x.example' } }, 'x', null],
+  ref: { id: 1, name: 'R' },
+  n: '5',
+  tags: [{ t: 'a' }],
+  yes: 1,
+  changed: '2026-01-01',
+};
+const openApi = {
+  openapi: '3.1.0',
+  paths: {
+    '/things': {
+      get: {
+        parameters: [{ in: 'query', name: 'page', schema: { type: 'integer' } }],
+        responses: { 200: { content: { 'application/json': { schema: { type: 'array', items: { $ref: '#/components/schemas/T' } } } } } },
+      },
+    },
+    '/things/{id}': { get: {} },
+  },
+  components: {
+    schemas: {
+      T: {
+        type: 'object',
+        properties: { id: { type: 'string' }, self: { $ref: '#/components/schemas/T' }, at: { type: 'string', format: 'date-time' } },
+      },
+    },
+  },
+};
+
+/** A text with pieces cut out, doubled, swapped and replaced by what often hurts. */
+const nasty = [
+  '\0',
+  '\r',
+  '\n ',
+  '\u2028',
+  '\ud800',
+  '&',
+  ']]>',
+  '<!DOCTYPE a>',
+  '<D:response>',
+  '"',
+  ';',
+  ',',
+  ':',
+  '\\',
+  '::',
+  'END:VCALENDAR\r\n',
+  'BEGIN:VEVENT\r\n',
+  'TZID=Nowhere/Else',
+  '99999999T999999',
+  'PT999999999999H',
+  '-1',
+  '1e309',
+  '\ufeff',
+  '{',
+  '~',
+  '/'.repeat(50),
+  'A'.repeat(5000),
+  'BEGIN:X\r\n'.repeat(40),
+  '<a>'.repeat(60),
+  '"'.repeat(101),
+];
+const mutated = (seed: string) =>
+  fc
+    .array(
+      fc.tuple(
+        fc.double({ min: 0, max: 1, noNaN: true }),
+        fc.nat(40),
+        fc.constantFrom('cut', 'double', 'replace', 'insert'),
+        fc.constantFrom(...nasty),
+      ),
+      { minLength: 1, maxLength: 8 },
+    )
+    .map((edits) =>
+      edits.reduce((text, [where, size, how, piece]) => {
+        const at = Math.floor(where * text.length);
+        const [before, part, rest] = [text.slice(0, at), text.slice(at, at + size), text.slice(at + size)];
+        return how === 'cut'
+          ? before + rest
+          : how === 'double'
+            ? before + part + part + rest
+            : how === 'replace'
+              ? before + piece + rest
+              : before + piece + part + rest;
+      }, seed),
+    );
+const twisted = (seed: object) =>
+  fc.oneof(fc.json({ maxDepth: 6 }), mutated(JSON.stringify(seed))).map((text) => {
+    try {
+      return JSON.parse(text) as unknown;
+    } catch {
+      return text;
+    }
+  });
+
+/** Whatever comes: an answer, or one of the errors that people are told; within a second. */
+function survives<T>(name: string, arbitrary: fc.Arbitrary<T>, work: (input: T) => unknown, fine: (error: unknown) => boolean): void {
+  it(name, function () {
+    this.timeout(600_000);
+    const share = Math.ceil(INPUTS / 8);
+    let slowest = 0;
+    fc.assert(
+      fc.property(arbitrary, (input) => {
+        const started = performance.now();
+        try {
+          work(input);
+        } catch (error) {
+          if (!fine(error)) throw error;
+          expect((error as Error).message).to.not.equal('');
+        }
+        slowest = Math.max(slowest, performance.now() - started);
+      }),
+      {
+        numRuns: share,
+        ...(process.env['MONSOON_FUZZ_SEED'] === undefined ? { seed: 20_261_123 } : { seed: Number(process.env['MONSOON_FUZZ_SEED']) }),
+      },
+    );
+    expect(slowest, 'milliseconds of the slowest input').to.be.lessThan(1000);
+    expect(process.memoryUsage().rss / 1e6, 'megabytes').to.be.lessThan(1500);
+    if (INPUTS > 10_000)
+      console.log(`      ${share} inputs, the slowest ${slowest.toFixed(1)} ms, ${(process.memoryUsage().rss / 1e6).toFixed(0)} MB`);
+  });
+}
+
+describe('bad input ends in an answer or a plain error, never in a crash or a wait', () => {
+  const outside = (e: unknown) => e instanceof OutsideError;
+  const unreadable = (e: unknown) => e instanceof UnreadableEvent;
+  survives('events', mutated(ical), (text) => readEvent(text, zones), unreadable);
+  survives('tasks', mutated(task), (text) => readTask(text, zones), unreadable);
+  survives(
+    'feeds',
+    fc.tuple(mutated(ical.repeat(3)), fc.integer({ min: 1, max: 4000 })),
+    ([text, size]) => {
+      const splitter = new FeedSplitter(() => undefined);
+      const bytes = Buffer.from(text);
+      for (let at = 0; at < bytes.length; at += size) splitter.push(bytes.subarray(at, at + size));
+      splitter.end();
+    },
+    () => false,
+  );
+  survives('answers of calendar servers', mutated(xml), (text) => parseMultistatus(Buffer.from(text), 'x.example'), outside);
+  survives('CSV files', mutated(csv), (text) => readSheet(Buffer.from(text), '/f.csv', 'f', { key: ['id'] }, 0o600), outside);
+  survives(
+    'records in JSON',
+    twisted(json),
+    (value) => readRecord(value, collection),
+    () => false,
+  );
+  survives(
+    'descriptors',
+    twisted({ collections: { things: collection } }),
+    (value) => {
+      descriptorSchema.validateSync(value, { strict: true, abortEarly: false });
+    },
+    (e) => e instanceof ValidationError,
+  );
+  survives(
+    'OpenAPI documents and Link headers',
+    fc.tuple(twisted(openApi), mutated('<https://x.example/?p=2>; rel="next", <u>; title="a,b"; rel=last')),
+    ([value, header]) => {
+      linkOf(header);
+      draftDescriptor(value);
+    },
+    (e) => e instanceof RangeError,
+  );
+});
