@@ -3,7 +3,7 @@
  * All people and places are invented.
  */
 export interface SeedRow {
-  kind: 'contacts' | 'venues' | 'visits' | 'calls';
+  kind: string;
   row: Record<string, unknown> & { id: string };
 }
 
@@ -84,7 +84,7 @@ function random(seed: number): () => number {
   };
 }
 
-const addDays = (day: string, n: number) => new Date(Date.parse(`${day}T00:00:00Z`) + n * 86_400_000).toISOString().slice(0, 10);
+export const addDays = (day: string, n: number) => new Date(Date.parse(`${day}T00:00:00Z`) + n * 86_400_000).toISOString().slice(0, 10);
 
 /** The last Sunday of October nearest to the day: clocks go back in Leeds. */
 function autumnSunday(day: string): string {

@@ -1,1 +1,1 @@
-export { Store } from './front-desk/store.ts';
+export { Store } from './common/store.ts';

@@ -1,13 +1,13 @@
 import express, { type Router } from 'express';
 import { ValidationError } from 'yup';
+import type { Row, Store } from '../common/store.ts';
 import { change, create, remove } from './api.ts';
-import { visitKinds, visitStatuses } from './shapes.ts';
-import type { Row, Store } from './store.ts';
+import { type Kind, visitKinds, visitStatuses } from './shapes.ts';
 
 const html = (value: unknown) => String(value ?? '').replace(/[&<>"']/g, (c) => `&#${c.charCodeAt(0)};`);
 
 /** A plain page to see and edit visits, for people at the desk. */
-export function page(store: Store): Router {
+export function page(store: Store<Kind>): Router {
   const router = express.Router();
   router.use((_request, response, next) => {
     response.set('content-security-policy', "default-src 'none'; style-src 'unsafe-inline'; form-action 'self'; frame-ancestors 'none'");
@@ -56,10 +56,10 @@ const fromForm = (form: Record<string, string>) => ({
   notes: form['notes'] ?? null,
 });
 
-const customerName = (store: Store, row: Row) =>
+const customerName = (store: Store<Kind>, row: Row) =>
   (typeof row['customer_id'] === 'string' ? store.get('contacts', row['customer_id'])?.['name'] : '') ?? '';
 
-function visitTable(store: Store): string {
+function visitTable(store: Store<Kind>): string {
   const rows = store
     .all('visits')
     .filter((r) => !r.deleted)
@@ -75,7 +75,7 @@ function visitTable(store: Store): string {
   return `<form method="post" action="/visits"><button>New visit</button></form><table><thead><tr><th>Visit<th>Start<th>Zone<th>Minutes<th>Customer<th>Instrument<th>Kind<th>Status</thead><tbody>${body.join('')}</tbody></table>`;
 }
 
-function visitForm(store: Store, row: Row, wrong: string): string {
+function visitForm(store: Store<Kind>, row: Row, wrong: string): string {
   const select = (name: string, values: string[]) =>
     `<select name="${name}" id="${name}">${values.map((v) => `<option${row[name] === v ? ' selected' : ''}>${html(v)}</option>`).join('')}</select>`;
   const line = (name: string, label: string, input: string) => `<p><label for="${name}">${label}</label>${input}</p>`;

@@ -1,5 +1,9 @@
 import * as yup from 'yup';
-import type { Kind } from './store.ts';
+
+export const kinds = ['contacts', 'venues', 'visits', 'calls'] as const;
+export type Kind = (typeof kinds)[number];
+/** What the ids of each kind begin with. */
+export const prefixes: Record<Kind, string> = { contacts: 'C', venues: 'P', visits: 'V', calls: 'L' };
 
 const text = (most: number) => yup.string().max(most);
 const person = () => yup.object({ name: text(200), email: yup.string().email().max(200) }).noUnknown();

@@ -1,9 +1,6 @@
 import { appendFileSync, closeSync, existsSync, fsyncSync, mkdirSync, openSync, readFileSync, renameSync, writeSync } from 'node:fs';
 import { dirname } from 'node:path';
 
-export const kinds = ['contacts', 'venues', 'visits', 'calls'] as const;
-export type Kind = (typeof kinds)[number];
-
 export interface Row {
   id: string;
   created_at: string;
@@ -16,20 +13,26 @@ export interface Hook {
   id: string;
   url: string;
   secret: string;
+  /** the kinds of events it wants; all of them unless said */
+  events?: string[] | undefined;
 }
 
-type Entry = { kind: Kind; row: Row; key?: string | undefined } | { hook: Hook } | { unhook: string };
+type Entry = { kind: string; row: Row; key?: string | undefined } | { hook: Hook } | { unhook: string };
 
-/** The office's records in one file: a line of JSON for each change, the last one of an id counts. */
-export class Store {
+/** A stand-in's records in one file: a line of JSON for each change, the last one of an id counts. */
+export class Store<Kind extends string> {
   readonly hooks = new Map<string, Hook>();
+  /** with the letters that the ids of each kind begin with */
+  readonly #kinds: Record<Kind, string>;
   readonly #file: string;
-  readonly #rows = new Map<Kind, Map<string, Row>>(kinds.map((k) => [k, new Map()]));
+  readonly #rows = new Map<string, Map<string, Row>>();
   readonly #keys = new Map<string, string>();
   #last = 0;
 
-  constructor(file: string) {
+  constructor(file: string, kinds: Record<Kind, string>) {
     this.#file = file;
+    this.#kinds = kinds;
+    for (const kind of Object.keys(kinds)) this.#rows.set(kind, new Map());
     mkdirSync(dirname(file), { recursive: true });
     if (!existsSync(file)) return;
     for (const line of readFileSync(file, 'utf8').split('\n')) {
@@ -40,7 +43,7 @@ export class Store {
   }
 
   get empty(): boolean {
-    return kinds.every((k) => this.#rows.get(k)!.size === 0);
+    return [...this.#rows.values()].every((rows) => rows.size === 0);
   }
 
   get(kind: Kind, id: string): Row | undefined {
@@ -58,7 +61,7 @@ export class Store {
   }
 
   nextId(kind: Kind): string {
-    const prefix = { contacts: 'C', venues: 'P', visits: 'V', calls: 'L' }[kind];
+    const prefix = this.#kinds[kind];
     const numbers = this.all(kind).map((r) => Number(r.id.split('-')[1]) || 0);
     return `${prefix}-${numbers.reduce((a, b) => Math.max(a, b), 1000) + 1}`;
   }
@@ -73,7 +76,7 @@ export class Store {
     return id === undefined ? undefined : this.get(kind, id);
   }
 
-  load(rows: { kind: Kind; row: Row }[]): void {
+  load(rows: { kind: string; row: Row }[]): void {
     for (const entry of rows) this.#take(entry);
     this.#compact();
   }
@@ -95,7 +98,7 @@ export class Store {
     if ('hook' in entry) this.hooks.set(entry.hook.id, entry.hook);
     else if ('unhook' in entry) this.hooks.delete(entry.unhook);
     else {
-      this.#rows.get(entry.kind)!.set(entry.row.id, entry.row);
+      this.#rows.get(entry.kind)?.set(entry.row.id, entry.row);
       if (entry.key !== undefined) this.#keys.set(`${entry.kind} ${entry.key}`, entry.row.id);
       this.#last = Math.max(this.#last, Date.parse(entry.row.updated_at));
     }
@@ -104,7 +107,7 @@ export class Store {
   #compact(): void {
     const keyOf = new Map([...this.#keys].map(([key, id]) => [`${key.split(' ')[0]} ${id}`, key.slice(key.indexOf(' ') + 1)]));
     const entries: Entry[] = [
-      ...kinds.flatMap((kind) => this.all(kind).map((row) => ({ kind, row, key: keyOf.get(`${kind} ${row.id}`) }))),
+      ...(Object.keys(this.#kinds) as Kind[]).flatMap((kind) => this.all(kind).map((row) => ({ kind, row, key: keyOf.get(`${kind} ${row.id}`) }))),
       ...[...this.hooks.values()].map((hook) => ({ hook })),
     ];
     const fresh = `${this.#file}.new`;

@@ -1,0 +1,114 @@
+import { join } from 'node:path';
+import pg from 'pg';
+import { addDays, type SeedRow } from './data.ts';
+import { addressOf } from './more-data.ts';
+import { data, root } from './places.ts';
+import { run } from './processes.ts';
+
+const TABLES = `
+create table contact (id int primary key, name text not null, email text unique);
+comment on table contact is 'Contacts';
+
+create table hire (
+  id int primary key, customer_id int references contact, instrument text not null, address varchar(200),
+  status text not null check (status in ('quoted', 'booked', 'out', 'returned', 'cancelled')),
+  delivery_at timestamptz, first_tuning_at timestamptz, collection_at timestamptz, renewal_on date, notes text
+);
+comment on table hire is 'Hire contracts';
+
+create table leave (
+  id int primary key, person text not null, kind text not null check (kind in ('holiday', 'training', 'sick')),
+  first_day date not null, last_day date not null, site text not null check (site in ('Leeds', 'Halifax'))
+);
+comment on table leave is 'Staff leave';
+
+create table attendance (
+  id uuid primary key default gen_random_uuid(), status text not null check (status in ('away', 'visiting', 'sick', 'training', 'workshop')),
+  note text, starts timestamptz, ends timestamptz
+);
+comment on table attendance is 'Attendance board';
+
+create table concert (
+  id uuid primary key default gen_random_uuid(), title text not null, place text, starts timestamptz, ends timestamptz, guests int[] not null default '{}'
+);
+comment on table concert is 'Concert list';
+`;
+
+/** What Monsoon may do: read, and write where lanes write. */
+const RIGHTS = `
+grant select on all tables in schema public to monsoon;
+grant insert, update, delete on attendance, concert to monsoon;
+`;
+
+export interface HireBook {
+  address: string;
+  administer(statements: string): Promise<void>;
+}
+
+/** The Hire book: a PostgreSQL of its own. The contacts are those of the Front desk. @returns its address, without user and password, and how its administrator works in it */
+export async function openHireBook(password: string, day: string, seed: SeedRow[]): Promise<HireBook> {
+  const { stdout } = await run('bash', ['packages/service/scripts/postgres.sh', 'start', join(data, 'hire-book')], { cwd: root });
+  const url = new URL(stdout.trim());
+  const client = new pg.Client({ connectionString: url.href });
+  await client.connect();
+  try {
+    const { rows } = await client.query<{ there: boolean }>(`select to_regclass('public.hire') is not null as there`);
+    if (rows[0]?.there !== true) {
+      await client.query('begin');
+      await client.query(TABLES);
+      await fill(client, day, seed);
+      await client.query(`create role monsoon login password '${password}'`);
+      await client.query(RIGHTS);
+      await client.query('commit');
+    }
+  } finally {
+    await client.end();
+  }
+  return {
+    address: `postgresql://${url.host}${url.pathname}`,
+    async administer(statements) {
+      const administrator = new pg.Client({ connectionString: url.href });
+      await administrator.connect();
+      await administrator.query(statements).finally(() => administrator.end());
+    },
+  };
+}
+
+async function fill(client: pg.Client, day: string, seed: SeedRow[]): Promise<void> {
+  const contacts = seed.filter((s) => s.kind === 'contacts').map(({ row }) => [Number(row.id.slice(2)), row['name'], row['email']]);
+  const insert = (table: string, rows: unknown[][]) =>
+    client.query(`insert into ${table} select * from json_populate_recordset(null::${table}, $1)`, [JSON.stringify(rows)]);
+  await insert('contact', contacts.map(([id, name, email]) => ({ id, name, email })) as never);
+  const instruments = ['Alder upright 12', 'Wren grand 170', 'Harrow studio upright', 'Finch player piano'];
+  const statuses = ['booked', 'out', 'booked', 'out', 'quoted', 'returned', 'cancelled'];
+  await insert(
+    'hire',
+    Array.from({ length: 36 }, (_, i) => {
+      const begins = addDays(day, ((i * 5) % 70) - 30);
+      return {
+        id: 2001 + i,
+        customer_id: contacts[i % contacts.length]![0],
+        instrument: instruments[i % instruments.length],
+        address: `${3 + i} Orchard Terrace, ${i % 4 === 0 ? 'Halifax' : 'Leeds'}`,
+        status: statuses[i % statuses.length],
+        delivery_at: `${begins}T${9 + (i % 3)}:00:00Z`,
+        first_tuning_at: i % 9 === 4 ? null : `${addDays(begins, 10)}T10:30:00Z`,
+        collection_at: i % 5 === 2 ? null : `${addDays(begins, 90)}T14:00:00Z`,
+        renewal_on: addDays(begins, 76),
+        notes: i % 8 === 0 ? 'Third floor, no lift; four people.' : null,
+      };
+    }) as never,
+  );
+  const people = ['Ines Oakhanger', 'Bram Tarrant', 'Edda Quill', 'Callum Rooke'];
+  await insert(
+    'leave',
+    Array.from({ length: 14 }, (_, i) => ({
+      id: 301 + i,
+      person: addressOf(people[i % people.length]!),
+      kind: ['holiday', 'holiday', 'training', 'sick'][i % 4],
+      first_day: addDays(day, i * 6 - 12),
+      last_day: addDays(day, i * 6 - 12 + [0, 4, 1, 2][i % 4]!),
+      site: i % 3 === 0 ? 'Halifax' : 'Leeds',
+    })) as never,
+  );
+}
