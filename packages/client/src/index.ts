@@ -1,22 +1,28 @@
 import type {
   AuditAnswer,
   CalendarAnswer,
+  CallAnswer,
   CheckAnswer,
   CollectionAnswer,
+  DraftAnswer,
   ForecastAnswer,
   HealthAnswer,
   HoldAnswer,
   ItemAnswer,
   ItemDetail,
   JournalAnswer,
+  KindAnswer,
   LaneAnswer,
   Page,
   PersonAnswer,
+  ProbeStepAnswer,
   ProblemDetails,
   RunAnswer,
   SystemAnswer,
   TodayAnswer,
   TokenAnswer,
+  TrackingAnswer,
+  TryAnswer,
   UndoAnswer,
 } from '@monsoon/core';
 import { createParser } from 'eventsource-parser';
@@ -74,9 +80,36 @@ export class MonsoonClient {
   disconnect = (slug: string) => this.#call<void>('DELETE', `/systems/${enc(slug)}`);
   checkSystem = (slug: string) => this.#call<CheckAnswer>('POST', `/systems/${enc(slug)}/check`);
   collections = (slug: string) => this.#call<Page<CollectionAnswer>>('GET', `/systems/${enc(slug)}/collections`);
+  kinds = () => this.#call<Page<KindAnswer>>('GET', '/kinds');
+  /** Checks a connected system, or one that is about to be; hears each step as it comes. */
+  async checkLive(
+    what: string | { kind: string; settings: unknown; secrets: unknown },
+    heard: (step: ProbeStepAnswer) => void,
+    signal?: AbortSignal,
+  ): Promise<CheckAnswer> {
+    const [path, body] = typeof what === 'string' ? [`/systems/${enc(what)}/check`, undefined] : ['/systems/check', what];
+    const answer = await this.#send('POST', path, body, { accept: 'text/event-stream' }, signal);
+    for await (const { event, data } of events(answer)) {
+      if (event === 'step') heard(JSON.parse(data) as ProbeStepAnswer);
+      if (event === 'done') return JSON.parse(data) as CheckAnswer;
+    }
+    throw new ServiceProblem(0, 'the check broke off: Monsoon ended or was restarted; check again');
+  }
+  trySystem = (slug: string) => this.#call<TryAnswer>('POST', `/systems/${enc(slug)}/try`);
+  calls = (slug: string) => this.#call<Page<CallAnswer>>('GET', `/systems/${enc(slug)}/calls`);
+  /** @returns where a person consents */
+  authorise = (slug: string, back = '/systems') => this.#call<{ url: string }>('POST', `/systems/${enc(slug)}/consent`, { back });
+  tracking = (slug: string, collection: string) => this.#call<TrackingAnswer>('GET', `/systems/${enc(slug)}/tracking/${enc(collection)}`);
+  track = (slug: string, collection: string, on: boolean) =>
+    this.#call<TrackingAnswer>(on ? 'POST' : 'DELETE', `/systems/${enc(slug)}/tracking/${enc(collection)}`);
+  changeCalendar = (slug: string, change: { calendar: string; name?: string; colour?: string }) =>
+    this.#call<CalendarAnswer>('PATCH', `/systems/${enc(slug)}/calendars`, change);
+  tryMail = (slug: string, to: string) => this.#call<void>('POST', `/systems/${enc(slug)}/mail`, { to });
+  draftDescriptor = (document: unknown) => this.#call<DraftAnswer>('POST', '/descriptors/draft', { document });
+  descriptorSchema = () => this.#call<object>('GET', '/descriptors/schema');
   calendars = (slug: string) => this.#call<Page<CalendarAnswer>>('GET', `/systems/${enc(slug)}/calendars`);
-  makeCalendar = (slug: string, name: string, colour: string | null) =>
-    this.#call<CalendarAnswer>('POST', `/systems/${enc(slug)}/calendars`, { name, colour });
+  makeCalendar = (slug: string, name: string, colour: string | null, holds: 'events' | 'tasks' = 'events') =>
+    this.#call<CalendarAnswer>('POST', `/systems/${enc(slug)}/calendars`, { name, colour, holds });
 
   lanes = () => this.#call<Page<LaneAnswer>>('GET', '/lanes');
   lane = (slug: string) => this.#call<LaneAnswer>('GET', `/lanes/${enc(slug)}`);
@@ -117,13 +150,7 @@ export class MonsoonClient {
   /** The nouns that change, as they do, until the signal ends it or the connection breaks. The first is empty: "connected". */
   async *changes(signal: AbortSignal): AsyncGenerator<string[]> {
     const answer = await this.#send('GET', '/changes', undefined, { accept: 'text/event-stream' }, signal);
-    const arrived: string[][] = [];
-    const parser = createParser({ onEvent: (event) => arrived.push(JSON.parse(event.data) as string[]) });
-    const decoder = new TextDecoder();
-    for await (const piece of answer.body as unknown as AsyncIterable<Uint8Array>) {
-      parser.feed(decoder.decode(piece, { stream: true }));
-      while (arrived.length > 0) yield arrived.shift()!;
-    }
+    for await (const { data } of events(answer)) yield JSON.parse(data) as string[];
   }
 
   async #call<T>(method: string, path: string, body?: unknown, headers: Record<string, string> = {}): Promise<T> {
@@ -150,6 +177,17 @@ export class MonsoonClient {
     if (answer.ok) return answer;
     const problem = (await answer.json().catch(() => ({}))) as Partial<ProblemDetails>;
     throw new ServiceProblem(answer.status, problem.detail ?? `the service answered ${answer.status}`, problem.problems);
+  }
+}
+
+/** The server-sent events of an answer, as they come. */
+async function* events(answer: Response): AsyncGenerator<{ event: string | undefined; data: string }> {
+  const arrived: { event: string | undefined; data: string }[] = [];
+  const parser = createParser({ onEvent: ({ event, data }) => arrived.push({ event, data }) });
+  const decoder = new TextDecoder();
+  for await (const piece of answer.body as unknown as AsyncIterable<Uint8Array>) {
+    parser.feed(decoder.decode(piece, { stream: true }));
+    while (arrived.length > 0) yield arrived.shift()!;
   }
 }
 

@@ -17,6 +17,8 @@ export interface App {
   zones: ZoneTable;
   systems: Systems;
   announcer: Announcer;
+  /** where people reach the service, without a slash at its end */
+  publicAddress(): string;
 }
 
 export const VERSION = '0.1.0';

@@ -11,6 +11,10 @@ export interface Config {
   key: string | undefined;
   /** private addresses that may be called: names, IPs, CIDR ranges */
   allowedAddresses: string[];
+  /** folders, besides the data folder's `files`, below which files of systems may lie */
+  folders: string[];
+  /** where people reach the service, when that is not where it listens: behind a proxy */
+  publicAddress: string | undefined;
   admin: { email: string; password: string | undefined };
   logLevel: string;
 }
@@ -22,6 +26,9 @@ export function readConfig(env: NodeJS.ProcessEnv): Config {
     throw new Error(`MONSOON_PORT: "${env['MONSOON_PORT']}" is not a port; give a number from 1 to 65535`);
   const role = env['MONSOON_ROLE'] ?? 'both';
   if (role !== 'web' && role !== 'worker' && role !== 'both') throw new Error(`MONSOON_ROLE: "${role}" is not web, worker or both`);
+  const publicAddress = env['MONSOON_ADDRESS'] || undefined;
+  if (publicAddress !== undefined && !/^https?:\/\/[^\s/]+\/?$/.test(publicAddress))
+    throw new Error(`MONSOON_ADDRESS: "${publicAddress}" is not an address such as https://monsoon.alder-wren.example`);
   return {
     dataFolder: resolve(env['MONSOON_DATA'] ?? '.data'),
     databaseUrl: env['DATABASE_URL'] || undefined,
@@ -29,11 +36,16 @@ export function readConfig(env: NodeJS.ProcessEnv): Config {
     port,
     role,
     key: env['MONSOON_KEY'] || undefined,
-    allowedAddresses: (env['MONSOON_ALLOW_ADDRESSES'] ?? '')
-      .split(',')
-      .map((a) => a.trim())
-      .filter(Boolean),
+    allowedAddresses: listOf(env['MONSOON_ALLOW_ADDRESSES']),
+    folders: listOf(env['MONSOON_ALLOW_FOLDERS']).map((f) => resolve(f)),
+    publicAddress: publicAddress?.replace(/\/$/, ''),
     admin: { email: env['MONSOON_ADMIN_EMAIL'] ?? 'admin@monsoon.example', password: env['MONSOON_ADMIN_PASSWORD'] || undefined },
     logLevel: env['MONSOON_LOG'] ?? 'info',
   };
 }
+
+const listOf = (text: string | undefined): string[] =>
+  (text ?? '')
+    .split(',')
+    .map((a) => a.trim())
+    .filter(Boolean);

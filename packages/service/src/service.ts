@@ -1,5 +1,6 @@
 import { mkdirSync } from 'node:fs';
 import type { AddressInfo } from 'node:net';
+import { join } from 'node:path';
 import type { Runner } from 'graphile-worker';
 import { runMigrations } from 'graphile-worker';
 import { pino } from 'pino';
@@ -9,12 +10,14 @@ import type { Config } from './config.ts';
 import { buildServer } from './http/server.ts';
 import { openAnnouncer } from './jobs/announcements.ts';
 import { openLiveness } from './jobs/liveness.ts';
-import { startWorker } from './jobs/queue.ts';
+import { addCheckJob, startWorker } from './jobs/queue.ts';
 import { ensureChecks, runLane } from './jobs/run-lane.ts';
 import { openDatabase } from './storage/database.ts';
 import { startPrivatePostgres } from './storage/private-postgres.ts';
 import { openVault } from './storage/secrets.ts';
+import { checkDue, checkOne } from './systems/check.ts';
 import { Systems } from './systems/registry.ts';
+import { watchSystems } from './systems/watches.ts';
 import { loadZones } from './zones/system-zones.ts';
 
 export interface Service {
@@ -40,26 +43,55 @@ export async function startService(config: Config, lost: () => void = () => unde
   const vault = openVault(config.dataFolder, config.key);
   const announcer = await openAnnouncer(url, pool, log);
   const zones = loadZones();
-  const systems = new Systems(db, vault, config.allowedAddresses, zones, announcer, log);
-  const app: App = { config, log, db, pool, vault, zones, systems, announcer };
+  const folders = [join(config.dataFolder, 'files'), ...config.folders];
+  mkdirSync(folders[0]!, { recursive: true });
+  const systems = new Systems({ db, pool, vault, zones, announcer, log, allowedAddresses: config.allowedAddresses, folders });
+  systems.onRefused = (system) =>
+    void addCheckJob(db, system).catch((error: Error) => log.warn({ error: error.message }, 'a check could not be asked for'));
+  let listening: string | null = null;
+  const app: App = {
+    config,
+    log,
+    db,
+    pool,
+    vault,
+    zones,
+    systems,
+    announcer,
+    publicAddress: () => config.publicAddress ?? listening ?? `http://${config.host}:${config.port}`,
+  };
   const administrator = await ensureAdministrator(db, config.admin.email, config.admin.password);
 
   const stopping = new AbortController();
   let runner: Runner | null = null;
+  let sharing: NodeJS.Timeout | undefined;
+  let watches: { close(): Promise<void> } | null = null;
   const liveness = config.role === 'web' ? null : await openLiveness(url, pool, log, lost);
   if (liveness !== null) {
-    runner = await startWorker(pool, log, liveness, (job) => runLane(app, job, stopping.signal));
+    const shared = liveness;
+    sharing = setInterval(() => {
+      systems.processes = shared.count();
+    }, 1000).unref();
+    runner = await startWorker(pool, log, liveness, {
+      runLane: (job) => runLane(app, job, stopping.signal),
+      checkSystem: (system) => checkOne(app, system),
+      checkDue: () => checkDue(app),
+    });
     await ensureChecks(app);
+    watches = watchSystems(app);
   }
   const server = config.role === 'worker' ? null : buildServer(app);
   if (server !== null) await new Promise<void>((resolve, reject) => server.once('error', reject).listen(config.port, config.host, resolve));
   const port = server === null ? null : (server.address() as AddressInfo).port;
+  listening = port === null ? null : `http://${config.host}:${port}`;
   return {
     app,
     administrator,
-    address: port === null ? null : `http://${config.host}:${port}`,
+    address: listening,
     async stop() {
       stopping.abort(new Error('the service stops'));
+      clearInterval(sharing);
+      await watches?.close();
       const closed = server === null ? Promise.resolve() : new Promise<void>((resolve) => server.close(() => resolve()));
       const force = setTimeout(() => server?.closeAllConnections(), 500);
       await Promise.race([Promise.all([runner?.stop(), closed]), new Promise((resolve) => setTimeout(resolve, GRACE))]);

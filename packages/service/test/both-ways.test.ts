@@ -163,6 +163,8 @@ describe('a lane both ways, between the Front desk and a calendar server', () =>
     expect(run.counts.changed).to.equal(2);
     await office.frontDesk.call('PATCH', '/visits/V-1007', { notes: 'edited since' });
     await eventually('the edit crosses', async () => (await office.event('V-1007'))!.text.includes('edited since'));
+    // The event shows it a moment before the journal does.
+    await eventually('it is journalled', async () => (await office.client.journal({ record: 'V-1007', limit: 1 })).items[0]!.run !== run.id);
     const plan = await office.client.foreseeUndo({ run: run.id });
     expect(plan.operations.map((o) => o.recordId)).to.deep.equal(['V-1006']);
     expect(plan.impossible.map((i) => [i.recordId, i.reason])).to.deep.equal([['V-1007', 'it was changed again by a later run']]);

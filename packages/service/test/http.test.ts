@@ -61,7 +61,7 @@ describe('the HTTP interface', () => {
     for (const [path, methods] of Object.entries(document.paths)) {
       for (const method of Object.keys(methods).filter((m) => m !== 'get')) {
         const at = path.replace('/api/v1', '').replace(/\{\w+\}/g, 'tuning-visits');
-        if (at === '/session' || at.endsWith('/forecast') || at.endsWith('/audit')) continue;
+        if (at === '/session' || at.endsWith('/forecast') || at.endsWith('/audit') || at === '/descriptors/draft') continue;
         expect((await ask(method.toUpperCase(), at, {}, reader)).status, `${method} ${path}`).to.equal(403);
       }
     }
@@ -81,6 +81,8 @@ describe('the HTTP interface', () => {
       '/systems/{system}': '/systems/diary',
       '/systems/{system}/collections': '/systems/front-desk/collections',
       '/systems/{system}/calendars': '/systems/diary/calendars',
+      '/systems/{system}/calls': '/systems/diary/calls',
+      '/kinds': '/kinds',
       '/lanes': '/lanes',
       '/lanes/{lane}': '/lanes/tuning-visits',
       '/lanes/{lane}/items': '/lanes/tuning-visits/items?limit=2',
@@ -96,7 +98,9 @@ describe('the HTTP interface', () => {
     const gets = Object.entries(document.paths)
       .filter(([, m]) => m['get'] !== undefined)
       .map(([p]) => p.replace('/api/v1', ''));
-    expect(Object.keys(pages)).to.have.members(gets);
+    // A database alone has triggers; a schema is no answer of ours to check.
+    const elsewhere = ['/systems/{system}/tracking/{collection}', '/descriptors/schema'];
+    expect([...Object.keys(pages), ...elsewhere]).to.have.members(gets);
     const matches = (path: string, method: string, status: string, json: unknown) => {
       const validate = ajv.compile(document.paths[`/api/v1${path}`]![method]!.responses[status]!.content!['application/json']!.schema);
       expect(validate(json), `${path}: ${JSON.stringify(validate.errors?.[0])}`).to.equal(true);
@@ -105,6 +109,7 @@ describe('the HTTP interface', () => {
     matches('/lanes/{lane}/forecast', 'post', '200', (await ask('POST', '/lanes/tuning-visits/forecast')).json);
     matches('/lanes/{lane}/audit', 'post', '200', (await ask('POST', '/lanes/tuning-visits/audit')).json);
     matches('/systems/{system}/check', 'post', '200', (await ask('POST', '/systems/diary/check')).json);
+    matches('/systems/{system}/try', 'post', '200', (await ask('POST', '/systems/front-desk/try')).json);
   });
 
   const problem = async (expected: number, words: RegExp, ...call: Parameters<typeof ask>) => {
@@ -129,7 +134,7 @@ describe('the HTTP interface', () => {
     await problem(428, /If-Match/, 'PUT', '/lanes/tuning-visits', before.definition);
     await problem(409, /used|short name/, 'POST', '/lanes', { slug: 'tuning-visits', definition: before.definition });
     await problem(409, /the lanes tuning-visits use/, 'DELETE', '/systems/diary');
-    await problem(422, /kinds are caldav, json-api/, 'POST', '/systems', { slug: 'x', name: 'X', kind: 'fax', settings: {}, secrets: {} });
+    await problem(422, /kinds are caldav, feed, postgresql/, 'POST', '/systems', { slug: 'x', name: 'X', kind: 'fax', settings: {}, secrets: {} });
     await problem(422, /settings.*address/, 'POST', '/systems', {
       slug: 'x',
       name: 'X',

@@ -6,16 +6,22 @@ type Json = Record<string, unknown>;
 interface Meta {
   schema?: Json;
   schemaOf?: { describe(): SchemaDescription };
+  /** what each value is, where the names are a person's own. Described with options, or Yup leaves lazy schemas inside unresolved */
+  each?: { describe(options: object): SchemaDescription };
 }
 
-/** A Yup schema as JSON Schema (draft 2020-12, which OpenAPI 3.1 uses). */
-export function jsonSchema(description: SchemaDescription): Json {
+/**
+ * A Yup schema as JSON Schema (draft 2020-12, which OpenAPI 3.1 uses). An object whose names are a person's own says in
+ * its meta what each value is. @param closed names that are not known are faults: for editors
+ */
+export function jsonSchema(description: SchemaDescription, closed = false): Json {
   const meta = (description.meta ?? {}) as Meta;
-  const base = meta.schema ?? (meta.schemaOf === undefined ? bare(description) : jsonSchema(meta.schemaOf.describe()));
-  return description.nullable && typeof base['type'] === 'string' ? { ...base, type: [base['type'], 'null'] } : base;
+  const base = meta.schema ?? (meta.schemaOf === undefined ? bare(description, meta, closed) : jsonSchema(meta.schemaOf.describe(), closed));
+  if (!description.nullable || typeof base['type'] !== 'string') return base;
+  return { ...base, type: [base['type'], 'null'], ...(Array.isArray(base['enum']) ? { enum: [...(base['enum'] as unknown[]), null] } : {}) };
 }
 
-function bare(description: SchemaDescription): Json {
+function bare(description: SchemaDescription, meta: Meta, closed: boolean): Json {
   const rule = (name: string) => description.tests.find((t) => t.name === name)?.params?.[name] as number | undefined;
   const limits = (low: string, high: string) => ({
     ...(rule('min') === undefined ? {} : { [low]: rule('min') }),
@@ -34,16 +40,18 @@ function bare(description: SchemaDescription): Json {
       return {
         type: 'array',
         ...limits('minItems', 'maxItems'),
-        items: inner === undefined || Array.isArray(inner) ? {} : jsonSchema(inner as SchemaDescription),
+        items: inner === undefined || Array.isArray(inner) ? {} : jsonSchema(inner as SchemaDescription, closed),
       };
     }
     case 'object': {
+      if (meta.each !== undefined) return { type: 'object', additionalProperties: jsonSchema(meta.each.describe({}), closed) };
       const fields = Object.entries((description as SchemaObjectDescription).fields) as [string, SchemaDescription][];
       const required = fields.filter(([, f]) => !f.optional && f.default === undefined).map(([name]) => name);
       return {
         type: 'object',
-        properties: Object.fromEntries(fields.map(([name, f]) => [name, jsonSchema(f)])),
+        properties: Object.fromEntries(fields.map(([name, f]) => [name, jsonSchema(f, closed)])),
         ...(required.length > 0 ? { required } : {}),
+        ...(closed && description.tests.some((t) => t.name === 'noUnknown') ? { additionalProperties: false } : {}),
       };
     }
     default:

@@ -33,9 +33,17 @@ export const pointerOf = (path: string): string =>
         .filter(Boolean)
         .join('/')}`;
 
+/** The value that was given, where it is short and can be no secret; who stands before the @ of an address may be one. */
+function given(error: ValidationError, where: string): string {
+  const value = error.params?.['originalValue'];
+  const plain = typeof value === 'string' ? value !== '' && value.length <= 100 : typeof value === 'number' || typeof value === 'boolean';
+  if (!plain || where === 'secrets' || /pass|secret|token/i.test(error.path ?? '') || error.errors.some((e) => e.includes(String(value)))) return '';
+  return ` (given: ${JSON.stringify(value).replace(/\/\/[^@/\s]*@/, '//***@')})`;
+}
+
 export function invalid(error: ValidationError, where: string): HttpProblem {
   const inner = error.inner.length > 0 ? error.inner : [error];
-  const problems = inner.map((e) => ({ pointer: pointerOf(e.path ?? ''), reason: e.errors.join('; ') }));
+  const problems = inner.map((e) => ({ pointer: pointerOf(e.path ?? ''), reason: e.errors.join('; ') + given(e, where) }));
   return new HttpProblem(422, `The ${where} does not fit`, problems.map((p) => p.reason).join('; '), problems);
 }
 

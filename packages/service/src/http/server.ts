@@ -7,6 +7,8 @@ import helmet from 'helmet';
 import { pinoHttp } from 'pino-http';
 import { identify } from '../access/callers.ts';
 import type { App } from '../app.ts';
+import { revive } from '../systems/check.ts';
+import { end as endConsent } from '../systems/consent.ts';
 import { hookRouter } from './hooks.ts';
 import { metrics } from './metrics.ts';
 import { openApi } from './openapi.ts';
@@ -16,6 +18,7 @@ import { accessRoutes } from './routes/access.ts';
 import { laneRoutes } from './routes/lanes.ts';
 import { overviewRoutes } from './routes/overview.ts';
 import { runRoutes } from './routes/runs.ts';
+import { systemContentRoutes } from './routes/system-contents.ts';
 import { systemRoutes } from './routes/systems.ts';
 
 /** The HTTP interface, the door for notices, and the console's files. */
@@ -45,6 +48,12 @@ export function buildServer(app: App): Server {
   );
   web.use('/hooks', rateLimit({ windowMs: 60_000, limit: 6000, standardHeaders: true, legacyHeaders: false }), hookRouter(app));
 
+  // Where a person comes back from consenting: known by the state that they were sent with, and by nothing else.
+  web.get('/oauth/back', rateLimit({ windowMs: 60_000, limit: 30 }), async (request, response) => {
+    const { back, system, trouble } = await endConsent(app, new URL(request.originalUrl, 'http://monsoon.example').searchParams);
+    if (trouble === null) await revive(app, system);
+    response.redirect(303, `${back}?${new URLSearchParams(trouble === null ? { authorised: system } : { refused: trouble })}`);
+  });
   const api = express.Router();
   // Requests that a browser makes for another site carry that site's origin: they may not write with our cookie.
   api.use((request, _response, next) => {
@@ -70,7 +79,14 @@ export function buildServer(app: App): Server {
       },
     }),
   );
-  const routes = [...accessRoutes(app), ...overviewRoutes(app), ...systemRoutes(app), ...laneRoutes(app), ...runRoutes(app)];
+  const routes = [
+    ...accessRoutes(app),
+    ...overviewRoutes(app),
+    ...systemRoutes(app),
+    ...systemContentRoutes(app),
+    ...laneRoutes(app),
+    ...runRoutes(app),
+  ];
   mount(api, routes, app, (request) => identify(app.db, request));
   const document = openApi(routes);
   api.get('/openapi.json', (_request, response) => response.json(document));

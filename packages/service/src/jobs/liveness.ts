@@ -13,6 +13,8 @@ const LIFE = 721_634;
  */
 export interface Liveness {
   watch(events: WorkerEvents): void;
+  /** how many processes live, this one with them */
+  count(): number;
   close(): Promise<void>;
 }
 
@@ -29,7 +31,13 @@ export async function openLiveness(url: string, pool: pg.Pool, log: Logger, lost
   const life = randomInt(1, 2 ** 31 - 1);
   await client.query('select pg_advisory_lock($1, $2)', [LIFE, life]);
 
+  let processes = 1;
   const bury = async (): Promise<void> => {
+    const living = await pool.query<{ n: number }>('select count(*) as n from pg_locks where locktype = $1 and classid = $2 and granted', [
+      'advisory',
+      LIFE,
+    ]);
+    processes = Math.max(1, Number(living.rows[0]?.n));
     const { rows } = await pool.query<{ worker: string }>(
       `delete from workers w where not exists
          (select 1 from pg_locks l where l.locktype = 'advisory' and l.classid = $1 and l.objid = w.life and l.granted)
@@ -43,6 +51,7 @@ export async function openLiveness(url: string, pool: pg.Pool, log: Logger, lost
   };
   const timer = setInterval(() => void bury().catch((error: Error) => log.warn({ error: error.message }, 'looking for dead processes failed')), 500);
   return {
+    count: () => processes,
     watch(events) {
       events.on('worker:create', ({ worker }) => {
         void pool

@@ -1,6 +1,6 @@
 import { EventEmitter } from 'node:events';
 import { sql } from 'drizzle-orm';
-import { type Runner, run, Logger as WorkerLogger } from 'graphile-worker';
+import { parseCronItems, type Runner, run, Logger as WorkerLogger } from 'graphile-worker';
 import type pg from 'pg';
 import type { Logger } from 'pino';
 import type { Database, Transaction } from '../storage/database.ts';
@@ -26,14 +26,35 @@ export interface LaneJob {
  * @param at RFC 3339; now unless said
  */
 export async function addLaneJob(db: Database | Transaction, job: LaneJob, at: string | null = null): Promise<void> {
-  const key = job.run === undefined ? `${job.lane}:${job.cause}` : `${job.lane}:run:${job.run}`;
+  // A notice that names a record must not take the place of one that names another.
+  const alone = job.cause === 'notice' && typeof job.scope === 'object' ? `:${job.scope.records.join(' ')}` : '';
+  const key = job.run === undefined ? `${job.lane}:${job.cause}${alone}` : `${job.lane}:run:${job.run}`;
+  // A time that is only the next regular one never puts off a job that waits already: a new version, or renewed credentials.
+  const due =
+    at === null
+      ? sql`null::timestamptz`
+      : sql`least(${at}::timestamptz, (select run_at from graphile_worker.jobs where key = ${key} and locked_at is null))`;
   await db.execute(
-    sql`select graphile_worker.add_job('run-lane', payload := ${JSON.stringify(job)}::json, queue_name := ${`lane:${job.lane}`}, run_at := ${at}::timestamptz, job_key := ${key}, job_key_mode := 'replace')`,
+    sql`select graphile_worker.add_job('run-lane', payload := ${JSON.stringify(job)}::json, queue_name := ${`lane:${job.lane}`}, run_at := ${due}, job_key := ${key}, job_key_mode := 'replace')`,
   );
 }
 
+/** Has a system checked soon; what waits already is enough. */
+export async function addCheckJob(db: Database, system: string): Promise<void> {
+  await db.execute(
+    sql`select graphile_worker.add_job('check-system', payload := ${JSON.stringify({ system })}::json, job_key := ${`check:${system}`}, max_attempts := 1)`,
+  );
+}
+
+export interface Work {
+  runLane(job: LaneJob): Promise<void>;
+  checkSystem(system: string): Promise<void>;
+  /** checks every system whose daily check is due */
+  checkDue(): Promise<void>;
+}
+
 /** Starts working. Ends by itself never; `stop` waits for the jobs at hand. */
-export async function startWorker(pool: pg.Pool, log: Logger, liveness: Liveness, runLane: (job: LaneJob) => Promise<void>): Promise<Runner> {
+export async function startWorker(pool: pg.Pool, log: Logger, liveness: Liveness, work: Work): Promise<Runner> {
   const events = new EventEmitter().setMaxListeners(0);
   liveness.watch(events as never);
   return run({
@@ -45,6 +66,12 @@ export async function startWorker(pool: pg.Pool, log: Logger, liveness: Liveness
     logger: new WorkerLogger(
       () => (level, message) => log[level === 'warning' ? 'warn' : level === 'error' ? 'error' : 'debug']({ jobs: true }, message),
     ),
-    taskList: { 'run-lane': async (payload) => runLane(payload as LaneJob) },
+    taskList: {
+      'run-lane': async (payload) => work.runLane(payload as LaneJob),
+      'check-system': async (payload) => work.checkSystem((payload as { system: string }).system),
+      'check-due': async () => work.checkDue(),
+    },
+    // At odd minutes, so that not every installation of the world asks at the full hour.
+    parsedCronItems: parseCronItems([{ task: 'check-due', match: '*/13 * * * *' }]),
   });
 }

@@ -1,5 +1,5 @@
 import { OutsideError } from '@monsoon/systems';
-import { and, asc, eq } from 'drizzle-orm';
+import { and, asc, eq, inArray } from 'drizzle-orm';
 import type { App } from '../app.ts';
 import { type LaneRow, openLane } from '../lanes/context.ts';
 import { type Executed, execute, noCounts } from '../run/execute.ts';
@@ -7,7 +7,7 @@ import type { Scope } from '../run/gather.ts';
 import { executeUndo } from '../run/undo.ts';
 import { journalOf } from '../storage/journal-of.ts';
 import { runStore } from '../storage/run-store.ts';
-import { cursors, lanes, runs } from '../storage/schema.ts';
+import { cursors, lanes, runs, systems } from '../storage/schema.ts';
 import { addLaneJob, type LaneJob } from './queue.ts';
 
 /** Both sides are read whole at least this often, because change lists can forget. */
@@ -20,6 +20,8 @@ export async function runLane(app: App, job: LaneJob, stopping: AbortSignal): Pr
   const [lane] = await app.db.select().from(lanes).where(eq(lanes.id, job.lane));
   if (lane === undefined) return;
   if (lane.state === 'paused' && job.run === undefined) return;
+  // With lapsed credentials there is nothing to try: the lane is woken when they are renewed.
+  if (job.run === undefined && (await restsOn(app, lane))) return;
   await withLaneLock(app, lane, async () => {
     const run = await beginRun(app, lane, job);
     const log = app.log.child({ lane: lane.slug, run });
@@ -34,6 +36,14 @@ export async function runLane(app: App, job: LaneJob, stopping: AbortSignal): Pr
     await endRun(app, lane, run, result);
     log.info({ state: result.state, reason: result.reason, counts: result.counts }, 'run ended');
   });
+}
+
+async function restsOn(app: App, lane: LaneRow): Promise<boolean> {
+  const found = await app.db
+    .select({ lapsed: systems.lapsedAt })
+    .from(systems)
+    .where(inArray(systems.id, [lane.recordsSystem, lane.calendarSystem]));
+  return found.some((s) => s.lapsed !== null);
 }
 
 /** The queue keeps a lane's jobs apart; this lock does too, should a process lose touch with the database in mid-run. */

@@ -1,4 +1,5 @@
-import { type LaneContext, type LaneDefinition, parseLane, UTC } from '@monsoon/core';
+import { checkLane, type LaneContext, type LaneDefinition, parseLane, UTC } from '@monsoon/core';
+import { OutsideError } from '@monsoon/systems';
 import type { App } from '../app.ts';
 import type { Sides } from '../run/gather.ts';
 import type { lanes } from '../storage/schema.ts';
@@ -14,12 +15,25 @@ export const definitionOf = (lane: Pick<LaneRow, 'definition'>): LaneDefinition 
 
 /** What the engine and a run need to know of a lane at this moment. @param draft what the lane would be instead */
 export async function openLane(app: App, lane: LaneRow, draft?: LaneDefinition): Promise<{ context: LaneContext; sides: Sides }> {
-  const records = (await app.systems.byId(lane.recordsSystem)).system.records;
+  const { row, system: left } = await app.systems.byId(lane.recordsSystem);
+  const { records } = left;
   const calendars = (await app.systems.byId(lane.calendarSystem)).system.calendars;
   if (records === undefined || calendars === undefined) throw new Error(`the lane ${lane.slug} names a system that does not offer what it needs`);
   const definition = draft ?? definitionOf(lane);
-  const collection = (await records.describe()).find((c) => c.name === definition.records.collection);
-  if (collection === undefined) throw new Error(`the collection ${definition.records.collection} of the lane ${lane.slug} is gone`);
+  const collections = await records.describe();
+  const collection = collections.find((c) => c.name === definition.records.collection);
+  if (collection === undefined)
+    throw new OutsideError(
+      'nonsense',
+      `${row.name} has no collection "${definition.records.collection}" any more; it has ${collections.map((c) => c.name).join(', ') || 'none'}`,
+    );
+  // A field that disappeared or changed its type is noticed here, before anything is read or written by it.
+  const problems = checkLane(definition, collection, app.zones, collections);
+  if (problems.length > 0)
+    throw new OutsideError(
+      'nonsense',
+      `${collection.label} has changed in ${row.name}, and the lane does not fit it any more: ${problems.map((p) => `${p.pointer}: ${p.reason}`).join('; ')}; mend the lane, or the system`,
+    );
   const zone = app.zones.find(definition.zone) ?? UTC;
   const version = draft === undefined ? lane.version : lane.version + 1;
   const context = { lane: lane.id, definition, version, collection, zone, zones: app.zones, now: new Date().toISOString() };

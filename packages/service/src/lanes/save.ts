@@ -38,7 +38,10 @@ export async function resolveLane(app: App, input: unknown, signal: AbortSignal)
   let calendarName = '';
   if (left !== undefined) {
     const collections = await app.systems.open(left).records!.describe();
-    const collection = collections.find((c) => c.name === definition.records.collection);
+    const wanted = definition.records.collection;
+    const labelled = collections.filter((c) => c.label === wanted);
+    const collection = collections.find((c) => c.name === wanted) ?? (labelled.length === 1 ? labelled[0] : undefined);
+    if (collection !== undefined) definition.records.collection = collection.name;
     if (collection === undefined)
       problems.push({
         pointer: '/records/collection',

@@ -1,4 +1,4 @@
-import { isHarmless, isRemoval, type Operation, type RunCounts, writesEvent, writesRecord } from '@monsoon/core';
+import { isHarmless, isRemoval, type Operation, type RunCounts, step, writesEvent, writesRecord } from '@monsoon/core';
 import { OutsideError, type StoredEvent, stopsRun } from '@monsoon/systems';
 import { inTurn } from './in-turn.ts';
 import { refuse, setAsideForLater } from './refuse.ts';
@@ -65,24 +65,57 @@ async function applyChunk(chunk: Operation[], options: ApplyOptions): Promise<Op
   const failed = outcomes.filter((o) => o.error !== undefined && !isChangedMeanwhile(o.error));
   const succeeded = outcomes.filter((o) => o.error === undefined);
   const batch: OpenBatch = { pairs: [], entries: [], verdicts: [], holds: [] };
-  const stored = await readBack(succeeded, options, batch);
-  for (const outcome of succeeded) remember(outcome, stored, batch, options);
+  const own = await withoutTaken(succeeded, store, batch);
+  const stored = await readBack(own, options, batch);
+  for (const outcome of own) remember(outcome, stored, batch, options);
   // Half of it may be done: the record was written, and the event had changed. That half is journalled now.
-  for (const outcome of [...again, ...failed]) if (outcome.record !== undefined) rememberHalf(outcome, batch);
+  for (const outcome of [...again, ...failed]) if (outcome.record !== undefined) rememberHalf(outcome, batch, options.context);
   for (const outcome of failed) {
     if (risky.includes(outcome.operation) && isUncertain(outcome.error))
       batch.entries.push(attemptOf(entryOf(outcome.operation, outcome.operation.pair)));
     await refuse(outcome, batch, options);
   }
   await store.write({ ...batch, answered: true });
-  const stopping = failed.find(stops) ?? brokenThroughout(failed, succeeded);
+  const stopping = failed.find(stops) ?? brokenThroughout(failed, own);
   if (stopping !== undefined) throw stopping.error;
   // Made as it was first attempted: what the event has said since is an edit, and crosses now.
-  const stale = succeeded.filter((o) => o.operation.kind === 'make record' && o.operation.event?.etag === null);
+  const stale = own.filter((o) => o.operation.kind === 'make record' && o.operation.event?.etag === null);
   return [
     ...again.map((o) => o.operation),
     ...stale.map(({ operation, record }) => ({ ...operation, pair: { ...operation.pair, recordId: record!.id } })),
   ];
+}
+
+/**
+ * A record that was asked for may turn out to be one that has its event already: somebody changed it beyond recognition
+ * before its maker heard of it, and it was taken for a new one. It is not followed twice: the later pair is parted, and
+ * says why. @returns the others
+ */
+async function withoutTaken(succeeded: Outcome[], store: RunStore, batch: OpenBatch): Promise<Outcome[]> {
+  const idOf = (o: Outcome) =>
+    o.operation.pair.recordId === null || o.operation.kind === 'make record' ? (o.record?.id ?? null) : o.operation.pair.recordId;
+  const binding = succeeded.filter((o) => ['make record', 'adopt', 'part', 'hold'].includes(o.operation.kind) && idOf(o) !== null);
+  if (binding.length === 0) return succeeded;
+  const holder = new Map((await store.pairs({ records: binding.flatMap((o) => idOf(o) ?? []) })).map((p) => [`${p.recordId} ${p.moment}`, p.id]));
+  return succeeded.filter((outcome) => {
+    const { pair } = outcome.operation;
+    if (!binding.includes(outcome)) return true;
+    const key = `${idOf(outcome)} ${pair.moment}`;
+    const other = holder.get(key);
+    if (other === undefined || other === pair.id) {
+      holder.set(key, pair.id);
+      return true;
+    }
+    const parted = { ...pair, recordId: null, state: step(pair.state, 'parted'), tried: null };
+    batch.pairs.push(parted);
+    batch.entries.push({
+      ...entryOf(outcome.operation, parted),
+      kind: 'part',
+      cause: `its record ${idOf(outcome)} is followed with another event already`,
+    });
+    batch.verdicts.push({ recordId: null, href: pair.href, moment: pair.moment, label: pair.label, verdict: null });
+    return false;
+  });
 }
 
 /** Nobody knows whether it took effect. */

@@ -27,18 +27,21 @@ export async function findDoubts(
 
 /**
  * Attempts that said the same are what the same records may have come of. Where there are no more records than such
- * attempts, each takes one: which takes which is no matter, because they say the same.
+ * attempts, each takes one: which takes which is no matter, because they say the same. What is surely one attempt's is
+ * not perhaps another's.
  */
 function shareOut(doubts: ReadonlyMap<string, Doubt>): ReadonlyMap<string, Doubt> {
   const result = new Map<string, Doubt>();
   const taken = new Set<string>();
-  for (const [pair, { sure, maybe }] of [...doubts].sort(([a], [b]) => (a < b ? -1 : 1))) {
+  const sorted = [...doubts].sort(([a], [b]) => (a < b ? -1 : 1));
+  for (const [pair, { sure, maybe }] of sorted) {
     const rivals = [...doubts.values()].filter((d) => d.sure.some((r) => sure.some((s) => s.id === r.id)));
     const free = sure.filter((r) => !taken.has(r.id));
     const shared = rivals.length > 1 && new Set(rivals.flatMap((d) => d.sure.map((r) => r.id))).size <= rivals.length;
     const own = shared ? free.slice(0, 1) : free;
     for (const record of own) if (own.length === 1) taken.add(record.id);
-    result.set(pair, { sure: own, maybe: maybe.filter((r) => !taken.has(r.id)) });
+    result.set(pair, { sure: own, maybe });
   }
+  for (const doubt of result.values()) doubt.maybe = doubt.maybe.filter((r) => !taken.has(r.id));
   return result;
 }

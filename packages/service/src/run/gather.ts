@@ -96,7 +96,9 @@ export class Gathering {
     if (typeof this.#scope === 'object' || this.#scope === 'records') await this.#changedEvents((await this.#store.cursors()).calendar, null);
     this.#strangers.complete = this.#listedWhole;
     let found = this.#listedWhole;
-    const pages = this.#unknown === null ? this.#store.unknownEvents() : paged(this.#unknown);
+    // An event whose adoption failed has no pair either, and is no news.
+    const pages =
+      this.#unknown === null ? this.#store.unknownEvents() : paged([...new Set([...this.#unknown, ...(await this.#store.setAside()).hrefs])]);
     for await (const hrefs of pages) {
       for (const event of await this.#readNew(hrefs)) {
         found = true;
@@ -186,9 +188,10 @@ export class Gathering {
       };
       if (page.complete) for await (const pairs of this.#store.allPairs()) look(pairs);
       else look(await this.#store.pairs({ hrefs: [...etags.keys(), ...page.removed] }));
-      this.#unknown!.push(...[...etags.keys()].filter((href) => !known.has(href)));
+      // One by one: a page may be longer than a call can have arguments.
+      for (const href of etags.keys()) if (!known.has(href)) this.#unknown!.push(href);
     }
-    if (touched !== null && this.#context.definition.may.records.create) touched.hrefs.push(...this.#unknown!);
+    if (touched !== null && this.#context.definition.may.records.create) for (const href of this.#unknown!) touched.hrefs.push(href);
   }
 
   /** What was begun and not finished, unless it was refused: that waits until it or the lane changes. @returns which of the pairs without a record are tried again */
@@ -206,20 +209,26 @@ export class Gathering {
    * without a pair may be one of them.
    */
   async *#begun(again: (pair: Pair) => boolean): AsyncIterable<GatheredBatch> {
-    const all = await this.#store.pairs({ unfinished: true });
-    const attempts = all.filter((p) => p.tried !== null);
-    this.#doubts = await findDoubts(this.#context, this.#sides.records, this.#store, attempts, this.#signal);
-    const unfinished = all.filter(again);
+    const unfinished = (await this.#store.pairs({ unfinished: true })).filter(again);
+    await this.#lookForAttempts();
     if (unfinished.length === 0) return;
     const hrefs = unfinished.flatMap((p) => p.href ?? []);
     const events = await this.#sides.calendars.read(this.#calendar, hrefs, this.#signal);
-    const gone = unfinished.filter((p) => p.href === null || events.get(p.href) === null);
-    if (gone.length > 0) yield await this.#complete([], gone, new Map(gone.map((p) => [p.href ?? '', null])), []);
+    // First those that can be tried again: a system that knows its keys then says which record is whose.
     for (const part of chunks(
       hrefs.filter((h) => events.get(h) !== null),
       BATCH,
     ))
       yield await this.#newcomerBatch(part);
+    const gone = unfinished.filter((p) => p.href === null || events.get(p.href) === null);
+    if (gone.length === 0) return;
+    if (gone.length < unfinished.length) await this.#lookForAttempts();
+    yield await this.#complete([], gone, new Map(gone.map((p) => [p.href ?? '', null])), []);
+  }
+
+  async #lookForAttempts(): Promise<void> {
+    const attempts = (await this.#store.pairs({ unfinished: true })).filter((p) => p.tried !== null);
+    this.#doubts = await findDoubts(this.#context, this.#sides.records, this.#store, attempts, this.#signal);
   }
 
   async #noteDue(): Promise<ItemNames> {

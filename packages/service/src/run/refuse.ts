@@ -6,7 +6,7 @@ import type { Outcome } from './write-out.ts';
 
 /** Seconds until a failed item is tried again; then it is set aside until it or the lane changes. */
 const PAUSES = [60, 300, 1800, 7200];
-/** Runs in which an item may keep changing under our hands before a person is asked. */
+/** Looks, a minute apart, at which an item may keep changing under our hands before a person is asked. */
 const MOST_RACES = 3;
 
 /** What is remembered of an operation that a system did not take. */
@@ -16,30 +16,41 @@ export async function refuse({ operation, error }: Outcome, batch: OpenBatch, { 
   if (operation.kind === 'make record' && error instanceof OutsideError && error.trouble === 'refused')
     batch.pairs.push({ ...pair, state: step(pair.state, 'making'), tried: null, baseline: null });
   if (error instanceof OutsideError && stopsRun(error.trouble)) return;
-  const attempts = await store.attempts(nameOf(operation));
+  const { count: attempts } = await store.attempts(nameOf(operation));
   const passing = error instanceof OutsideError && error.trouble === 'broken';
   const pause = passing ? PAUSES[attempts] : undefined;
   const recheckAt = pause === undefined ? null : new Date(Date.parse(context.now) + pause * 1000).toISOString();
   const reason = error instanceof UnreadableEvent ? 'unreadable event' : 'refused by the system';
-  batch.verdicts.push(failure(operation, reason, (error as Error).message, recheckAt, attempts + 1));
+  batch.verdicts.push(...failures(operation, reason, (error as Error).message, recheckAt, attempts + 1));
   counts.failed++;
 }
 
 const nameOf = ({ pair }: Operation) => ({ recordId: pair.recordId, href: pair.recordId === null ? pair.href : null, moment: pair.moment });
 
-const failure = (
+/**
+ * Of a pair that was about to be made of two items, both are remembered: the next attempt must find the event again,
+ * though nothing in it has changed, and must not make a second one.
+ */
+function failures(
   operation: Operation,
   reason: 'unreadable event' | 'refused by the system',
   value: string,
   recheckAt: string | null,
   attempts: number,
-) => ({
-  ...nameOf(operation),
-  label: operation.pair.label,
-  verdict: { reason, condition: `the other side takes it (${operation.kind})`, value, recheckAt, attempts } satisfies ItemVerdict['verdict'] & {
+): ItemVerdict[] {
+  const { label, moment } = operation.pair;
+  const verdict = {
+    reason,
+    condition: `the other side takes it (${operation.kind})`,
+    value,
+    recheckAt,
+    attempts,
+  } satisfies ItemVerdict['verdict'] & {
     attempts: number;
-  },
-});
+  };
+  const event = operation.kind === 'adopt' ? (operation.event?.href ?? null) : null;
+  return [{ ...nameOf(operation), label, verdict }, ...(event === null ? [] : [{ recordId: null, href: event, moment, label, verdict }])];
+}
 
 /** Somebody keeps changing these: the next run finds them in peace, or again not; after some runs a person is asked. */
 export async function setAsideForLater(operations: Operation[], { context, store, counts }: ApplyOptions): Promise<void> {
@@ -48,8 +59,11 @@ export async function setAsideForLater(operations: Operation[], { context, store
   const batch: OpenBatch = { pairs: [], entries: [], verdicts: [], holds: [] };
   const unique = new Map(operations.map((o) => [itemKey({ ...o.pair, href: o.pair.href }), o]));
   for (const operation of unique.values()) {
-    const attempts = (await store.attempts(nameOf(operation))) + 1;
-    batch.verdicts.push(failure(operation, 'refused by the system', value, recheckAt, attempts));
+    const before = await store.attempts(nameOf(operation));
+    // Runs in quick succession are one look: a person is asked only about what keeps changing for minutes.
+    const early = before.recheckAt !== null && Date.parse(before.recheckAt) > Date.parse(context.now);
+    const attempts = early ? before.count : before.count + 1;
+    batch.verdicts.push(...failures(operation, 'refused by the system', value, early ? before.recheckAt : recheckAt, attempts));
     counts.failed++;
     if (attempts < MOST_RACES) continue;
     const [known] = await store.pairs({ ids: [operation.pair.id] });

@@ -73,13 +73,37 @@ export const entryOf = (operation: Operation, pair: Pair): Entry => ({
   removed: null,
 });
 
-export function rememberHalf({ operation }: Outcome, batch: OpenBatch): void {
+/**
+ * The record was written, and then the event had changed. What the record says now is what the event said when it was
+ * planned from: that is agreed, or the next look would take our own writing for somebody's edit, and ask about a conflict.
+ */
+export function rememberHalf({ operation, record }: Outcome, batch: OpenBatch, context: LaneContext): void {
+  const { pair } = operation;
   const changes = operation.changes.filter((c) => c.side === 'record');
   batch.entries.push({
-    ...entryOf(operation, operation.pair),
+    ...entryOf(operation, pair),
     changes,
     notes: [...operation.notes, 'the event had changed meanwhile, and was planned again'],
   });
+  const eventBefore = operation.event?.read?.values;
+  if (operation.kind !== 'change' || pair.baseline === null || eventBefore === undefined || record === undefined || operation.record === null) return;
+  const links = momentLinks(context, momentOf(pair, context));
+  const untouched = links.filter((l) => !(l.property in operation.eventEdits)).map((l) => l.key);
+  const { baseline } = newBaseline(
+    links,
+    pair.baseline,
+    {
+      planned: operation.record,
+      record: { ...operation.record, fields: { ...operation.record.fields, ...operation.recordEdits } },
+      eventBefore,
+      eventEdits: {},
+      settled: operation.settled.filter((key) => untouched.includes(key)),
+      again: false,
+    },
+    { record, event: null },
+    context,
+  );
+  batch.pairs.push({ ...pair, baseline, etag: null, version: null });
 }
 
 const settles = (operation: Operation) => !['remove', 'remove record', 'part'].includes(operation.kind);

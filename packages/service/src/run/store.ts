@@ -78,8 +78,8 @@ export interface RunStore {
   due(now: string): Promise<ItemNames>;
   /** items set aside after a refusal: they are not tried again by themselves */
   setAside(): Promise<ItemNames>;
-  /** how often the item failed in a row */
-  attempts(item: { recordId: string | null; href: string | null; moment: string }): Promise<number>;
+  /** how often the item failed in a row, and when it is due again */
+  attempts(item: { recordId: string | null; href: string | null; moment: string }): Promise<{ count: number; recheckAt: string | null }>;
   /** open and settled holds of these pairs; all that wait to be carried out; or all records that ask which event is theirs */
   holds(which: { pairs: string[] } | 'settled' | 'several candidates'): Promise<StoredHold[]>;
   write(batch: Batch): Promise<void>;

@@ -99,7 +99,7 @@ export function runStore(db: Database, lane: string, version: number, run: strin
     },
     async attempts({ recordId, href, moment }) {
       const [row] = await db
-        .select({ n: verdicts.attempts })
+        .select({ count: verdicts.attempts, recheckAt: verdicts.recheckAt })
         .from(verdicts)
         .where(
           and(
@@ -109,7 +109,7 @@ export function runStore(db: Database, lane: string, version: number, run: strin
             eq(verdicts.moment, moment),
           ),
         );
-      return row?.n ?? 0;
+      return row ?? { count: 0, recheckAt: null };
     },
     async holds(which) {
       const asked =

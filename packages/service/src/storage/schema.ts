@@ -1,3 +1,4 @@
 export * from './tables/access.ts';
 export * from './tables/lanes.ts';
 export * from './tables/runs.ts';
+export * from './tables/systems.ts';

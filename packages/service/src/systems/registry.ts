@@ -1,31 +1,50 @@
 import type { ZoneTable } from '@monsoon/core';
-import { kinds, type OpenSystem } from '@monsoon/systems';
+import { type Exchange, type Kind, kinds, type OpenOptions, type OpenSystem, type Trouble } from '@monsoon/systems';
 import { eq } from 'drizzle-orm';
+import type pg from 'pg';
 import type { Logger } from 'pino';
 import type { Announcer } from '../jobs/announcements.ts';
 import type { Database } from '../storage/database.ts';
 import { systems } from '../storage/schema.ts';
 import type { Vault } from '../storage/secrets.ts';
+import { CallLog } from './call-log.ts';
+import { type Limits, SharedMeter } from './meter.ts';
+import { tokenStore } from './token-store.ts';
 
 export type SystemRow = typeof systems.$inferSelect;
 
+export interface Surroundings {
+  db: Database;
+  pool: pg.Pool;
+  vault: Vault;
+  zones: ZoneTable;
+  announcer: Announcer;
+  log: Logger;
+  allowedAddresses: readonly string[];
+  folders: readonly string[];
+}
+
+/** A kind as its settings are stored: whatever passed its checks. */
+export const kindOf = (row: Pick<SystemRow, 'kind'>): Kind => kinds[row.kind]!;
+
+export const limitsOf = (settings: unknown): Limits => {
+  const { rate, allowance, descriptor } = settings as Limits & { descriptor?: Limits };
+  return { rate: rate ?? descriptor?.rate, allowance };
+};
+
 /** The outside systems, opened once and shared by everything in this process, so that their limits hold for all. */
 export class Systems {
-  readonly #open = new Map<string, { stamp: string; system: OpenSystem }>();
-  readonly #db: Database;
-  readonly #vault: Vault;
-  readonly #allowed: readonly string[];
-  readonly #zones: ZoneTable;
-  readonly #announce: (nouns: string[]) => Promise<void>;
-  readonly #unreported: (error: Error) => void;
+  readonly #open = new Map<string, { stamp: string; system: OpenSystem; meter: SharedMeter }>();
+  readonly #around: Surroundings;
+  readonly #calls: CallLog;
+  /** processes that share the connections of each system */
+  processes = 1;
+  /** hears that a system does not accept its credentials */
+  onRefused: (system: string) => void = () => undefined;
 
-  constructor(db: Database, vault: Vault, allowed: readonly string[], zones: ZoneTable, announcer: Announcer, log: Logger) {
-    this.#db = db;
-    this.#vault = vault;
-    this.#allowed = allowed;
-    this.#zones = zones;
-    this.#announce = (nouns) => announcer.announce(nouns);
-    this.#unreported = (error) => log.warn({ error: error.message }, 'the health of a system could not be remembered');
+  constructor(around: Surroundings) {
+    this.#around = around;
+    this.#calls = new CallLog(around.pool, around.log);
   }
 
   open(row: SystemRow): OpenSystem {
@@ -34,28 +53,72 @@ export class Systems {
     if (known?.stamp === stamp) return known.system;
     // Calls under way keep the old pool until they are done.
     if (known !== undefined) void known.system.close();
-    const system = kinds[row.kind]!.open(row.settings, this.#vault.open(row.secrets), {
-      addresses: { allowed: this.#allowed },
-      zones: this.#zones,
-      health: (state, detail) => void this.report(row.id, state, detail).catch(this.#unreported),
+    const meter = this.#meterOf(row);
+    const { vault, db, log } = this.#around;
+    const system = kindOf(row).open(row.settings, vault.open(row.secrets), {
+      ...this.#common(),
+      meter,
+      record: (call) => this.#calls.add(row.id, call),
+      processes: () => this.processes,
+      tokens: tokenStore(db, vault, row.id),
+      health: (state, detail, trouble) =>
+        void this.report(row.id, state, detail, trouble).catch((error: Error) =>
+          log.warn({ error: error.message }, 'the health of a system could not be remembered'),
+        ),
     });
-    this.#open.set(row.id, { stamp, system });
+    this.#open.set(row.id, { stamp, system, meter });
     return system;
   }
 
+  /** A system that is not connected yet. */
+  openCandidate(kind: Kind, settings: unknown, secrets: unknown): OpenSystem {
+    return kind.open(settings, secrets, this.#common());
+  }
+
+  /** A connected system apart from the one that lanes use: for trying it, with every exchange shown. Its limits hold here too. */
+  openApart(row: SystemRow, tap: (exchange: Exchange) => void): { system: OpenSystem; close: () => Promise<void> } {
+    const { vault, db } = this.#around;
+    const meter = this.#meterOf(row);
+    const system = kindOf(row).open(row.settings, vault.open(row.secrets), { ...this.#common(), meter, tap, tokens: tokenStore(db, vault, row.id) });
+    return {
+      system,
+      async close() {
+        await meter.flush();
+        await system.close();
+      },
+    };
+  }
+
+  #meterOf(row: SystemRow): SharedMeter {
+    return new SharedMeter(this.#around.pool, row, limitsOf(row.settings), this.#around.log);
+  }
+
+  #common(): Pick<OpenOptions, 'addresses' | 'zones' | 'folders'> {
+    const { allowedAddresses, zones, folders } = this.#around;
+    return { addresses: { allowed: allowedAddresses }, zones, folders };
+  }
+
   async byId(id: string): Promise<{ row: SystemRow; system: OpenSystem }> {
-    const [row] = await this.#db.select().from(systems).where(eq(systems.id, id));
+    const [row] = await this.#around.db.select().from(systems).where(eq(systems.id, id));
     if (row === undefined) throw new Error(`the system ${id} is gone`);
     return { row, system: this.open(row) };
   }
 
   /** Remembers how the system did when it was last asked, and tells whoever looks. */
-  async report(id: string, state: 'well' | 'failing', detail: string): Promise<void> {
-    await this.#db.update(systems).set({ healthState: state, healthDetail: detail, healthAt: new Date().toISOString() }).where(eq(systems.id, id));
-    await this.#announce(['systems']);
+  async report(id: string, state: 'well' | 'failing', detail: string, trouble: Trouble | null): Promise<void> {
+    const { db, announcer } = this.#around;
+    await db.update(systems).set({ healthState: state, healthDetail: detail, healthAt: new Date().toISOString() }).where(eq(systems.id, id));
+    if (trouble === 'not authorised') this.onRefused(id);
+    await announcer.announce(['systems']);
+  }
+
+  /** Writes down what is still only in memory: counts and the last calls. */
+  async settle(): Promise<void> {
+    await Promise.all([this.#calls.flush(), ...[...this.#open.values()].map(({ meter }) => meter.flush())]);
   }
 
   async close(): Promise<void> {
+    await this.settle();
     await Promise.all([...this.#open.values()].map(({ system }) => system.close()));
   }
 }

@@ -1,9 +1,18 @@
-import { healthAnswerShape, type ItemAnswer, todayShape } from '@monsoon/core';
-import { and, count, desc, eq, gt, inArray } from 'drizzle-orm';
+import { healthAnswerShape, type ItemAnswer, type LaneAnswer, todayShape } from '@monsoon/core';
+import { and, count, desc, eq, gt, inArray, isNotNull, or } from 'drizzle-orm';
 import { type App, VERSION } from '../../app.ts';
 import { failureReasons, journalAnswer, laneAnswers, openHolds, runAnswer } from '../../lanes/answers.ts';
 import { journal, lanes, runs, systems, verdicts } from '../../storage/schema.ts';
+import type { SystemRow } from '../../systems/registry.ts';
 import { type AnyRoute, route } from '../route.ts';
+
+function lapsedNotice(system: SystemRow, all: LaneAnswer[]): string {
+  const lanes = all
+    .filter((l) => l.state === 'running' && [l.definition.records.system, l.definition.calendar.system].includes(system.slug))
+    .map((l) => l.slug);
+  const rest = lanes.length === 0 ? '' : `; until they are renewed ${lanes.join(', ')} ${lanes.length === 1 ? 'rests' : 'rest'}`;
+  return `its credentials are no longer accepted${rest}. ${system.lapsedReason ?? ''}`;
+}
 
 /** What needs a person, how every lane does, what crossed in the last day; and the service's own health. */
 export const overviewRoutes = (app: App): AnyRoute[] => [
@@ -26,9 +35,13 @@ export const overviewRoutes = (app: App): AnyRoute[] => [
         .limit(100),
       app.db.select().from(journal).innerJoin(lanes, eq(lanes.id, journal.lane)).where(writes).orderBy(desc(journal.id)).limit(20),
       app.db.select({ n: count() }).from(journal).where(writes),
-      app.db.select().from(systems).where(eq(systems.healthState, 'failing')),
+      app.db
+        .select()
+        .from(systems)
+        .where(or(eq(systems.healthState, 'failing'), isNotNull(systems.lapsedAt))),
       app.db.select().from(runs).innerJoin(lanes, eq(lanes.id, runs.lane)).where(eq(runs.state, 'held')).orderBy(desc(runs.createdAt)).limit(50),
     ]);
+    const resting = new Set(ailing.filter((s) => s.lapsedAt !== null).map((s) => s.slug));
     // A lane that is held run after run is one question, not many.
     const heldRuns = waiting.filter(
       (w, i) => waiting.findIndex((o) => o.lanes.id === w.lanes.id) === i && all.find((l) => l.id === w.lanes.id)?.lastRun?.state === 'held',
@@ -51,9 +64,12 @@ export const overviewRoutes = (app: App): AnyRoute[] => [
       heldRuns: heldRuns.map((r) => runAnswer(r.runs, r.lanes)),
       troubles: [
         ...all
-          .filter((l) => l.failures > 0 && l.trouble !== null)
+          // Lapsed credentials are one notice at their system, not one at each of its lanes.
+          .filter(
+            (l) => l.failures > 0 && l.trouble !== null && !resting.has(l.definition.records.system) && !resting.has(l.definition.calendar.system),
+          )
           .map((l) => ({ noun: 'lane', slug: l.slug, name: l.definition.name, detail: l.trouble! })),
-        ...ailing.map((s) => ({ noun: 'system', slug: s.slug, name: s.name, detail: s.healthDetail })),
+        ...ailing.map((s) => ({ noun: 'system', slug: s.slug, name: s.name, detail: s.lapsedAt === null ? s.healthDetail : lapsedNotice(s, all) })),
       ],
       lanes: all,
       crossed: crossed.map((c) => journalAnswer(c.journal, c.lanes.slug)),

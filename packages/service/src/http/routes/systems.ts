@@ -1,8 +1,7 @@
 import {
-  calendarRequestShape,
-  calendarShape,
+  candidateShape,
   checkShape,
-  collectionShape,
+  kindShape,
   type ProbeStepAnswer,
   page,
   type SystemAnswer,
@@ -12,14 +11,18 @@ import {
 } from '@monsoon/core';
 import { type Kind, kinds } from '@monsoon/systems';
 import { eq, or } from 'drizzle-orm';
+import type { Request, Response } from 'express';
 import { ValidationError } from 'yup';
 import type { App } from '../../app.ts';
 import { lanes, systems } from '../../storage/schema.ts';
-import type { SystemRow } from '../../systems/registry.ts';
+import { checkSystem, probe, revive, usedCalls } from '../../systems/check.ts';
+import { consentOf } from '../../systems/consent.ts';
+import { kindOf, limitsOf, type SystemRow } from '../../systems/registry.ts';
 import { HttpProblem, invalid, notFound } from '../problem.ts';
 import { type AnyRoute, route } from '../route.ts';
+import { settingsOf } from '../setting-shapes.ts';
 
-const CHECK_TIME = 60_000;
+const CHECK_TIME = 120_000;
 
 export async function findSystem(app: App, slug: string): Promise<SystemRow> {
   const [row] = await app.db.select().from(systems).where(eq(systems.slug, slug));
@@ -38,8 +41,8 @@ async function systemAnswer(app: App, row: SystemRow): Promise<SystemAnswer> {
     .from(lanes)
     .where(or(eq(lanes.recordsSystem, row.id), eq(lanes.calendarSystem, row.id)));
   const open = app.systems.open(row);
-  const secrets = app.vault.open(row.secrets) as { webhook?: string };
-  const offers = (['records', 'calendars'] as const).filter((o) => open[o] !== undefined);
+  const secrets = app.vault.open(row.secrets) as Record<string, string | undefined>;
+  const offers = (['records', 'calendars', 'mail'] as const).filter((o) => open[o] !== undefined);
   return {
     id: row.id,
     slug: row.slug,
@@ -47,15 +50,30 @@ async function systemAnswer(app: App, row: SystemRow): Promise<SystemAnswer> {
     kind: row.kind,
     address: (row.settings as { address: string }).address,
     offers,
-    push: secrets.webhook !== undefined,
+    push: open.watch !== undefined || secrets['webhook'] !== undefined,
     health: { state: row.healthState, detail: row.healthDetail, at: row.healthAt },
+    lapsed: row.lapsedAt === null ? null : { at: row.lapsedAt, reason: row.lapsedReason ?? '' },
+    calls: { month: new Date().toISOString().slice(0, 7), used: await usedCalls(app, row.id), allowance: limitsOf(row.settings).allowance ?? null },
+    consent: consentOf(app, row) === null ? null : row.tokens === null ? 'needed' : 'given',
+    authorisedAt: row.authorisedAt,
+    drift: row.drift,
+    settings: row.settings as object,
+    secrets: Object.keys(secrets).filter((name) => secrets[name] !== undefined),
+    checkedAt: row.checkedAt,
     lanes: used.map((l) => l.slug),
     createdAt: row.createdAt,
   };
 }
 
-/** @throws HttpProblem naming the setting */
-function checkParts(kind: Kind, settings: unknown, secrets: unknown): void {
+function kindNamed(name: string): Kind {
+  const kind = Object.hasOwn(kinds, name) ? kinds[name] : undefined;
+  if (kind !== undefined) return kind;
+  const reason = `"${name}" is not a kind of system; kinds are ${Object.keys(kinds).join(', ')}`;
+  throw new HttpProblem(422, 'The body does not fit', reason, [{ pointer: '/kind', reason }]);
+}
+
+/** Settings and secrets as the kind wants them, with its defaults. @throws HttpProblem naming each setting that does not fit */
+function checkedParts(kind: Kind, settings: unknown, secrets: unknown): { settings: object; secrets: object } {
   for (const [where, schema, value] of [
     ['settings', kind.settings, settings],
     ['secrets', kind.secrets, secrets],
@@ -73,24 +91,53 @@ function checkParts(kind: Kind, settings: unknown, secrets: unknown): void {
       );
     }
   }
+  const whole = { settings: kind.settings.cast(settings) as object, secrets: secrets as object };
+  const misfits = kind.check?.(whole.settings, whole.secrets) ?? [];
+  if (misfits.length > 0)
+    throw new HttpProblem(422, 'Settings and secrets do not fit each other', misfits.map((m) => `${m.pointer}: ${m.reason}`).join('; '), misfits);
+  return whole;
 }
 
-/** Asks a system everything it can tell and remembers how it did. */
-async function checkSystem(app: App, row: SystemRow): Promise<{ ok: boolean; steps: ProbeStepAnswer[] }> {
-  const open = app.systems.open(row);
-  const signal = AbortSignal.timeout(CHECK_TIME);
-  const steps: ProbeStepAnswer[] = [];
-  for (const side of [open.records, open.calendars]) {
-    if (side === undefined) continue;
-    for await (const step of side.probe(signal)) steps.push(step);
+/** Tells steps as they come where that is asked for (server-sent events), else all at the end. */
+async function tell(
+  steps: AsyncIterable<ProbeStepAnswer>,
+  request: Request,
+  response: Response,
+): Promise<{ ok: boolean; steps: ProbeStepAnswer[] } | undefined> {
+  const all: ProbeStepAnswer[] = [];
+  const live = request.get('accept')?.includes('text/event-stream') === true;
+  if (live) response.set({ 'content-type': 'text/event-stream', 'cache-control': 'no-store, no-transform' }).flushHeaders();
+  for await (const step of steps) {
+    all.push(step);
+    if (live) response.write(`event: step\ndata: ${JSON.stringify(step)}\n\n`);
   }
-  const failed = steps.find((s) => s.outcome === 'failed');
-  await app.systems.report(row.id, failed === undefined ? 'well' : 'failing', failed?.detail ?? `${steps.length} checks passed`);
-  return { ok: failed === undefined, steps };
+  const result = { ok: all.every((s) => s.outcome !== 'failed'), steps: all };
+  if (!live) return result;
+  response.end(`event: done\ndata: ${JSON.stringify(result)}\n\n`);
+  return undefined;
 }
 
-/** Outside systems: connecting, checking, and what they hold. */
+/** Outside systems: connecting and checking them. */
 export const systemRoutes = (app: App): AnyRoute[] => [
+  route(
+    {
+      method: 'get',
+      path: '/kinds',
+      summary: 'The kinds of systems that can be connected, with their settings',
+      may: 'read',
+      answer: page(kindShape),
+    },
+    async () => ({
+      items: Object.entries(kinds).map(([name, kind]) => ({
+        kind: name,
+        label: kind.label,
+        hint: kind.hint,
+        settings: settingsOf(kind.settings),
+        secrets: settingsOf(kind.secrets),
+      })),
+      next: null,
+    }),
+  ),
   route({ method: 'get', path: '/systems', summary: 'All systems', may: 'read', answer: page(systemShape) }, async () => ({
     items: await Promise.all((await app.db.select().from(systems).orderBy(systems.name)).map((row) => systemAnswer(app, row))),
     next: null,
@@ -98,26 +145,35 @@ export const systemRoutes = (app: App): AnyRoute[] => [
   route(
     { method: 'post', path: '/systems', summary: 'Connect a system', may: 'write', body: systemRequestShape, answer: systemShape },
     async ({ body }) => {
-      const kind = Object.hasOwn(kinds, body.kind) ? kinds[body.kind]! : undefined;
-      if (kind === undefined)
-        throw new HttpProblem(422, 'The body does not fit', `"${body.kind}" is not a kind of system; kinds are ${Object.keys(kinds).join(', ')}`, [
-          { pointer: '/kind', reason: `kinds are ${Object.keys(kinds).join(', ')}` },
-        ]);
-      checkParts(kind, body.settings, body.secrets);
+      const parts = checkedParts(kindNamed(body.kind), body.settings, body.secrets);
       const [row] = await app.db
         .insert(systems)
-        .values({
-          slug: body.slug,
-          name: body.name,
-          kind: body.kind,
-          settings: kind.settings.cast(body.settings),
-          secrets: app.vault.seal(body.secrets),
-        })
+        .values({ slug: body.slug, name: body.name, kind: body.kind, settings: parts.settings, secrets: app.vault.seal(parts.secrets) })
         .onConflictDoNothing()
         .returning();
       if (row === undefined) throw new HttpProblem(409, 'The name is taken', `there is a system "${body.slug}" already; choose another short name`);
       await app.announcer.announce(['systems']);
       return systemAnswer(app, row);
+    },
+  ),
+  route(
+    {
+      method: 'post',
+      path: '/systems/check',
+      summary: 'Check a system before it is connected; nothing is kept',
+      may: 'write',
+      body: candidateShape,
+      answer: checkShape,
+      status: 200,
+    },
+    async ({ body, request, response }) => {
+      const parts = checkedParts(kindNamed(body.kind), body.settings, body.secrets);
+      const open = app.systems.openCandidate(kindNamed(body.kind), parts.settings, parts.secrets);
+      try {
+        return await tell(probe(app, parts.settings, open, AbortSignal.timeout(CHECK_TIME)), request, response);
+      } finally {
+        await open.close();
+      }
     },
   ),
   route({ method: 'get', path: '/systems/:system', summary: 'One system', may: 'read', answer: systemShape }, async ({ params }) =>
@@ -127,7 +183,7 @@ export const systemRoutes = (app: App): AnyRoute[] => [
     {
       method: 'patch',
       path: '/systems/:system',
-      summary: 'Change the name, settings or secrets of a system; secrets that are not given stay',
+      summary: 'Change the name, settings or secrets of a system; what is not given stays, and what is given as null is taken away',
       may: 'write',
       body: systemChangeShape,
       answer: systemShape,
@@ -135,16 +191,17 @@ export const systemRoutes = (app: App): AnyRoute[] => [
     },
     async ({ params, body }) => {
       const row = await findSystem(app, params['system']!);
-      const kind = kinds[row.kind]!;
-      const settings = { ...(row.settings as object), ...body.settings };
-      const secrets = { ...(app.vault.open(row.secrets) as object), ...body.secrets };
-      checkParts(kind, settings, secrets);
+      const over = (old: unknown, fresh: object | undefined) =>
+        Object.fromEntries(Object.entries({ ...(old as object), ...fresh }).filter(([, value]) => value !== null));
+      const parts = checkedParts(kindOf(row), over(row.settings, body.settings), over(app.vault.open(row.secrets), body.secrets));
       const [changed] = await app.db
         .update(systems)
-        .set({ name: body.name ?? row.name, settings: kind.settings.cast(settings), secrets: app.vault.seal(secrets) })
+        .set({ name: body.name ?? row.name, settings: parts.settings, secrets: app.vault.seal(parts.secrets) })
         .where(eq(systems.id, row.id))
         .returning();
       await app.announcer.announce(['systems']);
+      // New credentials may be good: its lanes find out by themselves.
+      if (body.secrets !== undefined || body.settings !== undefined) await revive(app, row.id);
       return systemAnswer(app, changed!);
     },
   ),
@@ -156,46 +213,14 @@ export const systemRoutes = (app: App): AnyRoute[] => [
     await app.announcer.announce(['systems']);
   }),
   route(
-    { method: 'post', path: '/systems/:system/check', summary: 'Check a system step by step', may: 'write', answer: checkShape, status: 200 },
-    async ({ params }) => checkSystem(app, await findSystem(app, params['system']!)),
-  ),
-  route(
-    {
-      method: 'get',
-      path: '/systems/:system/collections',
-      summary: 'The collections of a system with their fields',
-      may: 'read',
-      answer: page(collectionShape),
-    },
-    async ({ params }) => {
-      const row = await findSystem(app, params['system']!);
-      return { items: (await app.systems.open(row).records?.describe()) ?? [], next: null };
-    },
-  ),
-  route(
-    { method: 'get', path: '/systems/:system/calendars', summary: 'The calendars of a system', may: 'read', answer: page(calendarShape) },
-    async ({ params }) => {
-      const row = await findSystem(app, params['system']!);
-      return { items: (await app.systems.open(row).calendars?.calendars(AbortSignal.timeout(CHECK_TIME))) ?? [], next: null };
-    },
-  ),
-  route(
     {
       method: 'post',
-      path: '/systems/:system/calendars',
-      summary: 'Make a calendar',
+      path: '/systems/:system/check',
+      summary: 'Check a system step by step; with "Accept: text/event-stream" each step as it comes',
       may: 'write',
-      body: calendarRequestShape,
-      answer: calendarShape,
+      answer: checkShape,
+      status: 200,
     },
-    async ({ params, body }) => {
-      const row = await findSystem(app, params['system']!);
-      const calendars = app.systems.open(row).calendars;
-      if (calendars === undefined) throw new HttpProblem(422, 'No calendars there', `"${row.slug}" holds no calendars; choose a calendar server`);
-      const signal = AbortSignal.timeout(CHECK_TIME);
-      if ((await calendars.calendars(signal)).some((c) => c.name === body.name))
-        throw new HttpProblem(409, 'The name is taken', `${row.name} has a calendar "${body.name}" already; use it, or choose another name`);
-      return calendars.make(body.name, body.colour, signal);
-    },
+    async ({ params, request, response }) => tell(checkSystem(app, await findSystem(app, params['system']!)), request, response),
   ),
 ];

@@ -2,22 +2,7 @@ import type { LaneDefinition } from '@monsoon/core';
 import { sql } from 'drizzle-orm';
 import { index, integer, jsonb, pgTable, primaryKey, text, uuid } from 'drizzle-orm/pg-core';
 import { time } from '../time-column.ts';
-
-export const systems = pgTable('systems', {
-  id: uuid('id').primaryKey().defaultRandom(),
-  slug: text('slug').notNull().unique(),
-  name: text('name').notNull(),
-  kind: text('kind').notNull(),
-  settings: jsonb('settings').notNull(),
-  /** sealed, see storage/secrets.ts */
-  secrets: text('secrets').notNull(),
-  healthState: text('health_state', { enum: ['unknown', 'well', 'failing'] })
-    .notNull()
-    .default('unknown'),
-  healthDetail: text('health_detail').notNull().default(''),
-  healthAt: time('health_at'),
-  createdAt: time('created_at').notNull().default(sql`now()`),
-});
+import { systems } from './systems.ts';
 
 export const lanes = pgTable('lanes', {
   id: uuid('id').primaryKey().defaultRandom(),

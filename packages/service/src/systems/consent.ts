@@ -1,0 +1,84 @@
+import { beginConsent, callStack, endConsent, type OAuthSettings, OutsideError } from '@monsoon/systems';
+import { and, eq, gt, lt, sql } from 'drizzle-orm';
+import type { App } from '../app.ts';
+import { HttpProblem } from '../http/problem.ts';
+import { consents, systems } from '../storage/schema.ts';
+import { kindOf, type SystemRow } from './registry.ts';
+
+/** Minutes that a person has to consent. */
+const MINUTES = 15;
+
+/** How a system is authorised by a person; null when it is not. */
+export function consentOf(app: App, row: SystemRow): OAuthSettings | null {
+  return kindOf(row).consent?.(row.settings, app.vault.open(row.secrets)) ?? null;
+}
+
+const callsOf = (app: App, row: SystemRow) =>
+  callStack({ addresses: { allowed: app.config.allowedAddresses }, authority: (row.settings as { authority?: string }).authority });
+
+/** Begins the consent of a person for a system. @returns where they go */
+export async function begin(app: App, row: SystemRow, by: string, back: string): Promise<string> {
+  const settings = consentOf(app, row);
+  if (settings === null)
+    throw new HttpProblem(422, 'Nothing to authorise', `"${row.slug}" is not authorised by a person's consent; its credentials are in its secrets`);
+  if (!/^\/[^/\\]/.test(back) && back !== '/')
+    throw new HttpProblem(422, 'The body does not fit', 'back: give a path of the console, such as /systems', [
+      { pointer: '/back', reason: 'give a path of the console, such as /systems' },
+    ]);
+  const redirect = `${app.publicAddress()}/oauth/back`;
+  const { call, close } = callsOf(app, row);
+  try {
+    const { url, state, verifier } = await beginConsent(call, settings, redirect);
+    await app.db.delete(consents).where(lt(consents.expiresAt, sql`now()`));
+    await app.db.insert(consents).values({
+      state,
+      system: row.id,
+      verifier: app.vault.seal(verifier),
+      redirect,
+      back,
+      by,
+      expiresAt: new Date(Date.now() + MINUTES * 60_000).toISOString(),
+    });
+    return url;
+  } finally {
+    await close();
+  }
+}
+
+/**
+ * Ends it, where the person comes back. The state is known to nobody but who was sent with it, and is good once.
+ * @returns where in the console they go on, and what went wrong
+ */
+export async function end(app: App, query: URLSearchParams): Promise<{ back: string; system: string; trouble: string | null }> {
+  const state = query.get('state') ?? '';
+  const [begun] = await app.db
+    .delete(consents)
+    .where(and(eq(consents.state, state), gt(consents.expiresAt, sql`now()`)))
+    .returning();
+  if (begun === undefined)
+    throw new HttpProblem(
+      400,
+      'Not expected',
+      `nobody waits for this consent, or it took more than ${MINUTES} minutes; begin again from the page Systems`,
+    );
+  const [row] = await app.db.select().from(systems).where(eq(systems.id, begun.system));
+  const settings = row === undefined ? null : consentOf(app, row);
+  if (row === undefined || settings === null) throw new HttpProblem(404, 'No such system', 'the system that this consent is for is gone');
+  const { call, close } = callsOf(app, row);
+  try {
+    const at = new URL(begun.redirect);
+    at.search = query.toString();
+    const tokens = await endConsent(call, settings, at, { state, verifier: app.vault.open(begun.verifier) as string });
+    await app.db
+      .update(systems)
+      .set({ tokens: app.vault.seal(tokens), authorisedAt: new Date().toISOString() })
+      .where(eq(systems.id, row.id));
+    await app.announcer.announce(['systems']);
+    return { back: begun.back, system: row.id, trouble: null };
+  } catch (error) {
+    if (!(error instanceof OutsideError)) throw error;
+    return { back: begun.back, system: row.id, trouble: error.message };
+  } finally {
+    await close();
+  }
+}
