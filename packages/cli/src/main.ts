@@ -5,6 +5,7 @@ import { attentionCommand } from './commands/attention.ts';
 import { demoCommands } from './commands/demo.ts';
 import { findings, laneCommands } from './commands/lanes.ts';
 import { runCommands } from './commands/runs.ts';
+import { systemContentCommands } from './commands/system-contents.ts';
 import { systemCommands } from './commands/systems.ts';
 import { WrongInput } from './input.ts';
 import { exits } from './output.ts';
@@ -21,7 +22,7 @@ const program = new Command('monsoon')
   )
   .exitOverride();
 attentionCommand(program);
-systemCommands(program);
+systemContentCommands(program, systemCommands(program));
 laneCommands(program);
 runCommands(program);
 accessCommands(program);

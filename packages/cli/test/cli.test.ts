@@ -6,11 +6,13 @@ import { expect } from 'chai';
 import { stringify } from 'yaml';
 import { plainVisits } from '../../../test/support/front-desk.ts';
 import { admin, laneFile, type Office, openOffice } from '../../../test/support/office.ts';
-import { eventually } from '../../../test/support/servers.ts';
+import { account, dav, eventually, radicale } from '../../../test/support/servers.ts';
 
 const main = resolve(import.meta.dirname, '../src/main.ts');
 
-describe('the command line', () => {
+describe('the command line', function () {
+  // Each command is a process of its own, which a busy machine starts slowly.
+  this.timeout(90_000);
   let office: Office;
   const folder = mkdtempSync(join(tmpdir(), 'cli-'));
   before(async function () {
@@ -159,6 +161,64 @@ describe('the command line', () => {
       .and.property('err')
       .match(/sign in, or give a token/);
   }).timeout(60_000);
+
+  it('connects systems of any kind: says what is asked for, checks before and after, tries, and drafts a descriptor', async () => {
+    expect((await monsoon(['systems', 'kinds'])).out).to.match(/postgresql {2}Database \(PostgreSQL\)/);
+    expect((await monsoon(['systems', 'kinds', 'caldav'])).out).to.match(/settings\.address +yes/);
+    const file = join(folder, 'second.yaml');
+    const system = {
+      slug: 'second',
+      name: 'Second diary',
+      kind: 'caldav',
+      settings: { address: radicale(), user: account.user },
+      secretsFrom: { password: 'SECOND_PASSWORD' },
+    };
+    writeFileSync(file, stringify(system));
+    expect(await monsoon(['systems', 'check', '-f', file]))
+      .to.include({ code: 2 })
+      .and.property('err')
+      .match(/environment variable SECOND_PASSWORD, which is not set/);
+    const wrong = await monsoon(['systems', 'check', '-f', file], { SECOND_PASSWORD: 'wrong' });
+    expect(wrong)
+      .to.include({ code: 1 })
+      .and.property('out')
+      .match(/failed {3}credentials: .* does not accept the credentials/);
+    const right = { SECOND_PASSWORD: account.password };
+    expect(await monsoon(['systems', 'check', '-f', file], right)).to.include({ code: 0 });
+    expect((await monsoon(['systems', 'list'])).out).to.not.include('second');
+    expect((await monsoon(['systems', 'connect', '-f', file], right)).out).to.match(/Next: monsoon systems check second/);
+    expect((await monsoon(['systems', 'try', 'second'])).out).to.match(/PROPFIND http.*\n.*207/);
+    expect((await monsoon(['systems', 'calls', 'second'])).out).to.match(/Nothing was asked|PROPFIND/);
+    const made = JSON.parse((await monsoon(['systems', 'make-calendar', 'second', 'To be renamed', '--json'])).out) as { href: string };
+    expect((await monsoon(['systems', 'change-calendar', 'second', 'To be renamed', '--name', 'Renamed', '--colour', '#123456'])).out).to.match(
+      /"Renamed" now, with the colour #123456/,
+    );
+    expect((await monsoon(['systems', 'make-calendar', 'second', 'Errands', '--tasks'])).out).to.match(/task list "Errands"/);
+    expect((await monsoon(['systems', 'collections', 'second'])).out).to.match(/due day/);
+    expect(await monsoon(['systems', 'tracking', 'second', 'x']))
+      .to.include({ code: 2 })
+      .and.property('err')
+      .match(/is no database/);
+    await dav(radicale(), 'DELETE', made.href);
+    expect((await monsoon(['systems', 'disconnect', 'second'])).out).to.match(/Disconnected/);
+    const api = join(folder, 'api.json');
+    const list = {
+      responses: {
+        200: {
+          content: {
+            'application/json': {
+              schema: { type: 'array', items: { type: 'object', properties: { id: { type: 'string' }, due: { type: 'string', format: 'date' } } } },
+            },
+          },
+        },
+      },
+    };
+    writeFileSync(api, JSON.stringify({ openapi: '3.0.0', paths: { '/jobs': { get: list }, '/jobs/{id}': {} } }));
+    const draft = await monsoon(['systems', 'draft-descriptor', '-f', api]);
+    expect(draft.out)
+      .to.match(/# jobs: no parameter asks for the next page/)
+      .and.match(/- name: due\n {10}type: date/);
+  });
 
   it('signs in and keeps a token that only its owner can read', async () => {
     const signed = await monsoon(['sign-in', '--email', admin.email], { MONSOON_PASSWORD: admin.password, MONSOON_TOKEN: '' });

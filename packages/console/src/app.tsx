@@ -9,6 +9,8 @@ import { Failure, PageHead } from './parts/basics.tsx';
 import { ThemeButton } from './parts/theme.tsx';
 
 const Systems = lazy(() => import('./pages/systems.tsx').then((m) => ({ default: m.Systems })));
+const System = lazy(() => import('./pages/system.tsx').then((m) => ({ default: m.System })));
+const Connect = lazy(() => import('./pages/connect.tsx').then((m) => ({ default: m.Connect })));
 const Lanes = lazy(() => import('./pages/lanes.tsx').then((m) => ({ default: m.Lanes })));
 const Lane = lazy(() => import('./pages/lane.tsx').then((m) => ({ default: m.Lane })));
 const Item = lazy(() => import('./pages/item.tsx').then((m) => ({ default: m.Item })));
@@ -27,6 +29,8 @@ export function App() {
           <Routes>
             <Route path="/" element={<Today />} />
             <Route path="/systems" element={<Systems />} />
+            <Route path="/systems/new" element={<Connect />} />
+            <Route path="/systems/:system" element={<System />} />
             <Route path="/lanes" element={<Lanes />} />
             <Route path="/lanes/:lane" element={<Lane />} />
             <Route path="/lanes/:lane/items/:record/:moment?" element={<Item />} />

@@ -5,7 +5,7 @@ import type { Browser, Page } from 'playwright-core';
 import { makeData } from '../../../demo/data.ts';
 import { openBrowser } from '../../../test/support/browser.ts';
 import { admin, type Office, openOffice } from '../../../test/support/office.ts';
-import { dav, eventually } from '../../../test/support/servers.ts';
+import { account, dav, eventually } from '../../../test/support/servers.ts';
 
 const axe = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8');
 
@@ -78,6 +78,8 @@ describe('the console in Chromium', function () {
     const pages: [string, string][] = [
       ['/', 'Needs you'],
       ['/systems', 'Front desk'],
+      ['/systems/new', 'Business application'],
+      ['/systems/front-desk', 'Tuning visits'],
       ['/lanes', 'Tuning visits'],
       ['/lanes/tuning-visits', agreed.label],
       ['/lanes/tuning-visits?tab=runs', 'sweep'],
@@ -160,15 +162,48 @@ describe('the console in Chromium', function () {
     await page.getByText('Nothing fits.').waitFor();
   });
 
+  it('connects a system: says which setting is wrong, checks step by step before anything is kept, and connects', async () => {
+    await go('/systems/new');
+    await page.getByRole('button', { name: /Calendar server/ }).click();
+    await page.getByLabel('Name (needed)').fill('Second diary');
+    await page.getByLabel('Address (needed)').fill('ftp://nowhere');
+    await page.getByRole('button', { name: 'Connect', exact: true }).click();
+    await page.getByText('is not an address such as').first().waitFor();
+    // The browser calls an answer that says no an error.
+    errors.splice(0, errors.length, ...errors.filter((e) => !e.includes('422')));
+    await audit('connect');
+    await page.getByLabel('Address (needed)').fill(office.diary);
+    await page.getByLabel('User').fill(account.user);
+    await page.getByLabel('Password').fill('wrong');
+    await page.getByRole('button', { name: 'Check first' }).click();
+    await page.getByText('does not accept the credentials').waitFor();
+    expect((await office.client.systems()).items.map((s) => s.slug)).to.not.include('second-diary');
+    await page.getByLabel('Password').fill(account.password);
+    await page.getByRole('button', { name: 'Check first' }).click();
+    await page.getByText('Everything was found').waitFor();
+    await page.getByRole('button', { name: 'Connect', exact: true }).click();
+    await page.getByRole('heading', { name: 'Second diary' }).waitFor();
+    await page.getByText('nothing speaks against it').waitFor();
+    await page.getByRole('button', { name: 'Disconnect' }).click();
+    await page.getByRole('heading', { name: 'Systems' }).waitFor();
+    expect((await office.client.systems()).items).to.have.length(2);
+    // While it goes, the page may ask once more for what is disconnected.
+    await page.waitForTimeout(500);
+    errors.splice(0, errors.length, ...errors.filter((e) => !e.includes('404')));
+  });
+
   it('pauses and resumes a lane, checks a system, and signs out by menu', async () => {
     await go('/lanes/tuning-visits');
     await page.getByRole('button', { name: 'Pause' }).click();
     await page.getByRole('button', { name: 'Resume' }).click();
     await page.getByRole('button', { name: 'Pause' }).waitFor();
     await go('/systems');
-    await page.getByRole('button', { name: 'Check Diary' }).click();
-    await page.getByRole('dialog').getByText('credentials').waitFor();
-    await audit('check');
+    await page.getByRole('link', { name: 'Diary' }).click();
+    await page.getByRole('button', { name: 'Check now' }).click();
+    await page.getByText('nothing speaks against it').waitFor();
+    await page.getByRole('button', { name: 'Try' }).click();
+    await page.getByRole('dialog').getByText('PROPFIND').first().waitFor({ state: 'attached' });
+    await audit('try');
     await page.keyboard.press('Escape');
     const menu = page.getByRole('button', { name: 'ines' });
     await menu.focus();

@@ -1,7 +1,8 @@
+import type { ProbeStepAnswer } from '@monsoon/core';
 import type { Command } from 'commander';
 import { withContext } from '../context.ts';
 import { readYaml, WrongInput } from '../input.ts';
-import { exits, paint, print, printJson, state, table } from '../output.ts';
+import { exits, paint, print, printJson, state, table, time } from '../output.ts';
 
 interface SystemFile {
   slug: string;
@@ -11,8 +12,12 @@ interface SystemFile {
   secretsFrom?: Record<string, string>;
 }
 
-export function systemCommands(program: Command): void {
-  const systems = program.command('systems').description('outside systems: list, connect, check');
+const outcomeOf = (step: ProbeStepAnswer): string =>
+  step.outcome === 'failed' ? paint.failed('failed ') : step.outcome === 'warning' ? 'warning' : 'ok     ';
+
+/** Connecting systems, and how they do. */
+export function systemCommands(program: Command): Command {
+  const systems = program.command('systems').description('outside systems: list, connect, check, try');
   systems
     .command('list', { isDefault: true })
     .description('every connected system')
@@ -20,10 +25,18 @@ export function systemCommands(program: Command): void {
       withContext(program, async ({ client, json }) => {
         const { items } = await client.systems();
         if (json) return printJson(items);
-        const rows = items.map((s) => [s.slug, s.name, s.offers.join(', '), s.address, state(s.health.state), s.lanes.join(', ') || '-']);
+        const rows = items.map((s) => [
+          s.slug,
+          s.name,
+          s.kind,
+          s.offers.join(', '),
+          s.lapsed !== null ? paint.failed('credentials lapsed') : s.consent === 'needed' ? paint.held('to be authorised') : state(s.health.state),
+          s.calls.allowance === null ? String(s.calls.used) : `${s.calls.used} of ${s.calls.allowance}`,
+          s.lanes.join(', ') || '-',
+        ]);
         print(
           table(
-            ['System', 'Name', 'Offers', 'Address', 'Health', 'Lanes'],
+            ['System', 'Name', 'Kind', 'Offers', 'Health', 'Calls', 'Lanes'],
             rows,
             'No system is connected. Connect one: monsoon systems connect -f FILE',
           ),
@@ -31,15 +44,91 @@ export function systemCommands(program: Command): void {
       }),
     );
   systems
-    .command('check <system>')
-    .description('ask a system, step by step, what it can do')
-    .addHelpText('after', '\nExample:\n  monsoon systems check diary')
+    .command('kinds [kind]')
+    .description('the kinds of systems that can be connected, and what each is asked for')
+    .addHelpText('after', '\nExamples:\n  monsoon systems kinds\n  monsoon systems kinds postgresql')
+    .action(
+      withContext(program, async ({ client, json }, wanted?: string) => {
+        const { items } = await client.kinds();
+        const found = wanted === undefined ? items : items.filter((k) => k.kind === wanted);
+        if (found.length === 0) throw new WrongInput(`there is no kind "${wanted}"; there are ${items.map((k) => k.kind).join(', ')}`);
+        if (json) return printJson(wanted === undefined ? found : found[0]);
+        if (wanted === undefined)
+          return print(
+            table(
+              ['Kind', 'What', ''],
+              found.map((k) => [k.kind, k.label, k.hint]),
+              '',
+            ),
+          );
+        const [kind] = found;
+        print(`${kind!.label}. ${kind!.hint}\n`);
+        const rows = [...kind!.settings.map((s) => ({ ...s, of: 'settings' })), ...kind!.secrets.map((s) => ({ ...s, of: 'secrets' }))].map((s) => [
+          `${s.of}.${s.name}`,
+          s.required ? 'yes' : '',
+          s.choices.length > 0 ? s.choices.join(', ') : s.type,
+          s.default === null ? '' : String(s.default),
+          s.hint ?? s.label,
+        ]);
+        print(table(['Setting', 'Needed', 'Value', 'If not given', 'What it is'], rows, ''));
+      }),
+    );
+  systems
+    .command('check [system]')
+    .description('ask a system, step by step, what it can do; with -f one that is not connected yet')
+    .option('-f, --file <file>', 'a system file: nothing is kept')
+    .addHelpText('after', '\nExamples:\n  monsoon systems check diary\n  DIARY_PASSWORD=... monsoon systems check -f demo/systems/diary.yaml')
+    .action(
+      withContext(program, async ({ client, json }, slug: string | undefined, options: { file?: string }) => {
+        if ((slug === undefined) === (options.file === undefined)) throw new WrongInput('give the name of a system, or -f FILE');
+        const what = slug ?? candidate(options.file!);
+        const { ok, steps } = await client.checkLive(what, (step) => {
+          if (!json) print(`${outcomeOf(step)}  ${step.name}: ${step.detail}`);
+        });
+        if (json) printJson({ ok, steps });
+        if (!ok) process.exitCode = exits.failed;
+      }),
+    );
+  systems
+    .command('try <system>')
+    .description('try everything that the settings tell of a system, reading only, and show each request and answer')
+    .option('--quiet', 'the findings without the requests')
+    .addHelpText('after', '\nExample:\n  monsoon systems try workbench')
+    .action(
+      withContext(program, async ({ client, json }, slug: string, options: { quiet?: boolean }) => {
+        const { ok, steps } = await client.trySystem(slug);
+        if (json) printJson({ ok, steps });
+        else
+          for (const step of steps) {
+            print(`${outcomeOf(step)}  ${step.name}: ${step.detail}`);
+            if (options.quiet === true) continue;
+            for (const e of step.exchanges) {
+              print(paint.dim(`         ${e.method} ${e.url}${e.requestBody === '' ? '' : ` ${clip(e.requestBody)}`}`));
+              print(paint.dim(`         ${e.status === null ? e.trouble : `${e.status} ${clip(e.answerBody)}`}`));
+            }
+          }
+        if (!ok) process.exitCode = exits.failed;
+      }),
+    );
+  systems
+    .command('calls <system>')
+    .description('the last calls of a system, newest first')
+    .addHelpText('after', '\nExample:\n  monsoon systems calls front-desk')
     .action(
       withContext(program, async ({ client, json }, slug: string) => {
-        const { ok, steps } = await client.checkSystem(slug);
-        if (json) printJson({ ok, steps });
-        else for (const s of steps) print(`${s.outcome === 'failed' ? paint.failed('failed ') : s.outcome.padEnd(7)}  ${s.name}: ${s.detail}`);
-        if (!ok) process.exitCode = exits.failed;
+        const { items } = await client.calls(slug);
+        if (json) return printJson(items);
+        const rows = items
+          .slice(0, 50)
+          .map((c) => [
+            time(c.at),
+            c.method,
+            c.url,
+            c.status === null ? (c.trouble === null ? '-' : paint.failed(c.trouble)) : String(c.status),
+            `${c.took} ms`,
+            String(c.received),
+          ]);
+        print(table(['At', 'Method', 'Address', 'Answer', 'Took', 'Bytes'], rows, 'Nothing was asked of it yet.'));
       }),
     );
   systems
@@ -49,53 +138,48 @@ export function systemCommands(program: Command): void {
     .addHelpText('after', '\nExample:\n  DIARY_PASSWORD=... monsoon systems connect -f demo/systems/diary.yaml')
     .action(
       withContext(program, async ({ client, json }, options: { file: string }) => {
-        const { secretsFrom = {}, ...system } = readYaml<SystemFile>(options.file);
-        const secrets = Object.fromEntries(Object.entries(secretsFrom).map(([name, variable]) => [name, secretOf(options.file, name, variable)]));
-        const made = await client.connect({ ...system, secrets });
+        const made = await client.connect(fromFile(options.file));
         if (json) return printJson(made);
-        print(`Connected ${made.name} as ${made.slug}. Next: monsoon systems check ${made.slug}`);
+        const next = made.consent === 'needed' ? `authorise ${made.slug}` : `check ${made.slug}`;
+        print(`Connected ${made.name} as ${made.slug}. Next: monsoon systems ${next}`);
       }),
     );
   systems
-    .command('calendars <system>')
-    .description('the calendars of a system')
+    .command('change <system>')
+    .description('give a connected system the settings, and the secrets, of a file')
+    .requiredOption('-f, --file <file>', 'a system file')
+    .addHelpText('after', '\nExample:\n  monsoon systems change diary -f demo/systems/diary.yaml')
     .action(
-      withContext(program, async ({ client, json }, slug: string) => {
-        const { items } = await client.calendars(slug);
-        if (json) return printJson(items);
-        const rows = items.map((c) => [c.name, c.href, c.colour ?? '-', c.writable ? 'yes' : 'no']);
-        print(table(['Calendar', 'Address', 'Colour', 'Writing'], rows, 'No calendar there. Make one: monsoon systems make-calendar SYSTEM NAME'));
+      withContext(program, async ({ client, json }, slug: string, options: { file: string }) => {
+        const { kind, name, settings, secrets } = fromFile(options.file, true);
+        const known = await client.system(slug);
+        if (known.kind !== kind)
+          throw new WrongInput(`${options.file}: it tells of a system of the kind ${kind}, and ${slug} is ${known.kind}; give its own file`);
+        const changed = await client.changeSystem(slug, { name, settings, secrets });
+        if (json) return printJson(changed);
+        print(`Changed ${changed.slug}. Next: monsoon systems check ${changed.slug}`);
       }),
     );
   systems
-    .command('make-calendar <system> <name>')
-    .description('make a calendar')
-    .option('--colour <colour>', 'for example #1f6f6b')
-    .addHelpText('after', '\nExample:\n  monsoon systems make-calendar diary "Tuning visits" --colour "#1f6f6b"')
+    .command('authorise <system>')
+    .description('have a person consent, where a system is authorised by OAuth 2.0')
+    .option('--no-wait', 'say where, and do not wait for it')
+    .addHelpText('after', '\nExample:\n  monsoon systems authorise front-desk')
     .action(
-      withContext(program, async ({ client, json }, slug: string, name: string, options: { colour?: string }) => {
-        const made = await client.makeCalendar(slug, name, options.colour ?? null);
-        if (json) return printJson(made);
-        print(`Made the calendar "${made.name}" at ${made.href}`);
-      }),
-    );
-  systems
-    .command('collections <system>')
-    .description('the collections of a system with their fields')
-    .action(
-      withContext(program, async ({ client, json }, slug: string) => {
-        const { items } = await client.collections(slug);
-        if (json) return printJson(items);
-        const rows = items.flatMap((c) =>
-          c.fields.map((f, i) => [
-            i === 0 ? c.name : '',
-            f.name,
-            f.label,
-            f.unit === undefined ? f.type : `${f.type} in ${f.unit}`,
-            f.choices?.join(', ') ?? '',
-          ]),
-        );
-        print(table(['Collection', 'Field', 'Label', 'Type', 'Values'], rows, 'No collections there.'));
+      withContext(program, async ({ client, json }, slug: string, options: { wait: boolean }) => {
+        const begun = new Date().toISOString();
+        const { url } = await client.authorise(slug);
+        if (json) return printJson({ url });
+        print(`Open this address in a browser and consent there:\n\n  ${url}\n`);
+        if (!options.wait) return;
+        print('Waiting for it (15 minutes at most; Ctrl-C ends the waiting, not the consent)...');
+        for (const end = Date.now() + 15 * 60_000; Date.now() < end; ) {
+          await new Promise((resolve) => setTimeout(resolve, 1000));
+          const system = await client.system(slug);
+          if (system.consent === 'given' && (system.authorisedAt ?? '') > begun)
+            return print(`${system.name} is authorised. Next: monsoon systems check ${slug}`);
+        }
+        throw new WrongInput(`nobody consented in time; begin again: monsoon systems authorise ${slug}`);
       }),
     );
   systems
@@ -107,11 +191,28 @@ export function systemCommands(program: Command): void {
         print(`Disconnected ${slug}.`);
       }),
     );
+  return systems;
 }
 
-function secretOf(file: string, name: string, variable: string): string {
-  const value = process.env[variable];
-  if (value === undefined)
+/** A system that is only asked about. */
+function candidate(file: string) {
+  const { kind, settings, secrets } = fromFile(file);
+  return { kind, settings, secrets };
+}
+
+const clip = (text: string) => {
+  const line = text.replace(/\s+/g, ' ').trim();
+  return line.length > 200 ? `${line.slice(0, 199)}...` : line;
+};
+
+/** @param some secrets whose variable is not set are left as they are */
+function fromFile(file: string, some = false) {
+  const { secretsFrom = {}, ...system } = readYaml<SystemFile>(file);
+  const given = Object.entries(secretsFrom).flatMap(([name, variable]): [string, string][] => {
+    const value = process.env[variable];
+    if (value !== undefined) return [[name, value]];
+    if (some) return [];
     throw new WrongInput(`${file}: the secret "${name}" comes from the environment variable ${variable}, which is not set; set it and repeat`);
-  return value;
+  });
+  return { ...system, secrets: Object.fromEntries(given) };
 }
