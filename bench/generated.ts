@@ -82,6 +82,7 @@ export function sidesOf(count: number, changed: (i: number) => boolean): Sides {
   const calendars: Calendars = {
     probe: refused as never,
     calendars: refused,
+    rename: () => Promise.reject(new Error('not here')),
     make: refused,
     async *changes(_calendar, cursor) {
       if (cursor === null)

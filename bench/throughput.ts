@@ -1,9 +1,9 @@
 import { makeEvent } from '@monsoon/core';
 import { loadZones } from '@monsoon/service';
-import { Agent, request } from 'undici';
 import { plainVisits } from '../test/support/front-desk.ts';
 import { laneFile, openOffice } from '../test/support/office.ts';
-import { account, cyrus, eventually, listEvents } from '../test/support/servers.ts';
+import { cyrus, eventually, listEvents } from '../test/support/servers.ts';
+import { barePuts } from './bare-puts.ts';
 
 /** 2,000 visits to the fast server, beside a bare loop of the same PUTs at the same concurrency. Alternating, three times. */
 const VISITS = Number(process.env['VISITS'] ?? 2000);
@@ -12,10 +12,8 @@ const ROUNDS = 3;
 
 const office = await openOffice({ seed: plainVisits(VISITS), diary: cyrus(), withLane: false, notices: false });
 const zones = loadZones();
-const authorization = `Basic ${Buffer.from(`${account.user}:${account.password}`).toString('base64')}`;
 
 async function bareLoop(round: number, calendar: string): Promise<number> {
-  const agent = new Agent({ connections: CONCURRENCY, pipelining: 1 });
   const start = new Date(Date.now() + 86_400_000).toISOString().slice(0, 16).concat(':00');
   const texts = Array.from({ length: VISITS }, (_, i) =>
     makeEvent(
@@ -30,23 +28,7 @@ async function bareLoop(round: number, calendar: string): Promise<number> {
       { zones, now: '2026-01-01T00:00:00Z' },
     ),
   );
-  const from = performance.now();
-  let next = 0;
-  const work = async () => {
-    for (let i = next++; i < VISITS; i = next++) {
-      const answer = await request(new URL(`${calendar}bare-${round}-${i}.ics`, cyrus()), {
-        method: 'PUT',
-        dispatcher: agent,
-        headers: { authorization, 'content-type': 'text/calendar; charset=utf-8', 'if-none-match': '*' },
-        body: texts[i]!,
-      });
-      await answer.body.dump();
-      if (answer.statusCode !== 201) throw new Error(`PUT answered ${answer.statusCode}`);
-    }
-  };
-  await Promise.all(Array.from({ length: CONCURRENCY }, work));
-  await agent.close();
-  return performance.now() - from;
+  return barePuts(calendar, texts, CONCURRENCY);
 }
 
 async function lane(round: number, calendar: string): Promise<number> {

@@ -21,10 +21,25 @@ const monsoon = (args: string[]) =>
 const shots: Record<string, (page: Page) => Promise<void>> = {
   today: async (p) => void (await p.goto(`${settings.address}/`)),
   systems: async (p) => void (await p.goto(`${settings.address}/systems`)),
-  'system-check': async (p) => {
-    await p.goto(`${settings.address}/systems`);
-    await p.getByRole('button', { name: 'Check Diary' }).click();
-    await p.getByText('nothing speaks against it').waitFor();
+  system: async (p) => {
+    await p.goto(`${settings.address}/systems/hire-book`);
+    await p.getByRole('button', { name: 'Check now' }).click();
+    await p.getByText('tables with triggers tell').waitFor();
+  },
+  connect: async (p) => {
+    await p.goto(`${settings.address}/systems/new`);
+    await p.getByRole('button', { name: /Calendar server/ }).click();
+    await p.getByLabel('Name (needed)').fill('Second diary');
+    await p.getByLabel('Address (needed)').fill('http://127.0.0.1:4720/');
+    await p.getByLabel('User').fill('alderwren');
+    await p.getByLabel('Password').fill('not-this-one');
+    await p.getByRole('button', { name: 'Check first' }).click();
+    await p.getByText('does not accept the credentials').waitFor();
+  },
+  'system-try': async (p) => {
+    await p.goto(`${settings.address}/systems/workbench`);
+    await p.getByRole('button', { name: 'Try' }).click();
+    await p.getByText('tasks: one record').click();
   },
   lanes: async (p) => void (await p.goto(`${settings.address}/lanes`)),
   lane: async (p) => void (await p.goto(`${settings.address}/lanes/tuning-visits`)),

@@ -102,10 +102,10 @@ const samePoint = (a: number | string | null, b: number | string | null): boolea
   (typeof a === 'number' && typeof b === 'string' && londonDay(a) === b) ||
   (typeof a === 'string' && typeof b === 'number' && londonDay(b) === a);
 
-/** Texts that a trimming system cut. */
+/** Texts that a trimming system cut; a cut may end in a space. */
 const sameTitle = (a: string | null | undefined, b: string | null | undefined): boolean => {
   const [x, y] = [(a ?? '').trim(), (b ?? '').trim()];
-  return x === y || (Math.min(x.length, y.length) >= 12 && (x.startsWith(y) || y.startsWith(x)));
+  return x === y || (Math.min((a ?? '').length, (b ?? '').length) >= 12 && (x.startsWith(y) || y.startsWith(x)));
 };
 
 type Entry = World['store']['journal'][number];

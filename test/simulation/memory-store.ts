@@ -57,8 +57,10 @@ export class MemoryStore implements RunStore {
   }
   due = async (now: string) => this.#names(this.verdicts.filter((v) => v.verdict!.recheckAt !== null && v.verdict!.recheckAt <= now));
   setAside = async () => this.#names(this.verdicts.filter((v) => v.verdict!.reason === 'refused by the system'));
-  attempts = async (item: { recordId: string | null; href: string | null; moment: string }) =>
-    this.#verdicts.get(verdictKey(item))?.verdict?.attempts ?? 0;
+  attempts = async (item: { recordId: string | null; href: string | null; moment: string }) => {
+    const verdict = this.#verdicts.get(verdictKey(item))?.verdict;
+    return { count: verdict?.attempts ?? 0, recheckAt: verdict?.recheckAt ?? null };
+  };
   async holds(which: { pairs: string[] } | 'settled' | 'several candidates') {
     return this.questions
       .filter((q) => {

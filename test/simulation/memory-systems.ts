@@ -70,6 +70,7 @@ export class MemoryCalendar implements Calendars {
     yield { name: 'reachable', outcome: 'ok' as const, detail: 'in memory' };
   }
   calendars = async () => [{ href: '/c/', name: 'Calendar', colour: null, writable: true }];
+  rename = async () => ({ href: '/c/', name: 'Calendar', colour: null, writable: true });
   make = async () => ({ href: '/c/', name: 'Calendar', colour: null, writable: true });
   async *changes(calendar: string, cursor: string | null): AsyncIterable<CalendarChanges> {
     if (!calendar.startsWith('/c/')) throw new OutsideError('gone', `there is no calendar ${calendar}`);

@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
 import type { SeedRow } from '../../demo/data.ts';
 
-const main = resolve(import.meta.dirname, '../../packages/standins/src/front-desk/main.ts');
+const standins = resolve(import.meta.dirname, '../../packages/standins/src');
 
 export interface FrontDesk {
   address: string;
@@ -13,35 +13,62 @@ export interface FrontDesk {
   stop(): void;
 }
 
-/** A Front desk as a process of its own, with its own storage. */
-export async function startFrontDesk(seed: SeedRow[] = []): Promise<FrontDesk> {
-  const folder = mkdtempSync(join(tmpdir(), 'front-desk-'));
-  writeFileSync(join(folder, 'seed.json'), JSON.stringify(seed));
+/** A Front desk as a process of its own, with its own storage. @param more options of its command line */
+export async function startFrontDesk(seed: SeedRow[] = [], more: string[] = []): Promise<FrontDesk> {
   const token = 'let-me-in';
+  const { address, stop } = await startStandin('front-desk', ['--token', token, ...more], seed);
+  return { address, token, call: caller(`${address}/api/v1`, { authorization: `Bearer ${token}` }), stop };
+}
+
+export interface Workbench extends Omit<FrontDesk, 'token'> {
+  key: string;
+}
+
+export async function startWorkbench(seed: SeedRow[] = [], more: string[] = []): Promise<Workbench> {
+  const key = 'bench-key';
+  const { address, stop } = await startStandin('workbench', ['--key', key, ...more], seed);
+  return { address, key, call: caller(`${address}/api`, { 'x-workbench-key': key }), stop };
+}
+
+const caller =
+  (base: string, credentials: Record<string, string>): FrontDesk['call'] =>
+  async (method, path, body) => {
+    const answer = await fetch(base + path, {
+      method,
+      headers: { ...credentials, 'content-type': 'application/json' },
+      ...(body === undefined ? {} : { body: JSON.stringify(body) }),
+    });
+    if (!answer.ok) throw new Error(`${base} answered ${answer.status}: ${await answer.text()}`);
+    return (answer.status === 204 ? undefined : await answer.json()) as never;
+  };
+
+/** @returns where it listens, everything that it says at its start, and how to stop it */
+export async function startStandin(name: string, args: string[], seed: SeedRow[] = []): Promise<{ address: string; said: string; stop: () => void }> {
+  const folder = mkdtempSync(join(tmpdir(), `${name}-`));
+  writeFileSync(join(folder, 'seed.json'), JSON.stringify(seed));
+  const port = args.includes('--port') ? [] : ['--port', '0'];
+  const seeded = name === 'post-room' ? [] : ['--seed', join(folder, 'seed.json')];
   const child: ChildProcess = spawn(
     process.execPath,
-    ['--import', 'tsx', main, '--port', '0', '--data', join(folder, 'data.jsonl'), '--token', token, '--seed', join(folder, 'seed.json')],
-    { stdio: ['ignore', 'pipe', 'inherit'] },
+    ['--import', 'tsx', join(standins, name, 'main.ts'), ...port, '--data', join(folder, 'data.jsonl'), ...seeded, ...args],
+    { stdio: ['ignore', 'pipe', 'pipe'] },
   );
+  let said = '';
+  let wrong = '';
+  child.stderr!.on('data', (text: Buffer) => {
+    wrong += text.toString();
+  });
   const address = await new Promise<string>((fine, reject) => {
     child.stdout!.on('data', (text: Buffer) => {
-      const found = /http:\/\/[\d.:]+/.exec(text.toString());
+      said += text.toString();
+      const found = /http:\/\/[\d.:]+/.exec(said);
       if (found !== null) fine(found[0]);
     });
-    child.once('exit', (code) => reject(new Error(`the Front desk ended with ${code}`)));
+    child.once('exit', (code) => reject(new Error(`${name} ended with ${code}: ${wrong}`)));
   });
   return {
     address,
-    token,
-    async call(method, path, body) {
-      const answer = await fetch(`${address}/api/v1${path}`, {
-        method,
-        headers: { authorization: `Bearer ${token}`, 'content-type': 'application/json' },
-        ...(body === undefined ? {} : { body: JSON.stringify(body) }),
-      });
-      if (!answer.ok) throw new Error(`the Front desk answered ${answer.status}: ${await answer.text()}`);
-      return (answer.status === 204 ? undefined : await answer.json()) as never;
-    },
+    said,
     stop() {
       child.kill('SIGKILL');
       rmSync(folder, { recursive: true, force: true });

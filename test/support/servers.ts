@@ -1,4 +1,5 @@
 import { randomUUID } from 'node:crypto';
+import { createServer } from 'node:net';
 import pg from 'pg';
 
 /** The servers that scripts/servers.sh started. */
@@ -25,6 +26,15 @@ export async function freshDatabase(): Promise<{ url: string; drop: () => Promis
   await admin(`create database ${name}`);
   return { url: server.replace(/\/app$/, `/${name}`), drop: () => admin(`drop database ${name} with (force)`) };
 }
+
+/** A port that nobody uses at the moment. */
+export const freePort = (): Promise<number> =>
+  new Promise((fine) => {
+    const probe = createServer().listen(0, '127.0.0.1', () => {
+      const { port } = probe.address() as { port: number };
+      probe.close(() => fine(port));
+    });
+  });
 
 const credentials = `Basic ${Buffer.from(`${account.user}:${account.password}`).toString('base64')}`;
 
