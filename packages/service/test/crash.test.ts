@@ -8,7 +8,7 @@ import { cyrus, eventually, freshDatabase, listEvents } from '../../../test/supp
 
 describe('kill -9 in the middle of a first run', () => {
   it('is followed by a run that completes by itself, every visit once, at 5 random moments of 300 visits', async function () {
-    this.timeout(180_000);
+    this.timeout(300_000);
     const frontDesk = await startFrontDesk(plainVisits(300));
     const dataFolder = mkdtempSync(join(tmpdir(), 'monsoon-'));
     const database = await freshDatabase();
@@ -29,8 +29,12 @@ describe('kill -9 in the middle of a first run', () => {
         service = await spawnService(places, port);
         await eventually(
           `round ${round} completes (killed at ${midway} events)`,
-          async () => (await office.client.runs({ lane: slug })).items.some((r) => r.state === 'done'),
-          20_000,
+          async () => {
+            const { items } = await office.client.runs({ lane: slug });
+            if (items.some((r) => r.state === 'done')) return true;
+            throw new Error(`runs so far: ${items.map((r) => `${r.state} ${r.reason}`).join('; ')}`);
+          },
+          60_000,
         );
         const events = await listEvents(cyrus(), href);
         expect(new Set(events).size, `round ${round}`).to.equal(300);

@@ -38,16 +38,24 @@ export async function openLiveness(url: string, pool: pg.Pool, log: Logger, lost
       LIFE,
     ]);
     processes = Math.max(1, Number(living.rows[0]?.n));
-    const { rows } = await pool.query<{ worker: string }>(
-      `delete from workers w where not exists
-         (select 1 from pg_locks l where l.locktype = 'advisory' and l.classid = $1 and l.objid = w.life and l.granted)
-       returning worker`,
+    // In one statement: whoever dies here leaves either everything as it was or nothing more to do.
+    const { rows } = await pool.query<{ freed: number }>(
+      `with gone as (
+         delete from workers w where not exists
+           (select 1 from pg_locks l where l.locktype = 'advisory' and l.classid = $1 and l.objid = w.life and l.granted)
+         returning worker),
+       -- and those whose process died before it could enter them
+       unknown as (
+         select j.locked_by as worker from graphile_worker.jobs j where j.locked_at < now() - interval '10 seconds'
+           and not exists (select 1 from workers w where w.worker = j.locked_by)),
+       dead as (select worker from gone union select worker from unknown)
+       select count(*)::int as freed, graphile_worker.force_unlock_workers(array_agg(worker)), pg_notify('jobs:insert', '{"r":1,"count":1}')
+       from dead having count(*) > 0`,
       [LIFE],
     );
-    if (rows.length === 0) return;
-    await pool.query('select graphile_worker.force_unlock_workers($1::text[])', [rows.map((r) => r.worker)]);
-    await pool.query(`select pg_notify('jobs:insert', '{"r":1,"count":1}')`);
-    log.info({ workers: rows.length }, 'jobs of a process that died were freed');
+    const freed = rows[0]?.freed ?? 0;
+    if (freed === 0) return;
+    log.info({ workers: freed }, 'jobs of a process that died were freed');
   };
   const timer = setInterval(() => void bury().catch((error: Error) => log.warn({ error: error.message }, 'looking for dead processes failed')), 500);
   return {

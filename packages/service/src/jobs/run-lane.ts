@@ -148,10 +148,14 @@ async function endRun(app: App, lane: LaneRow, run: string, result: Executed): P
   await app.announcer.announce(['runs', 'lanes', 'items', 'journal', 'holds', 'systems']);
 }
 
-/** Sees that every running lane has a next check in the queue; what is there already keeps its time. */
+/**
+ * Sees that every running lane has a next check in the queue; what is there already keeps its time. A lane whose run
+ * was interrupted goes on at once: the job of a dead process is out of the queue.
+ */
 export async function ensureChecks(app: App): Promise<void> {
+  const interrupted = new Set((await app.db.select({ lane: runs.lane }).from(runs).where(eq(runs.state, 'running'))).map((r) => r.lane));
   for (const lane of await app.db.select().from(lanes).where(eq(lanes.state, 'running'))) {
-    const due = lane.nextRunAt !== null && lane.failures === 0 ? lane.nextRunAt : null;
+    const due = lane.nextRunAt !== null && lane.failures === 0 && !interrupted.has(lane.id) ? lane.nextRunAt : null;
     await addLaneJob(app.db, { lane: lane.id, cause: 'check', scope: 'auto' }, due);
   }
 }
