@@ -13,17 +13,25 @@ import type {
   JournalAnswer,
   KindAnswer,
   LaneAnswer,
+  LaneDraftAnswer,
+  LaneFileAnswer,
+  LaneFileCheck,
   Page,
   PersonAnswer,
+  PreviewAnswer,
   ProbeStepAnswer,
   ProblemDetails,
   RunAnswer,
+  SampleAnswer,
+  StarterAnswer,
+  SuggestAnswer,
   SystemAnswer,
   TodayAnswer,
   TokenAnswer,
   TrackingAnswer,
   TryAnswer,
   UndoAnswer,
+  VersionAnswer,
 } from '@monsoon/core';
 import { createParser } from 'eventsource-parser';
 
@@ -131,6 +139,39 @@ export class MonsoonClient {
   item = (slug: string, recordId: string, moment?: string) =>
     this.#call<ItemDetail>('GET', `/lanes/${enc(slug)}/items/${enc(recordId)}${search({ moment })}`);
   why = (slug: string, item: string) => this.#call<ItemDetail>('GET', `/lanes/${enc(slug)}/why${search({ item })}`);
+
+  sample = (system: string, collection: string) => this.#call<SampleAnswer>('GET', `/systems/${enc(system)}/collections/${enc(collection)}/sample`);
+  starters = () => this.#call<Page<StarterAnswer>>('GET', '/starters');
+  /** A lane for two sides, as the fields found suggest it. */
+  suggest = (ask: {
+    records: { system: string; collection: string };
+    calendar?: { system: string; calendar: string };
+    direction?: string;
+    starter?: string;
+    zone?: string;
+  }) => this.#call<SuggestAnswer>('POST', '/lanes/suggest', ask);
+  /** What a lane that is being arranged would do with what is there now. */
+  preview = (ask: {
+    definition: object;
+    lane?: string;
+    show?: string[];
+    edit?: { record: string; moment: string; property: string; value: string };
+  }) => this.#call<PreviewAnswer>('POST', '/lanes/preview', ask);
+  drafts = () => this.#call<Page<LaneDraftAnswer>>('GET', '/drafts');
+  draft = (id: string) => this.#call<LaneDraftAnswer>('GET', `/drafts/${enc(id)}`);
+  makeDraft = (draft: { slug: string; lane?: string; definition: object }) => this.#call<LaneDraftAnswer>('POST', '/drafts', draft);
+  /** @param version the saving that was edited */
+  saveDraft = (id: string, draft: { slug?: string; version: number; definition: object }) =>
+    this.#call<LaneDraftAnswer>('PUT', `/drafts/${enc(id)}`, draft);
+  dropDraft = (id: string) => this.#call<void>('DELETE', `/drafts/${enc(id)}`);
+  laneSchema = () => this.#call<object>('GET', '/schemas/lane');
+  /** Findings about a lane file, with their lines, and what it would change. */
+  checkLaneFile = (slug: string, text: string) => this.#call<LaneFileCheck>('POST', '/lane-files/check', { slug, text });
+  /** @param version the version that was looked at; 0: the lane is new */
+  applyLaneFile = (slug: string, text: string, options: { start?: boolean; version?: number } = {}) =>
+    this.#call<LaneAnswer>('POST', '/lane-files', { slug, text, ...options });
+  laneFile = (slug: string, version?: number) => this.#call<LaneFileAnswer>('GET', `/lanes/${enc(slug)}/file${search({ version })}`);
+  versions = (slug: string) => this.#call<Page<VersionAnswer>>('GET', `/lanes/${enc(slug)}/versions`);
 
   runs = (query: { lane?: string; state?: string; cursor?: string; limit?: number } = {}) =>
     this.#call<Page<RunAnswer>>('GET', `/runs${search(query)}`);

@@ -1,3 +1,4 @@
+import { sayNearest } from '../arrange/nearest.ts';
 import { fieldFromText } from '../maps/convert.ts';
 import { checkFieldMap, directionOf } from '../maps/map-fields.ts';
 import type { MappableName } from '../maps/properties.ts';
@@ -90,7 +91,13 @@ function checkValues(lane: LaneDefinition, collection: Collection): Problem[] {
       const at = `${pointer}/${name}`;
       const field = collection.fields.find((f) => f.name === name);
       if (field === undefined)
-        problems.push({ pointer: at, reason: `there is no field "${name}"; there are ${collection.fields.map((f) => f.name).join(', ')}` });
+        problems.push({
+          pointer: at,
+          reason: `there is no field "${name}"; there are ${collection.fields.map((f) => f.name).join(', ')}${sayNearest(
+            name,
+            collection.fields.map((f) => f.name),
+          )}`,
+        });
       else if (field.readOnly) problems.push({ pointer: at, reason: `the field "${name}" cannot be written` });
       else if (value !== null) {
         try {

@@ -1,3 +1,4 @@
+import { sayNearest } from '../arrange/nearest.ts';
 import type { Problem } from '../record/conditions.ts';
 import type { Field } from '../record/fields.ts';
 import { tellable } from './convert.ts';
@@ -45,7 +46,13 @@ export function checkFieldMap(property: MappableName, map: FieldMap, direction: 
     const field = findField(fields, name);
     const fitting = fields.filter((f) => types === null || types.includes(f.type)).map((f) => f.name);
     if (field === undefined)
-      problems.push({ pointer: `${pointer}/${where}`, reason: `there is no field "${name}"; there are ${fields.map((f) => f.name).join(', ')}` });
+      problems.push({
+        pointer: `${pointer}/${where}`,
+        reason: `there is no field "${name}"; there are ${fields.map((f) => f.name).join(', ')}${sayNearest(
+          name,
+          fields.map((f) => f.name),
+        )}`,
+      });
     else if (types !== null && !types.includes(field.type))
       problems.push({
         pointer: `${pointer}/${where}`,
@@ -90,7 +97,15 @@ const constantsOf = (map: FieldMap): [string, string][] => [
 function checkTable(map: { table: string; values: Record<string, string> }, fields: readonly Field[], pointer: string): Problem[] {
   const field = findField(fields, map.table);
   if (field === undefined)
-    return [{ pointer: `${pointer}/table`, reason: `there is no field "${map.table}"; there are ${fields.map((f) => f.name).join(', ')}` }];
+    return [
+      {
+        pointer: `${pointer}/table`,
+        reason: `there is no field "${map.table}"; there are ${fields.map((f) => f.name).join(', ')}${sayNearest(
+          map.table,
+          fields.map((f) => f.name),
+        )}`,
+      },
+    ];
   return Object.keys(map.values)
     .filter((value) => field.choices !== undefined && !field.choices.includes(value))
     .map((value) => ({

@@ -1,4 +1,5 @@
 import { Temporal } from 'temporal-polyfill';
+import { sayNearest } from '../arrange/nearest.ts';
 import { readDateTime } from '../time/date-time.ts';
 import { toInstant, type Zone, type ZoneTable } from '../time/zones.ts';
 import { type Condition, type Leaf, testNames, tests } from './condition.ts';
@@ -45,7 +46,15 @@ export function checkCondition(condition: Condition, fields: readonly Field[], p
   if ('not' in condition) return checkCondition(condition.not, fields, `${pointer}/not`);
   const field = fields.find((f) => f.name === condition.field);
   if (field === undefined) {
-    return [{ pointer: `${pointer}/field`, reason: `there is no field "${condition.field}"; there are ${fields.map((f) => f.name).join(', ')}` }];
+    return [
+      {
+        pointer: `${pointer}/field`,
+        reason: `there is no field "${condition.field}"; there are ${fields.map((f) => f.name).join(', ')}${sayNearest(
+          condition.field,
+          fields.map((f) => f.name),
+        )}`,
+      },
+    ];
   }
   const test = tests[condition.test];
   if (test === undefined) {

@@ -1,4 +1,4 @@
-import type { Problem } from '@monsoon/core';
+import { type Problem, pointerOf } from '@monsoon/core';
 import { OutsideError } from '@monsoon/systems';
 import type { ErrorRequestHandler, Response } from 'express';
 import type { Logger } from 'pino';
@@ -21,17 +21,6 @@ export class HttpProblem extends Error {
 
 export const notFound = (noun: string, given: string, known: readonly string[] = []): HttpProblem =>
   new HttpProblem(404, `No such ${noun}`, `there is no ${noun} "${given}"${known.length > 0 ? `; there are ${known.join(', ')}` : ''}`);
-
-/** A Yup path (`settings.address`, `moments[0].name`) as a JSON Pointer. */
-export const pointerOf = (path: string): string =>
-  path === ''
-    ? ''
-    : `/${path
-        .replace(/\[(\d+)\]/g, '.$1')
-        .replace(/\["([^"]+)"\]/g, '.$1')
-        .split('.')
-        .filter(Boolean)
-        .join('/')}`;
 
 /** The value that was given, where it is short and can be no secret; who stands before the @ of an address may be one. */
 function given(error: ValidationError, where: string): string {

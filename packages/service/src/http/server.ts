@@ -15,6 +15,7 @@ import { openApi } from './openapi.ts';
 import { HttpProblem, problemHandler } from './problem.ts';
 import { mount } from './route.ts';
 import { accessRoutes } from './routes/access.ts';
+import { arrangeRoutes } from './routes/arrange.ts';
 import { laneRoutes } from './routes/lanes.ts';
 import { overviewRoutes } from './routes/overview.ts';
 import { runRoutes } from './routes/runs.ts';
@@ -84,6 +85,7 @@ export function buildServer(app: App): Server {
     ...overviewRoutes(app),
     ...systemRoutes(app),
     ...systemContentRoutes(app),
+    ...arrangeRoutes(app),
     ...laneRoutes(app),
     ...runRoutes(app),
   ];

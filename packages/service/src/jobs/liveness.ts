@@ -6,6 +6,9 @@ import type { Logger } from 'pino';
 /** Class of the advisory locks that say "this process lives". */
 const LIFE = 721_634;
 
+/** The locks of living processes of this installation: a server may hold several, each in a database of its own. */
+const LIVES = `l.locktype = 'advisory' and l.classid = $1 and l.granted and l.database = (select oid from pg_database where datname = current_database())`;
+
 /**
  * Frees the jobs of processes that died. The job queue keeps a killed process's jobs locked for four hours; here each
  * process holds a session advisory lock, which PostgreSQL drops the moment its connection ends, and every half second
@@ -33,16 +36,13 @@ export async function openLiveness(url: string, pool: pg.Pool, log: Logger, lost
 
   let processes = 1;
   const bury = async (): Promise<void> => {
-    const living = await pool.query<{ n: number }>('select count(*) as n from pg_locks where locktype = $1 and classid = $2 and granted', [
-      'advisory',
-      LIFE,
-    ]);
+    const living = await pool.query<{ n: number }>(`select count(*) as n from pg_locks l where ${LIVES}`, [LIFE]);
     processes = Math.max(1, Number(living.rows[0]?.n));
     // In one statement: whoever dies here leaves either everything as it was or nothing more to do.
     const { rows } = await pool.query<{ freed: number }>(
       `with gone as (
          delete from workers w where not exists
-           (select 1 from pg_locks l where l.locktype = 'advisory' and l.classid = $1 and l.objid = w.life and l.granted)
+           (select 1 from pg_locks l where l.objid = w.life and ${LIVES})
          returning worker),
        -- and those whose process died before it could enter them
        unknown as (

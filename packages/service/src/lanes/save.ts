@@ -1,12 +1,13 @@
-import { canonical, checkLane, type LaneDefinition, type Problem, readLane } from '@monsoon/core';
-import { eq } from 'drizzle-orm';
+import { type Collection, canonical, checkLane, type LaneDefinition, type Problem, readLane, sayNearest } from '@monsoon/core';
+import type { CalendarInfo, Calendars, Records } from '@monsoon/systems';
+import { and, eq } from 'drizzle-orm';
 import { ValidationError } from 'yup';
 import type { App } from '../app.ts';
 import { HttpProblem, invalid } from '../http/problem.ts';
 import { addLaneJob } from '../jobs/queue.ts';
 import { lanes, laneVersions, systems } from '../storage/schema.ts';
 import type { SystemRow } from '../systems/registry.ts';
-import type { LaneRow } from './context.ts';
+import { definitionOf, type LaneRow } from './context.ts';
 
 interface Resolved {
   definition: LaneDefinition;
@@ -31,47 +32,84 @@ export async function resolveLane(app: App, input: unknown, signal: AbortSignal)
     if (error instanceof ValidationError) throw invalid(error, 'lane');
     throw error;
   }
+  const { left, right, calendar, problems } = await findSides(app, definition, signal);
+  if (problems.length > 0 || left === undefined || right === undefined || calendar === null)
+    throw new HttpProblem(
+      422,
+      'The lane cannot work',
+      problems.map((p) => `${p.pointer}: ${p.reason}`).join('; '),
+      problems.map((p) => withColumn(p, columns)),
+    );
+  definition.calendar.calendar = calendar.href;
+  return { definition, recordsSystem: left.id, calendarSystem: right.id, calendarName: calendar.name };
+}
+
+/** How the sides are looked at: anew, or as they were a moment ago. */
+interface Looks {
+  describe(records: Records): Promise<Collection[]>;
+  calendars(calendars: Calendars, signal: AbortSignal): Promise<CalendarInfo[]>;
+}
+
+export interface FoundSides {
+  left: SystemRow | undefined;
+  right: SystemRow | undefined;
+  collections: Collection[];
+  collection: Collection | null;
+  calendar: CalendarInfo | null;
+  calendars: CalendarInfo[];
+  problems: Problem[];
+}
+
+/** What the sides that a lane names really are, and everything that speaks against it; the collection's own name replaces its label. */
+export async function findSides(
+  app: App,
+  definition: LaneDefinition,
+  signal: AbortSignal,
+  look: Looks = { describe: (records) => records.describe(), calendars: (calendars) => calendars.calendars(signal) },
+): Promise<FoundSides> {
   const problems: Problem[] = [];
   const all = await app.db.select().from(systems);
   const left = find(all, definition.records.system, 'records', '/records/system', problems, app);
   const right = find(all, definition.calendar.system, 'calendars', '/calendar/system', problems, app);
-  let calendarName = '';
-  if (left !== undefined) {
-    const collections = await app.systems.open(left).records!.describe();
-    const wanted = definition.records.collection;
-    const labelled = collections.filter((c) => c.label === wanted);
-    const collection = collections.find((c) => c.name === wanted) ?? (labelled.length === 1 ? labelled[0] : undefined);
-    if (collection !== undefined) definition.records.collection = collection.name;
-    if (collection === undefined)
-      problems.push({
-        pointer: '/records/collection',
-        reason: `${left.name} has no collection "${definition.records.collection}"; it has ${collections.map((c) => c.name).join(', ')}`,
-      });
-    else problems.push(...checkLane(definition, collection, app.zones, collections).map((p) => withColumn(p, columns)));
+  const collections = left === undefined ? [] : await look.describe(app.systems.open(left).records!);
+  const wanted = definition.records.collection;
+  const labelled = collections.filter((c) => c.label === wanted);
+  const collection = collections.find((c) => c.name === wanted) ?? (labelled.length === 1 ? labelled[0] : undefined) ?? null;
+  if (collection !== null) {
+    definition.records.collection = collection.name;
+    problems.push(...checkLane(definition, collection, app.zones, collections));
+  } else if (left !== undefined)
+    problems.push({
+      pointer: '/records/collection',
+      reason: `${left.name} has no collection "${wanted}"; it has ${collections.map((c) => c.name).join(', ')}${sayNearest(
+        wanted,
+        collections.map((c) => c.name),
+      )}`,
+    });
+  const calendars = right === undefined ? [] : await look.calendars(app.systems.open(right).calendars!, signal);
+  const calendar = right === undefined ? null : findCalendar(right, calendars, definition, problems);
+  return { left, right, collections, collection, calendar, calendars, problems };
+}
+
+function findCalendar(right: SystemRow, calendars: CalendarInfo[], definition: LaneDefinition, problems: Problem[]): CalendarInfo | null {
+  const wanted = definition.calendar.calendar;
+  const named = calendars.filter((c) => c.name === wanted);
+  const found = calendars.find((c) => c.href === wanted) ?? (named.length === 1 ? named[0] : undefined);
+  const refuse = (reason: string) => problems.push({ pointer: '/calendar/calendar', reason });
+  if (found === undefined) {
+    const names = calendars.map((c) => c.name);
+    refuse(
+      named.length > 1
+        ? `${named.length} calendars of ${right.name} have the name "${wanted}"; give the address of one: ${named.map((c) => c.href).join(', ')}`
+        : `${right.name} has no calendar "${wanted}"; it has ${names.join(', ') || 'none'}${sayNearest(wanted, names)}`,
+    );
+    return null;
   }
-  if (right !== undefined) {
-    const calendars = await app.systems.open(right).calendars!.calendars(signal);
-    const wanted = definition.calendar.calendar;
-    const named = calendars.filter((c) => c.name === wanted);
-    const found = calendars.find((c) => c.href === wanted) ?? (named.length === 1 ? named[0] : undefined);
-    if (found === undefined) {
-      const several =
-        named.length > 1
-          ? `${named.length} calendars of ${right.name} have the name "${wanted}"; give the address of one: ${named.map((c) => c.href).join(', ')}`
-          : `${right.name} has no calendar "${wanted}"; it has ${calendars.map((c) => c.name).join(', ') || 'none'}`;
-      problems.push({ pointer: '/calendar/calendar', reason: several });
-    } else if (!found.writable && Object.values(definition.may.calendar).some((yes) => yes))
-      problems.push({
-        pointer: '/calendar/calendar',
-        reason: `the account may not write in "${found.name}"; choose another calendar or have writing permitted`,
-      });
-    else {
-      definition.calendar.calendar = found.href;
-      calendarName = found.name;
-    }
-  }
-  if (problems.length > 0) throw new HttpProblem(422, 'The lane cannot work', problems.map((p) => `${p.pointer}: ${p.reason}`).join('; '), problems);
-  return { definition, recordsSystem: left!.id, calendarSystem: right!.id, calendarName };
+  if (!found.writable && Object.values(definition.may.calendar).some((yes) => yes))
+    refuse(
+      `the account may not write in "${found.name}"; choose another calendar, have writing permitted, or make the lane go from the calendar to the records`,
+    );
+  return found;
 }
 
 function find(
@@ -99,7 +137,16 @@ function find(
   return undefined;
 }
 
-export async function createLane(app: App, slug: string, input: unknown, start: boolean, by: string, signal: AbortSignal): Promise<LaneRow> {
+/** @param file the lane file that the definition was read from */
+export async function createLane(
+  app: App,
+  slug: string,
+  input: unknown,
+  start: boolean,
+  by: string,
+  signal: AbortSignal,
+  file: string | null = null,
+): Promise<LaneRow> {
   const resolved = await resolveLane(app, input, signal);
   return app.db.transaction(async (tx) => {
     const state = start ? ('running' as const) : ('paused' as const);
@@ -110,7 +157,7 @@ export async function createLane(app: App, slug: string, input: unknown, start: 
       .returning();
     if (lane === undefined)
       throw new HttpProblem(409, 'The name is taken', `there is a lane "${slug}" already; choose another short name, or change that lane`);
-    await tx.insert(laneVersions).values({ lane: lane.id, version: 1, definition: resolved.definition, madeBy: by });
+    await tx.insert(laneVersions).values({ lane: lane.id, version: 1, definition: resolved.definition, file, madeBy: by });
     if (start) await addLaneJob(tx, { lane: lane.id, cause: 'check', scope: 'auto' });
     return lane;
   });
@@ -131,7 +178,15 @@ export function checkSides(lane: LaneRow, { definition, recordsSystem, calendarS
 }
 
 /** Saves a new version. @throws HttpProblem 412 when somebody else saved one since `version` */
-export async function changeLane(app: App, lane: LaneRow, input: unknown, version: number, by: string, signal: AbortSignal): Promise<LaneRow> {
+export async function changeLane(
+  app: App,
+  lane: LaneRow,
+  input: unknown,
+  version: number,
+  by: string,
+  signal: AbortSignal,
+  file: string | null = null,
+): Promise<LaneRow> {
   const resolved = await resolveLane(app, input, signal);
   checkSides(lane, resolved);
   return app.db.transaction(async (tx) => {
@@ -142,14 +197,21 @@ export async function changeLane(app: App, lane: LaneRow, input: unknown, versio
         'The lane was changed in the meantime',
         `you edited version ${version}, and the lane is at version ${current?.version ?? '?'} now; read it again and repeat your change`,
       );
-    // The same file applied again is no change: no version, no sweep.
-    if (canonical(resolved.definition) === canonical(current.definition)) return current;
+    // The same file applied again is no change: no version, no sweep. Other comments in it are kept.
+    if (canonical(resolved.definition) === canonical(definitionOf(current))) {
+      if (file !== null)
+        await tx
+          .update(laneVersions)
+          .set({ file })
+          .where(and(eq(laneVersions.lane, lane.id), eq(laneVersions.version, version)));
+      return current;
+    }
     const [saved] = await tx
       .update(lanes)
       .set({ ...resolved, version: version + 1 })
       .where(eq(lanes.id, lane.id))
       .returning();
-    await tx.insert(laneVersions).values({ lane: lane.id, version: version + 1, definition: resolved.definition, madeBy: by });
+    await tx.insert(laneVersions).values({ lane: lane.id, version: version + 1, definition: resolved.definition, file, madeBy: by });
     if (current.state === 'running') await addLaneJob(tx, { lane: lane.id, cause: 'check', scope: 'auto' });
     return saved!;
   });

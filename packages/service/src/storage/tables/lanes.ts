@@ -1,4 +1,4 @@
-import type { LaneDefinition } from '@monsoon/core';
+import type { LaneDefinition, LaneDraft } from '@monsoon/core';
 import { sql } from 'drizzle-orm';
 import { index, integer, jsonb, pgTable, primaryKey, text, uuid } from 'drizzle-orm/pg-core';
 import { time } from '../time-column.ts';
@@ -36,11 +36,29 @@ export const laneVersions = pgTable(
       .references(() => lanes.id, { onDelete: 'cascade' }),
     version: integer('version').notNull(),
     definition: jsonb('definition').$type<LaneDefinition>().notNull(),
+    /** the lane file that it came from, with its comments; null: arranged without one */
+    file: text('file'),
     madeBy: text('made_by').notNull(),
     madeAt: time('made_at').notNull().default(sql`now()`),
   },
   (t) => [primaryKey({ columns: [t.lane, t.version] })],
 );
+
+/** Lanes that are being arranged: new ones, and at most one beside each that runs. Any part may still be missing. */
+export const drafts = pgTable('drafts', {
+  id: uuid('id').primaryKey().defaultRandom(),
+  /** the lane that it changes, and the version that it began from */
+  lane: uuid('lane')
+    .unique()
+    .references(() => lanes.id, { onDelete: 'cascade' }),
+  laneVersion: integer('lane_version'),
+  slug: text('slug').notNull(),
+  definition: jsonb('definition').$type<LaneDraft>().notNull(),
+  /** counts the savings, so that two people cannot overwrite each other */
+  version: integer('version').notNull().default(1),
+  editedBy: text('edited_by').notNull(),
+  editedAt: time('edited_at').notNull().default(sql`now()`),
+});
 
 export const cursors = pgTable(
   'cursors',
