@@ -26,7 +26,7 @@ let seen = 0;
 for (const [name, below] of Object.entries(may)) {
   const home = resolve(root, 'packages', name, 'src');
   for (const file of files(home)) {
-    for (const [, target] of readFileSync(file, 'utf8').matchAll(/(?:from|import)\s*\(?\s*'([^']+)'/g)) {
+    for (const [, target] of readFileSync(file, 'utf8').matchAll(/(?<!['\w])(?:from|import)\s*\(?\s*'([^']+)'/g)) {
       seen++;
       const complain = (why) => {
         wrong++;
