@@ -1,6 +1,7 @@
 import { ServiceProblem } from '@monsoon/client';
 import { Command, CommanderError } from 'commander';
 import { accessCommands } from './commands/access.ts';
+import { arrangeCommands } from './commands/arrange.ts';
 import { attentionCommand } from './commands/attention.ts';
 import { demoCommands } from './commands/demo.ts';
 import { findings, laneCommands } from './commands/lanes.ts';
@@ -24,6 +25,7 @@ const program = new Command('monsoon')
 attentionCommand(program);
 systemContentCommands(program, systemCommands(program));
 laneCommands(program);
+arrangeCommands(program);
 runCommands(program);
 accessCommands(program);
 demoCommands(program);

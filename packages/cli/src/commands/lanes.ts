@@ -1,4 +1,3 @@
-import { basename, extname } from 'node:path';
 import type { ServiceProblem } from '@monsoon/client';
 import type { AuditAnswer, FieldValue, ForecastAnswer, ItemDetail, LaneAnswer } from '@monsoon/core';
 import { propertyNames } from '@monsoon/core';
@@ -11,7 +10,7 @@ import { followRun } from '../wait.ts';
 import { printOperations } from './runs.ts';
 
 export function laneCommands(program: Command): void {
-  const lanes = program.command('lanes').description('lanes: list, show, apply a lane file, pause, resume, remove');
+  const lanes = program.command('lanes').description('lanes: draft, check, apply, export, compare, start, pause, remove');
   lanes
     .command('list', { isDefault: true })
     .description('every lane with its numbers')
@@ -32,31 +31,6 @@ export function laneCommands(program: Command): void {
         print(laneTable([lane]));
         if (lane.trouble !== null) print(paint.failed(`\n${lane.trouble}`));
         print(`\nVersion ${lane.version}:\n${JSON.stringify(lane.definition, null, 2)}`);
-      }),
-    );
-  lanes
-    .command('apply')
-    .description('make a lane from a lane file, or save the file as its next version')
-    .requiredOption('-f, --file <file>', 'YAML; the short name of the lane is the name of the file')
-    .option('--paused', 'make it without starting it')
-    .addHelpText('after', '\nExample:\n  monsoon lanes apply -f demo/lanes/tuning-visits.yaml')
-    .action(
-      withContext(program, async ({ client, json }, options: { file: string; paused?: boolean }) => {
-        const slug = basename(options.file, extname(options.file));
-        const definition = readYaml(options.file);
-        const known = (await client.lanes()).items.find((l) => l.slug === slug);
-        const lane =
-          known === undefined
-            ? await client.makeLane(slug, definition, options.paused !== true)
-            : await client.changeLane(slug, known.version, definition);
-        if (json) return printJson(lane);
-        print(
-          known === undefined
-            ? `Made the lane ${slug}. It is ${lane.state}.`
-            : lane.version === known.version
-              ? `${slug} is as the file says already (version ${lane.version}).`
-              : `Saved version ${lane.version} of ${slug}. Its next run reads everything again.`,
-        );
       }),
     );
   for (const [verb, words] of [
@@ -229,7 +203,7 @@ function printAudit(slug: string, { counts: c, differences, addsUp }: AuditAnswe
     );
 }
 
-function printForecast(slug: string, forecast: ForecastAnswer): void {
+export function printForecast(slug: string, forecast: ForecastAnswer): void {
   print(`A run of ${slug} now: ${sayCounts(forecast.counts)}.`);
   printOperations(forecast.operations);
   if (forecast.verdicts.length > 0) {

@@ -146,7 +146,7 @@ export function suggestMaps(
     offer(
       property,
       { copy: field.name },
-      `${field.label} sounds like ${article(property)} and is of type ${field.type}${sayFilled(field.name, samples)}`,
+      `${field.label} sounds like the ${property} and is of type ${field.type}${sayFilled(field.name, samples)}`,
     );
   }
   if (found.title === undefined) {
@@ -173,8 +173,6 @@ export function suggestMaps(
   }
   return found;
 }
-
-const article = (property: string) => (/^[aeiou]/.test(property) ? `an ${property}` : `a ${property}`);
 
 /** A yes/no field that marks what must not be seen by others. */
 export const suggestPrivate = ({ fields }: Collection): string | null => best(fields, 'private', ['yes/no'])?.name ?? null;
