@@ -12,6 +12,8 @@ const Systems = lazy(() => import('./pages/systems.tsx').then((m) => ({ default:
 const System = lazy(() => import('./pages/system.tsx').then((m) => ({ default: m.System })));
 const Connect = lazy(() => import('./pages/connect.tsx').then((m) => ({ default: m.Connect })));
 const Lanes = lazy(() => import('./pages/lanes.tsx').then((m) => ({ default: m.Lanes })));
+const NewLane = lazy(() => import('./pages/new-lane.tsx').then((m) => ({ default: m.NewLane })));
+const DraftPage = lazy(() => import('./pages/draft.tsx').then((m) => ({ default: m.DraftPage })));
 const Lane = lazy(() => import('./pages/lane.tsx').then((m) => ({ default: m.Lane })));
 const Item = lazy(() => import('./pages/item.tsx').then((m) => ({ default: m.Item })));
 const Runs = lazy(() => import('./pages/runs.tsx').then((m) => ({ default: m.Runs })));
@@ -32,6 +34,8 @@ export function App() {
             <Route path="/systems/new" element={<Connect />} />
             <Route path="/systems/:system" element={<System />} />
             <Route path="/lanes" element={<Lanes />} />
+            <Route path="/lanes/new" element={<NewLane />} />
+            <Route path="/drafts/:draft" element={<DraftPage />} />
             <Route path="/lanes/:lane" element={<Lane />} />
             <Route path="/lanes/:lane/items/:record/:moment?" element={<Item />} />
             <Route path="/runs" element={<Runs />} />

@@ -1,5 +1,6 @@
 /** What pages and tables need to say things, without the calendar library and the checks. */
 
+export { asWritten } from './arrange/compare.ts';
 export { propertyNames } from './maps/property-names.ts';
 export { sayAny, sayItem } from './maps/say.ts';
 export { formatCondition } from './record/condition-text.ts';

@@ -1,8 +1,9 @@
 import type { LaneAnswer } from '@monsoon/core';
+import { asWritten } from '@monsoon/core/text';
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { Tabs } from 'radix-ui';
 import { useState } from 'react';
-import { useParams, useSearchParams } from 'react-router';
+import { useNavigate, useParams, useSearchParams } from 'react-router';
 import { client, queries, reasonOf } from '../data.ts';
 import { AuditDialog } from '../parts/audit.tsx';
 import { Ago, Badge, Button, Failure, PageHead } from '../parts/basics.tsx';
@@ -30,6 +31,11 @@ function LanePage({ lane }: { lane: LaneAnswer }) {
     mutationFn: () => (lane.state === 'running' ? client.pause(lane.slug) : client.resume(lane.slug)),
     onSuccess: () => queries.invalidateQueries({ queryKey: ['lanes'] }),
   });
+  const go = useNavigate();
+  const edit = useMutation({
+    mutationFn: async () => client.makeDraft({ slug: lane.slug, lane: lane.slug, definition: asWritten(lane.definition) }),
+    onSuccess: (draft) => void go(`/drafts/${draft.id}?section=which`),
+  });
   const tab = tabs.find((t) => t === search.get('tab')) ?? 'items';
   const running = lane.lastRun?.state === 'running' || lane.lastRun?.state === 'waiting' ? lane.lastRun : null;
   return (
@@ -47,6 +53,9 @@ function LanePage({ lane }: { lane: LaneAnswer }) {
       >
         <Button onClick={() => toggle.mutate()} disabled={toggle.isPending}>
           {lane.state === 'running' ? 'Pause' : 'Resume'}
+        </Button>
+        <Button onClick={() => edit.mutate()} disabled={edit.isPending}>
+          Change
         </Button>
         <Button onClick={() => setAuditing(true)}>Audit</Button>
         <Button onClick={() => setForecasting(true)}>Forecast and run</Button>
@@ -69,6 +78,7 @@ function LanePage({ lane }: { lane: LaneAnswer }) {
         </Failure>
       )}
       {toggle.isError && <Failure>{reasonOf(toggle.error)}</Failure>}
+      {edit.isError && <Failure>{reasonOf(edit.error)}</Failure>}
       <Tabs.Root value={tab} onValueChange={(next) => setSearch({ tab: next }, { replace: true })}>
         <Tabs.List aria-label="Parts of the lane" className="mb-3 flex gap-1 border-b border-line">
           {tabs.map((t) => (

@@ -143,11 +143,7 @@ export function suggestMaps(
     );
     if (field === undefined) continue;
     used.add(field.name);
-    offer(
-      property,
-      { copy: field.name },
-      `${field.label} sounds like the ${property} and is of type ${field.type}${sayFilled(field.name, samples)}`,
-    );
+    offer(property, { copy: field.name }, `${field.label} sounds like the ${property} and is of type ${field.type}${sayFilled(field.name, samples)}`);
   }
   if (found.title === undefined) {
     const text = fields.find((f) => properties.title.types.includes(f.type) && !used.has(f.name) && filled(f.name, samples) === samples.length);

@@ -1,3 +1,5 @@
+import type { FieldType } from './fields.ts';
+
 /**
  * A condition as a tree. `all`, `any` and `not` combine; a leaf compares one field.
  * Values of `before`, `after` and `within` are dates, date-times, or days relative to today (`-30 days`, `today`).
@@ -31,3 +33,25 @@ export const tests = {
 } as const;
 export type Test = keyof typeof tests;
 export const testNames = Object.keys(tests) as [Test, ...Test[]];
+
+/** Which tests a type of field takes, beside those that every field takes. */
+export const families: Record<FieldType, 'text' | 'number' | 'time' | 'other'> = {
+  text: 'text',
+  'long text': 'text',
+  number: 'number',
+  'yes/no': 'other',
+  choice: 'text',
+  choices: 'text',
+  date: 'time',
+  time: 'other',
+  'date-time': 'time',
+  duration: 'number',
+  person: 'text',
+  people: 'text',
+  reference: 'text',
+  references: 'text',
+  'web address': 'text',
+  place: 'text',
+};
+
+export const fittingTests = (type: FieldType): Test[] => testNames.filter((n) => tests[n].types === 'every' || tests[n].types === families[type]);

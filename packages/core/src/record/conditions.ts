@@ -2,27 +2,8 @@ import { Temporal } from 'temporal-polyfill';
 import { sayNearest } from '../arrange/nearest.ts';
 import { readDateTime } from '../time/date-time.ts';
 import { toInstant, type Zone, type ZoneTable } from '../time/zones.ts';
-import { type Condition, type Leaf, testNames, tests } from './condition.ts';
-import { type Field, type FieldType, type FieldValue, isEmpty, type Person, type RecordItem } from './fields.ts';
-
-const families: Record<FieldType, 'text' | 'number' | 'time' | 'other'> = {
-  text: 'text',
-  'long text': 'text',
-  number: 'number',
-  'yes/no': 'other',
-  choice: 'text',
-  choices: 'text',
-  date: 'time',
-  time: 'other',
-  'date-time': 'time',
-  duration: 'number',
-  person: 'text',
-  people: 'text',
-  reference: 'text',
-  references: 'text',
-  'web address': 'text',
-  place: 'text',
-};
+import { type Condition, families, fittingTests, type Leaf, testNames, tests } from './condition.ts';
+import { type Field, type FieldValue, isEmpty, type Person, type RecordItem } from './fields.ts';
 
 /** What the clock and the zones say while conditions are judged. */
 export interface Circumstances {
@@ -61,11 +42,10 @@ export function checkCondition(condition: Condition, fields: readonly Field[], p
     return [{ pointer: `${pointer}/test`, reason: `"${String(condition.test)}" is not a test; tests are ${testNames.join(', ')}` }];
   }
   if (test.types !== 'every' && test.types !== families[field.type]) {
-    const fitting = testNames.filter((n) => tests[n].types === 'every' || tests[n].types === families[field.type]);
     return [
       {
         pointer: `${pointer}/test`,
-        reason: `"${condition.test}" does not fit the field "${field.name}" of type ${field.type}; fitting tests are ${fitting.join(', ')}`,
+        reason: `"${condition.test}" does not fit the field "${field.name}" of type ${field.type}; fitting tests are ${fittingTests(field.type).join(', ')}`,
       },
     ];
   }

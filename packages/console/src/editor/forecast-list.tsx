@@ -1,0 +1,128 @@
+import type { ForecastAnswer } from '@monsoon/core';
+import { sayCounts, sayItem } from '@monsoon/core/text';
+import { useVirtualizer } from '@tanstack/react-virtual';
+import { useDeferredValue, useMemo, useRef, useState } from 'react';
+import { Badge, Empty } from '../parts/basics.tsx';
+import { Changes } from '../parts/values.tsx';
+import { Choice, Words } from './controls.tsx';
+
+type Operation = ForecastAnswer['operations'][number];
+type Verdict = ForecastAnswer['verdicts'][number];
+type Row =
+  | { key: string; of: 'operation'; item: Operation }
+  | { key: string; of: 'verdict'; item: Verdict }
+  | { key: string; of: 'group'; reason: string; count: number };
+
+const matches = (words: string, item: { label: string; recordId: string | null }) =>
+  `${item.label} ${item.recordId ?? ''}`.toLowerCase().includes(words);
+
+/** A forecast of any size: what would be done, item by item and field by field, and what would not cross, by reason. */
+export function ForecastList({ forecast, onPick }: { forecast: ForecastAnswer; onPick?: (recordId: string) => void }) {
+  const [search, setSearch] = useState('');
+  const [kind, setKind] = useState('');
+  const words = useDeferredValue(search).trim().toLowerCase();
+  const kinds = useMemo(() => [...new Set(forecast.operations.map((o) => o.kind))], [forecast]);
+  const rows = useMemo((): Row[] => {
+    const operations = kind === 'left out' ? [] : forecast.operations.filter((o) => (kind === '' || o.kind === kind) && matches(words, o));
+    const verdicts = kind === '' || kind === 'left out' ? forecast.verdicts.filter((v) => matches(words, v)) : [];
+    const groups = new Map<string, Verdict[]>();
+    for (const v of verdicts) groups.set(v.reason, [...(groups.get(v.reason) ?? []), v]);
+    return [
+      ...operations.map((item): Row => ({ key: `${item.recordId ?? item.href} ${item.moment}`, of: 'operation', item })),
+      ...[...groups].flatMap(([reason, all]): Row[] => [
+        { key: `group ${reason}`, of: 'group', reason, count: all.length },
+        ...all.map((item): Row => ({ key: `left out ${item.recordId ?? item.href} ${item.moment}`, of: 'verdict', item })),
+      ]),
+    ];
+  }, [forecast, words, kind]);
+  const scroller = useRef<HTMLElement>(null);
+  const list = useVirtualizer({
+    count: rows.length,
+    getScrollElement: () => scroller.current,
+    estimateSize: (i) => (rows[i]!.of === 'operation' ? 96 : 36),
+    getItemKey: (i) => rows[i]!.key,
+    overscan: 8,
+  });
+  return (
+    <>
+      <p className="px-3 pt-2 font-semibold">{sayCounts(forecast.counts)}</p>
+      {forecast.guard.map((reason) => (
+        <p key={reason} className="mx-3 mt-2 rounded bg-held-wash px-3 py-2 text-held">
+          The guard would hold this run: {reason}.
+        </p>
+      ))}
+      <div className="flex flex-wrap gap-2 px-3 py-2">
+        <Words label="Search in the forecast" className="w-60" place="title or record" value={search} onChange={setSearch} />
+        <Choice
+          label="Kind"
+          value={kind}
+          empty="everything"
+          options={[...kinds, ...(forecast.verdicts.length > 0 ? ['left out'] : [])]}
+          onChange={setKind}
+        />
+      </div>
+      {rows.length === 0 ? (
+        <Empty>{forecast.operations.length === 0 ? 'Nothing would be written: both sides stand as last agreed.' : 'Nothing matches.'}</Empty>
+      ) : (
+        // biome-ignore lint/a11y/noNoninteractiveTabindex: a region that scrolls must be reachable by keyboard
+        <section ref={scroller} className="max-h-[26rem] overflow-auto border-t border-line" tabIndex={0} aria-label="Forecast, item by item">
+          <ul className="relative" style={{ height: list.getTotalSize() }}>
+            {list.getVirtualItems().map((row) => (
+              <li
+                key={row.key}
+                data-index={row.index}
+                ref={list.measureElement}
+                className="absolute inset-x-0 border-b border-line px-3 py-1.5"
+                style={{ transform: `translateY(${row.start}px)` }}
+              >
+                <ForecastRow row={rows[row.index]!} onPick={onPick} />
+              </li>
+            ))}
+          </ul>
+        </section>
+      )}
+    </>
+  );
+}
+
+function ForecastRow({ row, onPick }: { row: Row; onPick: ((recordId: string) => void) | undefined }) {
+  if (row.of === 'group')
+    return (
+      <strong>
+        Would not cross, {row.reason}: {row.count}
+      </strong>
+    );
+  if (row.of === 'verdict')
+    return (
+      <span className="text-soft">
+        {sayItem(row.item)} {row.item.label}: {row.item.condition}; found {row.item.value}
+      </span>
+    );
+  const { item } = row;
+  return (
+    <div className="grid grid-cols-[7rem_minmax(0,14rem)_minmax(0,1fr)_auto] gap-2">
+      <span>
+        <Badge tone={item.kind === 'hold' ? 'held' : item.kind === 'make record' || item.kind === 'remove record' ? 'records' : 'calendar'}>
+          {item.kind}
+        </Badge>
+      </span>
+      <span className="break-words">
+        {item.label}
+        <span className="block text-soft">
+          {sayItem(item)}; {item.cause}
+        </span>
+      </span>
+      <Changes changes={item.changes} brief />
+      {onPick !== undefined && item.recordId !== null && (
+        <button
+          type="button"
+          className="self-start rounded border border-line px-2 hover:bg-sunk"
+          onClick={() => onPick(item.recordId!)}
+          aria-label={`Only this one: ${item.label}`}
+        >
+          Only this one
+        </button>
+      )}
+    </div>
+  );
+}
