@@ -80,7 +80,7 @@ async function arrange(client: MonsoonClient, secrets: Secrets, hireBook: HireBo
   const guests = seed.filter((s) => s.kind === 'contacts').map(({ row }) => ({ name: String(row['name']), email: String(row['email']) }));
   await put('Concerts', concerts(day, guests));
   await put('Attendance', attendance(day));
-  for (const [lane] of LANES) await client.makeLane(lane, yaml(`lanes/${lane}.yaml`));
+  for (const [lane] of LANES) await client.applyLaneFile(lane, readFileSync(join(root, 'demo', `lanes/${lane}.yaml`), 'utf8'));
 }
 
 /** Two people reword the same visit, one here and one there: that is for a third to settle. */

@@ -1,7 +1,7 @@
 export * from './arrange/compare.ts';
 export * from './arrange/nearest.ts';
 export * from './arrange/sentence.ts';
-export { pointerOf, soundPart } from './arrange/sound.ts';
+export { NOT_CHOSEN, pointerOf, soundPart } from './arrange/sound.ts';
 export * from './arrange/starters.ts';
 export { type Suggestion, suggestMaps, suggestWhens, valuesOf } from './arrange/suggest.ts';
 export * from './engine/audit.ts';

@@ -98,20 +98,21 @@ export function ConditionEditor({
               <Row key={i} leaf={leaf} fields={fields} values={values} onChange={(next) => put(i, next)} />
             ))}
           </ul>
-          <Button
-            quiet
-            className="mt-1"
-            disabled={fields.length === 0}
-            onClick={() => {
-              const field = fields.find((f) => f.type === 'choice') ?? fields[0]!;
-              set({ ...rows, leaves: [...rows.leaves, { field: field.name, test: 'is', value: firstValue('is', field, values) }] });
-            }}
-          >
-            <Plus size={16} aria-hidden /> Add a condition
-          </Button>
-          <Button quiet onClick={() => setAsText(true)}>
-            As text
-          </Button>
+          <div className="mt-1 flex items-center">
+            <Button
+              quiet
+              disabled={fields.length === 0}
+              onClick={() => {
+                const field = fields.find((f) => f.type === 'choice') ?? fields[0]!;
+                set({ ...rows, leaves: [...rows.leaves, { field: field.name, test: 'is', value: firstValue('is', field, values) }] });
+              }}
+            >
+              <Plus size={16} aria-hidden /> Add a condition
+            </Button>
+            <Button quiet onClick={() => setAsText(true)}>
+              As text
+            </Button>
+          </div>
         </>
       )}
       {(rows === null || asText) && (

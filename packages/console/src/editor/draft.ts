@@ -89,7 +89,7 @@ export function useEditing(draft: LaneDraftAnswer): Editing & { saving: Saving; 
         const answer = await client.saveDraft(draft.id, { ...(fine ? { slug: now.slug } : {}), version: version.current, definition: now.lane });
         version.current = answer.version;
         stored.current = text;
-        queries.setQueryData(['drafts', draft.id], answer);
+        queries.setQueryData(['draft', draft.id], answer);
         setSaving({ state: 'saved' });
       } catch (error) {
         setSaving({ state: 'failed', reason: reasonOf(error), overtaken: error instanceof ServiceProblem && error.status === 412 });

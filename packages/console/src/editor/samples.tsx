@@ -1,11 +1,11 @@
-import type { PreviewAnswer } from '@monsoon/core';
+import type { MappableName, PreviewAnswer } from '@monsoon/core';
 import { propertyNames, sayAny } from '@monsoon/core/text';
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { client, reasonOf } from '../data.ts';
 import { Card } from '../parts/basics.tsx';
 import { Choice, Words } from './controls.tsx';
-import type { Editing } from './draft.ts';
+import type { Edited, Editing } from './draft.ts';
 
 /** Beside the settings: what the lane does in words, what is missing, and real items as they would cross. */
 export function Samples({ editing, failure }: { editing: Editing; failure: string | null }) {
@@ -19,15 +19,8 @@ export function Samples({ editing, failure }: { editing: Editing; failure: strin
   const { records, events, problems, warnings } = preview;
   return (
     <>
-      <Card title="What it does">
-        <ul className="px-3 py-2" aria-live="polite">
-          {preview.says.map((s) => (
-            <li key={s} className="mb-1">
-              {s}
-            </li>
-          ))}
-        </ul>
-        <p className="border-t border-line px-3 py-2 tabular-nums">
+      <Card>
+        <p className="px-3 py-2 tabular-nums" aria-live="polite">
           {records !== null && lane.direction !== '<-' && (
             <>
               <strong className="text-records">{records.crossing}</strong> of {records.read} records cross, as {records.events} events.{' '}
@@ -63,6 +56,15 @@ export function Samples({ editing, failure }: { editing: Editing; failure: strin
       </Card>
       {lane.direction === '<-' ? <Newcomers preview={preview} /> : <Crossing editing={editing} preview={preview} />}
       {lane.direction === '<->' && preview.newcomers.length > 0 && <Newcomers preview={preview} />}
+      <Card title="In words">
+        <ul className="px-3 py-2">
+          {preview.says.map((s) => (
+            <li key={s} className="mb-1">
+              {s}
+            </li>
+          ))}
+        </ul>
+      </Card>
     </>
   );
 }
@@ -94,20 +96,25 @@ function Crossing({ editing, preview }: { editing: Editing; preview: PreviewAnsw
             </p>
           )}
           {(m.verdict === null || item.moments.length === 1) && (
-            <table>
-              <tbody>
-                {propertyNames
-                  .filter((p) => sayAny((m.values as Record<string, unknown>)[p]) !== '')
-                  .map((p) => (
-                    <tr key={p}>
-                      <th scope="row" className="text-calendar">
-                        {p}
-                      </th>
-                      <td className="break-words whitespace-pre-wrap">{cut(sayAny((m.values as Record<string, unknown>)[p]))}</td>
-                    </tr>
-                  ))}
-              </tbody>
-            </table>
+            <ul>
+              {propertyNames
+                .filter((p) => sayAny((m.values as Record<string, unknown>)[p]) !== '')
+                .map((p) => (
+                  <li key={p} className="grid grid-cols-2 border-b border-line last:border-0">
+                    <div className="min-w-0 break-words bg-records-wash px-2 py-1">
+                      {sourcesOf(editing.lane, m.moment, p).map((name) => (
+                        <p key={name}>
+                          <span className="text-[0.87rem] text-records">{name}</span>{' '}
+                          {cut(fieldsOf(item)[name] ?? '') || <span className="text-soft">(none)</span>}
+                        </p>
+                      ))}
+                    </div>
+                    <div className="min-w-0 break-words whitespace-pre-wrap px-2 py-1">
+                      <span className="text-[0.87rem] text-calendar">{p}</span> {cut(sayAny((m.values as Record<string, unknown>)[p]))}
+                    </div>
+                  </li>
+                ))}
+            </ul>
           )}
           {m.unfit.map((u) => (
             <p key={u.property} className="px-3 py-1 text-failed">
@@ -144,6 +151,23 @@ function Crossing({ editing, preview }: { editing: Editing; preview: PreviewAnsw
       )}
     </Card>
   );
+}
+
+/** The fields that a property is made from. */
+function sourcesOf(lane: Edited, momentName: string, property: string): string[] {
+  const moment = lane.moments?.find((m) => m.name === momentName);
+  if (property === 'when')
+    return Object.values(moment?.when ?? {}).filter(
+      (v): v is string => typeof v === 'string' && !['ending', 'starting', 'all-day'].includes(v) && !/^\d\d:\d\d$/.test(v),
+    );
+  const given = moment?.fields?.[property as MappableName] ?? lane.fields?.[property as MappableName] ?? [];
+  const [map] = [given].flat();
+  if (map === undefined) return [];
+  if ('copy' in map) return [map.copy];
+  if ('table' in map) return [map.table];
+  if ('words' in map) return [map.words];
+  if ('people' in map) return [map.people];
+  return 'join' in map ? [...map.join.matchAll(/\{([^{}]+)\}/g)].map((found) => found[1]!) : [];
 }
 
 const cut = (text: string) => (text.length > 260 ? `${text.slice(0, 260)}...` : text);

@@ -30,14 +30,23 @@ export function Sides({ lane, change, wrong, draft, slug, changeSlug }: Editing)
     enabled: (lane.calendar?.system ?? '') !== '',
   });
   const fixed = draft.lane !== null;
+  const shortNamed = slug === '' ? shortName(lane.name ?? '') : slug;
+  const lanes = useQuery({ queryKey: ['lanes'], queryFn: () => client.lanes(), enabled: !fixed });
+  const badSlug = !/^[a-z0-9][a-z0-9-]{0,62}$/.test(shortNamed)
+    ? shortNamed === ''
+      ? []
+      : [`"${shortNamed}" is not 1 to 63 small letters, digits and dashes`]
+    : lanes.data?.items.some((l) => l.slug === shortNamed) === true
+      ? [`there is a lane "${shortNamed}" already; choose another short name`]
+      : [];
   return (
     <Card title="Sides">
       <Setting label="Name" wrong={wrong('/name')}>
         {(id) => <Words id={id} value={lane.name ?? ''} place="Tuning visits" onChange={(name) => change((l) => ({ ...l, name }))} />}
       </Setting>
       {!fixed && (
-        <Setting label="Short name" hint="for lane files and the command line">
-          {(id) => <Words id={id} value={slug === '' ? shortName(lane.name ?? '') : slug} onChange={changeSlug} />}
+        <Setting label="Short name" hint="for lane files and the command line" wrong={badSlug}>
+          {(id) => <Words id={id} value={shortNamed} wrong={badSlug.length > 0} onChange={changeSlug} />}
         </Setting>
       )}
       {fixed ? (

@@ -31,7 +31,7 @@ const sections = [
 export function DraftPage() {
   const id = useParams()['draft']!;
   const draft = useQuery({
-    queryKey: ['drafts', id],
+    queryKey: ['draft', id],
     queryFn: () => client.draft(id),
     staleTime: Number.POSITIVE_INFINITY,
     refetchOnMount: 'always',

@@ -45,7 +45,11 @@ export function NewLane() {
 }
 
 const StarterButton = ({ name, hint, way, onClick }: { name: string; hint: string; way?: string | undefined; onClick: () => void }) => (
-  <button type="button" onClick={onClick} className="h-full w-full rounded-md border border-line bg-card px-4 py-3 text-left hover:bg-sunk">
+  <button
+    type="button"
+    onClick={onClick}
+    className="flex h-full w-full flex-col items-start rounded-md border border-line bg-card px-4 py-3 text-left hover:bg-sunk"
+  >
     <span className="block font-semibold">{name}</span>
     <span className="block text-soft">{hint}</span>
     {way !== undefined && <span className="text-[0.87rem] text-soft">{way}</span>}
@@ -81,8 +85,9 @@ function ChooseSides({ starter }: { starter: StarterAnswer }) {
           starter: starter.slug,
           zone: ownZone(),
         });
-        made.push(await client.makeDraft({ slug: shortName(label), definition }));
+        made.push(await client.makeDraft({ slug: await freeSlug(shortName(label)), definition }));
       }
+      await queries.invalidateQueries({ queryKey: ['systems', right, 'calendars'] });
       return made;
     },
     onSuccess: (made) => {
@@ -96,6 +101,13 @@ function ChooseSides({ starter }: { starter: StarterAnswer }) {
     for (let n = 1; ; n++) {
       const name = n === 1 ? label : `${label} ${n}`;
       if (!names.has(name)) return name;
+    }
+  };
+  const freeSlug = async (wanted: string) => {
+    const taken = new Set([...(await client.lanes()).items, ...(await client.drafts()).items].map((l) => l.slug));
+    for (let n = 1; ; n++) {
+      const slug = n === 1 ? wanted : `${wanted}-${n}`;
+      if (!taken.has(slug)) return slug;
     }
   };
   const used = pairings.map((p) => p.collection).filter((c) => c !== '');

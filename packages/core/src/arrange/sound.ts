@@ -8,7 +8,7 @@ import type { ZoneTable } from '../time/zones.ts';
 import type { LaneDraft } from './starters.ts';
 
 /** Stands in for a time that nobody chose yet: no collection has such a field, so every record is without a date. */
-const NO_FIELD = '(not chosen)';
+export const NOT_CHOSEN = '(not chosen)';
 
 /** A path as Yup writes it (`moments[0].name`) as a JSON Pointer (RFC 6901). */
 export const pointerOf = (path: string): string =>
@@ -42,13 +42,13 @@ function without(draft: LaneDraft, owner: string[]): boolean {
 function complete(draft: LaneDraft): void {
   const object = (v: unknown) => (v !== null && typeof v === 'object' && !Array.isArray(v) ? v : {});
   draft['name'] ??= 'A lane';
-  draft['records'] = { system: NO_FIELD, collection: NO_FIELD, ...object(draft['records']) };
-  draft['calendar'] = { system: NO_FIELD, calendar: NO_FIELD, ...object(draft['calendar']) };
+  draft['records'] = { system: NOT_CHOSEN, collection: NOT_CHOSEN, ...object(draft['records']) };
+  draft['calendar'] = { system: NOT_CHOSEN, calendar: NOT_CHOSEN, ...object(draft['calendar']) };
   draft['direction'] ??= '->';
   draft['zone'] ??= 'UTC';
   draft['fields'] = object(draft['fields']);
   const moments = Array.isArray(draft['moments']) ? (draft['moments'] as unknown[]) : [];
-  draft['moments'] = (moments.length === 0 ? [{}] : moments).map((m, i) => ({ name: `moment ${i + 1}`, when: { day: NO_FIELD }, ...object(m) }));
+  draft['moments'] = (moments.length === 0 ? [{}] : moments).map((m, i) => ({ name: `moment ${i + 1}`, when: { day: NOT_CHOSEN }, ...object(m) }));
 }
 
 /**
@@ -89,7 +89,7 @@ function findings(
   try {
     const { lane, columns } = readLane(draft);
     const found = collection === null ? [] : checkLane(lane, collection, zones, collections);
-    const chosen = found.filter((p) => !p.reason.includes(NO_FIELD));
+    const chosen = found.filter((p) => !p.reason.includes(NOT_CHOSEN));
     return { lane, problems: chosen.map((p) => (columns.has(p.pointer) ? { ...p, reason: `column ${columns.get(p.pointer)}: ${p.reason}` } : p)) };
   } catch (error) {
     if (!(error instanceof ValidationError)) throw error;

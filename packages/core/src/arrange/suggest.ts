@@ -14,8 +14,8 @@ export interface Suggestion<T> {
 }
 
 /** Words by which people name fields; earlier ones say it more clearly. */
-const words: Partial<Record<MappableName | 'start' | 'end' | 'length' | 'due' | 'first' | 'last' | 'private', string[]>> = {
-  title: ['title', 'subject', 'summary', 'name', 'topic', 'what', 'piece', 'instrument', 'customer', 'person', 'work'],
+const words: Partial<Record<MappableName | 'start' | 'end' | 'length' | 'due' | 'first' | 'last' | 'private' | 'who', string[]>> = {
+  title: ['title', 'subject', 'summary', 'name', 'topic', 'what', 'piece', 'instrument', 'person', 'work', 'customer'],
   description: ['description', 'details', 'notes', 'note', 'body', 'comment', 'comments', 'memo', 'remarks', 'agenda'],
   location: ['location', 'place', 'venue', 'address', 'where', 'room', 'site', 'town'],
   attendees: ['attendees', 'guests', 'participants', 'invitees', 'people', 'owner', 'assignee', 'technician'],
@@ -31,6 +31,7 @@ const words: Partial<Record<MappableName | 'start' | 'end' | 'length' | 'due' | 
   due: ['due', 'deadline', 'by'],
   first: ['first', 'start', 'starts', 'from', 'begin', 'begins'],
   last: ['last', 'end', 'ends', 'until', 'to', 'due', 'finish'],
+  who: ['customer', 'client', 'account', 'company', 'contact'],
   private: ['private', 'confidential', 'personal'],
 };
 
@@ -151,6 +152,17 @@ export function suggestMaps(
       used.add(text.name);
       offer('title', { copy: text.name }, `${text.label} is the first text that every record has`);
     }
+  }
+  const who = best(
+    fields.filter((f) => !used.has(f.name)),
+    'who',
+    ['text', 'reference', 'person', 'choice'],
+  );
+  const what = found.title?.value;
+  // What it is about says little without whom it is for.
+  if (who !== undefined && what !== undefined && 'copy' in what && !/title|subject|summary|topic/i.test(what.copy)) {
+    used.add(who.name);
+    offer('title', { join: `{${who.name}}: {${what.copy}}`, edit: what.copy }, `${who.label} says whom it is for, and ${found.title!.reason}`);
   }
   const status = best(
     fields.filter((f) => !used.has(f.name)),

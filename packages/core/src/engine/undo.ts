@@ -24,6 +24,8 @@ export interface UndoCase {
   event: EventView | null;
   /** somebody, or another run, has written it since */
   writtenSince: boolean;
+  /** the lane was never started: what was tried belongs to its first run all the same */
+  trial: boolean;
 }
 
 export type Undone = { operation: Operation } | { reason: string };
@@ -44,7 +46,8 @@ export function planUndo(context: LaneContext, at: UndoCase, cause: string): Und
   if (edited !== null) return { reason: `its ${edited} was edited since` };
   if (made !== undefined) {
     const kind = made.kind === 'make' ? 'remove' : 'remove record';
-    return { operation: operation(kind, { ...pair, state: step(pair.state, 'parted') }, cause, { record, event }) };
+    const state = step(pair.state, at.trial && kind === 'remove' ? 'removed' : 'parted');
+    return { operation: operation(kind, { ...pair, state }, cause, { record, event }) };
   }
   return takeBack(context, at, record, event, cause);
 }

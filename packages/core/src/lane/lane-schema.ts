@@ -121,15 +121,24 @@ const conflictRule = () => yup.string<ConflictRule>().oneOf([...conflictRules]);
 /** The shape of a lane; validate strictly, then cast for the defaults. What the fields mean is checked by `checkLane`. */
 export const laneSchema = yup
   .object({
-    name: name().required(),
-    records: yup.object({ system: name().required(), collection: name().required() }).required().noUnknown(),
-    calendar: yup
-      .object({ system: name().required(), calendar: yup.string().min(1).max(2000).required() })
+    name: name().required('give the lane a name'),
+    records: yup
+      .object({
+        system: name().required('choose the system that holds the records'),
+        collection: name().required('choose a collection of that system'),
+      })
       .required()
       .noUnknown(),
-    direction: yup.string<'->' | '<-' | '<->'>().oneOf(['->', '<-', '<->']).required(),
+    calendar: yup
+      .object({
+        system: name().required('choose the system that holds the calendar'),
+        calendar: yup.string().min(1).max(2000).required('choose a calendar, or make one'),
+      })
+      .required()
+      .noUnknown(),
+    direction: yup.string<'->' | '<-' | '<->'>().oneOf(['->', '<-', '<->']).required('choose a direction: "->", "<-" or "<->"'),
     may: yup.object({ records: permissions(), calendar: permissions() }).noUnknown().default({}),
-    zone: name().required(),
+    zone: name().required('name the time zone, for example Europe/London'),
     filter: condition.nullable().default(null),
     events: yup
       .object({
@@ -163,10 +172,10 @@ export const laneSchema = yup
           })
           .noUnknown(),
       )
-      .min(1)
+      .min(1, 'say when its events take place: at least one moment')
       .max(12)
-      .required(),
-    fields: fieldMaps.required(),
+      .required('say when its events take place: at least one moment'),
+    fields: fieldMaps.required('say which fields make the event: at least its title'),
     defaults: plainValues(false),
     link: yup.string().max(200).nullable().default(null),
     matching: yup

@@ -1,7 +1,7 @@
 import { OutsideError } from '@monsoon/systems';
 import { and, asc, eq, inArray } from 'drizzle-orm';
 import type { App } from '../app.ts';
-import { type LaneRow, openLane } from '../lanes/context.ts';
+import { isTrial, type LaneRow, openLane } from '../lanes/context.ts';
 import { type Executed, execute, noCounts } from '../run/execute.ts';
 import type { Scope } from '../run/gather.ts';
 import { executeUndo } from '../run/undo.ts';
@@ -107,7 +107,10 @@ async function attempt(app: App, lane: LaneRow, job: LaneJob, run: string, signa
     return { state: 'failed', reason: error.message, counts: noCounts(), damage: null, error };
   }
   const store = runStore(app.db, lane.id, lane.version, run, (nouns) => app.announcer.announce(nouns));
-  if (job.undo !== undefined) return executeUndo(opened.context, opened.sides, store, await journalOf(app.db, lane.id, job.undo), undone!, signal);
+  if (job.undo !== undefined) {
+    const done = await journalOf(app.db, lane.id, job.undo);
+    return executeUndo(opened.context, opened.sides, store, done, undone!, isTrial(lane), signal);
+  }
   const result = await execute(opened.context, opened.sides, store, scope, job.allowed ?? null, signal);
   if (result.state === 'done' && scope === 'sweep')
     await app.db.update(lanes).set({ sweptVersion: lane.version, sweptAt: new Date().toISOString() }).where(eq(lanes.id, lane.id));

@@ -13,6 +13,9 @@ export type LaneRow = typeof lanes.$inferSelect;
 /** The lane as it stands, read anew: one that was saved by an older Monsoon gets the defaults of what has come since. */
 export const definitionOf = (lane: Pick<LaneRow, 'definition'>): LaneDefinition => parseLane(lane.definition);
 
+/** Only single items have been tried with it: it was never started. */
+export const isTrial = (lane: Pick<LaneRow, 'state' | 'sweptAt'>): boolean => lane.state === 'paused' && lane.sweptAt === null;
+
 /** What the engine and a run need to know of a lane at this moment. @param draft what the lane would be instead */
 export async function openLane(app: App, lane: LaneRow, draft?: LaneDefinition): Promise<{ context: LaneContext; sides: Sides }> {
   const { row, system: left } = await app.systems.byId(lane.recordsSystem);

@@ -9,9 +9,11 @@ import {
   type LaneDraft,
   labelOf,
   linkContext,
+  type Moment,
   makeRecord,
   momentLinks,
   momentOfEvents,
+  NOT_CHOSEN,
   type PreviewAnswer,
   type PreviewRequest,
   type PropertyValue,
@@ -19,6 +21,7 @@ import {
   properties,
   type RecordItem,
   readWhen,
+  type Shown,
   sayLane,
   showAll,
   soundPart,
@@ -152,6 +155,14 @@ class Tallies {
   list = (): Tally[] => [...this.#found.values()].sort((a, b) => b.count - a.count).slice(0, 40);
 }
 
+/** A record's verdict; while nobody has chosen when it takes place, that is the reason. */
+function judged(context: LaneContext, ...[record, moment, shown]: [RecordItem, Moment, Shown]): Verdict | null {
+  const verdict = judgeRecord(context, record, moment, shown);
+  return verdict?.condition.includes(NOT_CHOSEN) === true
+    ? { ...verdict, condition: 'it is chosen when it takes place', value: 'nothing yet' }
+    : verdict;
+}
+
 /** How many records cross, how many events they make, and why the others do not. */
 function judgeAll(context: LaneContext, { items }: SampledRecords): { crossing: number; events: number; reasons: Tally[] } {
   const { moments, direction } = context.definition;
@@ -161,7 +172,7 @@ function judgeAll(context: LaneContext, { items }: SampledRecords): { crossing: 
     let crosses = false;
     for (const moment of moments) {
       const shown = showAll(momentLinks(context, moment), item, context);
-      const verdict = direction === '<-' ? null : judgeRecord(context, item, moment, shown);
+      const verdict = direction === '<-' ? null : judged(context, item, moment, shown);
       if (verdict === null) {
         events++;
         crosses = true;
@@ -198,7 +209,7 @@ function showItems(context: LaneContext, { items }: SampledRecords, wanted: read
           ? []
           : [{ property, field: e.field, value: e.value.slice(0, 300), reason: e.reason }],
       );
-      return { moment: moment.name, verdict: judgeRecord(context, record, moment, shown), values: shown.values, unfit, notes };
+      return { moment: moment.name, verdict: judged(context, record, moment, shown), values: shown.values, unfit, notes };
     });
     const label = labelOf({ values: (moments[0]?.values ?? {}) as never, unfit: new Map() }, record.id);
     return { recordId: record.id, label, about, fields: sayFields(record), moments };
@@ -243,7 +254,7 @@ function lookAtEvents(context: LaneContext, { events }: SampledEvents, own: Read
         label,
         verdict,
         values: read.values,
-        fields: made?.operation == null ? {} : sayFields({ id: '', fields: made.operation.recordEdits }),
+        fields: made?.operation == null ? {} : sayFields({ fields: made.operation.recordEdits }),
       });
   }
   return { counts: { crossing, own: mine, reasons: tallies.list() }, shown };
@@ -270,7 +281,7 @@ function tryBack(context: LaneContext, { items }: SampledRecords, edit: NonNulla
   let fields: RecordItem['fields'] = {};
   try {
     for (const link of back) fields = { ...fields, ...link.take(record, value, linkContext(context)).fields };
-    return { fields: sayFields({ id: '', fields }), reason: Object.keys(fields).length === 0 ? 'the record says that already' : null };
+    return { fields: sayFields({ fields }), reason: Object.keys(fields).length === 0 ? 'the record says that already' : null };
   } catch (error) {
     if (!(error instanceof UnfitValue)) throw error;
     return { fields: {}, reason: error.message };

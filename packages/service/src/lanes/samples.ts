@@ -67,9 +67,16 @@ export const sampleEvents = (calendars: Calendars, calendar: string, signal: Abo
     return { events: [...read.values()].filter((e) => e !== null), listed };
   });
 
-/** What a record's fields say, in words. */
-export const sayFields = (record: RecordItem): Record<string, string> =>
-  Object.fromEntries(Object.entries(record.fields).map(([name, value]) => [name, sayValue(value)]));
+/** A date-time with its offset or zone (RFC 9557). */
+const DATE_TIME = /^(\d{4}-\d\d-\d\d)T(\d\d:\d\d)(?::\d\d(?:\.\d+)?)?(Z|[+-]\d\d:\d\d)?(?:\[([^\]]+)\])?$/;
+const asPeopleWrite = (text: string) =>
+  text.replace(DATE_TIME, (_all, day: string, time: string, offset: string | undefined, zone: string | undefined) =>
+    `${day} ${time} ${zone ?? (offset === 'Z' ? 'UTC' : (offset ?? ''))}`.trim(),
+  );
+
+/** What a record's fields say, in words; times as people write them. */
+export const sayFields = (record: Pick<RecordItem, 'fields'>): Record<string, string> =>
+  Object.fromEntries(Object.entries(record.fields).map(([name, value]) => [name, asPeopleWrite(sayValue(value))]));
 
 /** Of each field: how often it is filled, and its most frequent values. */
 export const describeFields = (collection: Collection, items: readonly RecordItem[]) =>

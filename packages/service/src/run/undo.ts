@@ -14,13 +14,19 @@ export interface UndoPlan {
   impossible: { recordId: string | null; href: string | null; moment: string; label: string; reason: string }[];
 }
 
-/** What taking these changes back would do, from what is there now. @throws OutsideError */
+/**
+ * What taking these changes back would do, from what is there now.
+ *
+ * @param trial the lane was never started
+ * @throws OutsideError
+ */
 export async function prepareUndo(
   context: LaneContext,
   sides: Sides,
   store: RunStore,
   done: DoneToPair[],
   cause: string,
+  trial: boolean,
   signal: AbortSignal,
 ): Promise<UndoPlan> {
   const plan: UndoPlan = { operations: [], impossible: [] };
@@ -38,7 +44,7 @@ export async function prepareUndo(
     try {
       const record = pair.recordId === null ? null : await sides.records.read(collection, pair.recordId, signal);
       const stored = events.get(pair.href ?? sides.calendars.hrefFor(calendar, pair.uid)) ?? null;
-      const outcome = planUndo(context, { ...item, pair, record, event: stored === null ? null : viewOf(stored, context) }, cause);
+      const outcome = planUndo(context, { ...item, pair, record, event: stored === null ? null : viewOf(stored, context), trial }, cause);
       if ('reason' in outcome) refuse(outcome.reason);
       else plan.operations.push(outcome.operation);
       return false;
@@ -59,11 +65,12 @@ export async function executeUndo(
   store: RunStore,
   done: DoneToPair[],
   cause: string,
+  trial: boolean,
   signal: AbortSignal,
 ): Promise<Executed> {
   const counts = noCounts();
   try {
-    const { operations, impossible } = await prepareUndo(context, sides, store, done, cause, signal);
+    const { operations, impossible } = await prepareUndo(context, sides, store, done, cause, trial, signal);
     await store.progress(counts, operations.length, 0);
     await apply(operations, {
       context,

@@ -3,7 +3,7 @@ import { eq } from 'drizzle-orm';
 import type { App } from '../../app.ts';
 import { addLaneJob } from '../../jobs/queue.ts';
 import { operationAnswer, runAnswer } from '../../lanes/answers.ts';
-import { type LaneRow, openLane } from '../../lanes/context.ts';
+import { isTrial, type LaneRow, openLane } from '../../lanes/context.ts';
 import { noCounts } from '../../run/execute.ts';
 import { prepareUndo } from '../../run/undo.ts';
 import { journalOf, type UndoOf } from '../../storage/journal-of.ts';
@@ -42,6 +42,7 @@ async function foresee(app: App, { lane, of }: { lane: LaneRow; of: UndoOf }) {
     store,
     await journalOf(app.db, lane.id, of),
     'undo',
+    isTrial(lane),
     AbortSignal.timeout(UNDO_TIME),
   );
   return { operations: operations.map(operationAnswer), impossible };
