@@ -24,6 +24,8 @@ import type {
   RunAnswer,
   SampleAnswer,
   StarterAnswer,
+  StopChoice,
+  StopForecast,
   SuggestAnswer,
   SystemAnswer,
   TodayAnswer,
@@ -128,6 +130,9 @@ export class MonsoonClient {
   removeLane = (slug: string) => this.#call<void>('DELETE', `/lanes/${enc(slug)}`);
   pause = (slug: string) => this.#call<LaneAnswer>('POST', `/lanes/${enc(slug)}/pause`);
   resume = (slug: string) => this.#call<LaneAnswer>('POST', `/lanes/${enc(slug)}/resume`);
+  /** What stopping would do with what the lane made. */
+  foreseeStop = (slug: string, events: StopChoice) => this.#call<StopForecast>('GET', `/lanes/${enc(slug)}/stop${search({ events })}`);
+  stopLane = (slug: string, events: StopChoice) => this.#call<LaneAnswer>('POST', `/lanes/${enc(slug)}/stop`, { events });
   /** @param definition what the lane would be instead */
   forecast = (slug: string, definition?: unknown) =>
     this.#call<ForecastAnswer>('POST', `/lanes/${enc(slug)}/forecast`, definition === undefined ? {} : { definition });

@@ -229,6 +229,31 @@ export function arrangeCommands(program: Command): void {
       }),
     );
 
+  lanes
+    .command('stop <lane>')
+    .description('stop a lane for good, with what becomes of what it made')
+    .addOption(
+      new Option('--events <what>', 'keep: stays as it is; remove: taken away where nobody edited it since; part: stays, and is left alone')
+        .choices(['keep', 'remove', 'part'])
+        .makeOptionMandatory(),
+    )
+    .option('--yes', 'do not ask: for scripts')
+    .addHelpText('after', '\nExample:\n  monsoon lanes stop tuning-visits --events keep')
+    .action(
+      withContext(program, async ({ client, json }, slug: string, options: { events: 'keep' | 'remove' | 'part'; yes?: boolean }) => {
+        const found = await client.foreseeStop(slug, options.events);
+        const what = `${found.removed} removed, ${found.parted} parted, ${found.kept} kept`;
+        if (!json) {
+          print(`Stopping ${slug}: ${what}.`);
+          for (const i of found.impossible.slice(0, 20)) print(paint.held(`  ${i.recordId ?? i.href} ${i.label} stays: ${i.reason}`));
+        }
+        if (options.yes !== true && !(await confirm(`\nStop ${slug}?`))) throw new WrongInput(`nothing was done; say --yes to stop ${slug}`);
+        const lane = await client.stopLane(slug, options.events);
+        if (json) return printJson(lane);
+        print(`Stopped ${slug}. Watch the end of it: monsoon runs --lane ${slug}; take the lane itself away: monsoon lanes remove ${slug} --yes`);
+      }),
+    );
+
   program
     .command('sample <lane-or-file>')
     .description('real items as they would cross: of a lane, or of a lane file that may be unfinished')
@@ -238,7 +263,8 @@ export function arrangeCommands(program: Command): void {
       withContext(program, async ({ client, json }, what: string, options: { record?: string[] }) => {
         const isFile = /\.ya?ml$/i.test(what);
         const definition = isFile ? readYaml<object>(what) : (await client.lane(what)).definition;
-        const found = await client.preview({ definition, ...(isFile ? {} : { lane: what }), show: options.record ?? [] });
+        const lane = isFile ? basename(what, extname(what)) : what;
+        const found = await client.preview({ definition, lane, show: options.record ?? [] });
         if (json) printJson(found);
         else printPreview(found, options.record);
         if (found.problems.length > 0) process.exitCode = exits.failed;

@@ -11,7 +11,9 @@ import { ForecastDialog } from '../parts/forecast.tsx';
 import { Items } from '../parts/items.tsx';
 import { LaneSettings } from '../parts/lane-settings.tsx';
 import { RunTable } from '../parts/run-table.tsx';
+import { StopDialog } from '../parts/stop.tsx';
 import { laneState, Way } from '../parts/strip.tsx';
+import { Versions } from '../parts/versions.tsx';
 
 export function Lane() {
   const slug = useParams()['lane']!;
@@ -26,6 +28,7 @@ function LanePage({ lane }: { lane: LaneAnswer }) {
   const [search, setSearch] = useSearchParams();
   const [forecasting, setForecasting] = useState(false);
   const [auditing, setAuditing] = useState(false);
+  const [stopping, setStopping] = useState(false);
   const { word, tone } = laneState(lane);
   const toggle = useMutation({
     mutationFn: () => (lane.state === 'running' ? client.pause(lane.slug) : client.resume(lane.slug)),
@@ -57,6 +60,7 @@ function LanePage({ lane }: { lane: LaneAnswer }) {
         <Button onClick={() => edit.mutate()} disabled={edit.isPending}>
           Change
         </Button>
+        <Button onClick={() => setStopping(true)}>Stop</Button>
         <Button onClick={() => setAuditing(true)}>Audit</Button>
         <Button onClick={() => setForecasting(true)}>Forecast and run</Button>
       </PageHead>
@@ -99,8 +103,10 @@ function LanePage({ lane }: { lane: LaneAnswer }) {
         </Tabs.Content>
         <Tabs.Content value="settings">
           <LaneSettings lane={lane} />
+          <Versions lane={lane} />
         </Tabs.Content>
       </Tabs.Root>
+      <StopDialog lane={lane} open={stopping} onClose={() => setStopping(false)} />
       <AuditDialog lane={lane} open={auditing} onClose={() => setAuditing(false)} />
       <ForecastDialog lane={lane} open={forecasting} onClose={() => setForecasting(false)} />
     </>

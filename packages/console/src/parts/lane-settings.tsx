@@ -9,7 +9,7 @@ const sayParts = (parts: object) =>
     .map(([name, value]) => `${name}: ${(typeof value === 'object' ? JSON.stringify(value) : String(value)).replaceAll('\n', ' / ')}`)
     .join('; ');
 
-/** The lane's settings in words. They are changed with a lane file. */
+/** The lane's settings in words. */
 const sayMay = (may: Permissions) => (['create', 'change', 'remove'] as const).filter((what) => may[what]).join(', ') || 'nothing';
 const sayDeparture = (choice: string, sets: object) =>
   Object.keys(sets).length === 0
@@ -64,7 +64,7 @@ export function LaneSettings({ lane }: { lane: LaneAnswer }) {
     ['Regular check', `every ${d.checkEvery} minutes`],
   ];
   return (
-    <Card title={`Version ${lane.version}`} aside={<span className="text-soft">change it with: monsoon lanes apply -f {lane.slug}.yaml</span>}>
+    <Card title={`Version ${lane.version}`} aside={<span className="text-soft">as a file: monsoon lanes export {lane.slug}</span>}>
       <table>
         <tbody>
           {rows.map(([name, value]) => (

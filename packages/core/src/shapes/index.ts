@@ -237,11 +237,22 @@ export const holdShape = yup
     createdAt: time(),
   })
   .noUnknown();
-export const undoShape = yup
+const impossible = () => list(yup.object({ recordId: maybe(), href: maybe(), moment: text(), label: text(), reason: text() }).noUnknown());
+export const undoShape = yup.object({ operations: list(operationShape), impossible: impossible() }).noUnknown();
+export const stopChoices = ['keep', 'remove', 'part'] as const;
+export type StopChoice = (typeof stopChoices)[number];
+export const stopRequestShape = yup
   .object({
-    operations: list(operationShape),
-    impossible: list(yup.object({ recordId: maybe(), href: maybe(), moment: text(), label: text(), reason: text() }).noUnknown()),
+    events: yup
+      .string<StopChoice>()
+      .oneOf([...stopChoices], '${path}: "${value}" is not what can become of them; choices are ${values}')
+      .required(),
   })
+  .noUnknown()
+  .required();
+/** What stopping would do: of long lists, the first. */
+export const stopForecastShape = yup
+  .object({ removed: count(), parted: count(), kept: count(), operations: list(operationShape), impossible: impossible() })
   .noUnknown();
 export const settleAllShape = yup
   .object({
@@ -292,6 +303,7 @@ export type ForecastAnswer = yup.InferType<typeof forecastShape>;
 export type AuditAnswer = yup.InferType<typeof auditShape>;
 export type ItemAnswer = yup.InferType<typeof itemShape>;
 export type ItemDetail = yup.InferType<typeof itemDetailShape>;
+export type StopForecast = yup.InferType<typeof stopForecastShape>;
 export type UndoAnswer = yup.InferType<typeof undoShape>;
 export type JournalAnswer = yup.InferType<typeof journalShape>;
 export type HoldAnswer = yup.InferType<typeof holdShape>;

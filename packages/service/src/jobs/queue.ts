@@ -3,6 +3,7 @@ import { sql } from 'drizzle-orm';
 import { parseCronItems, type Runner, run, Logger as WorkerLogger } from 'graphile-worker';
 import type pg from 'pg';
 import type { Logger } from 'pino';
+import type { StopWith } from '../run/stop.ts';
 import type { Database, Transaction } from '../storage/database.ts';
 import type { Liveness } from './liveness.ts';
 
@@ -15,6 +16,8 @@ export interface LaneJob {
   run?: string;
   /** what to take back instead of running */
   undo?: { run: string } | { entry: number };
+  /** to stop for good instead of running, with what becomes of what it made */
+  stop?: StopWith;
   /** what a person let past the guard */
   allowed?: { removals: number; rewrites: number };
 }

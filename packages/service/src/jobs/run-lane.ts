@@ -4,8 +4,9 @@ import type { App } from '../app.ts';
 import { isTrial, type LaneRow, openLane } from '../lanes/context.ts';
 import { type Executed, execute, noCounts } from '../run/execute.ts';
 import type { Scope } from '../run/gather.ts';
+import { executeStop } from '../run/stop.ts';
 import { executeUndo } from '../run/undo.ts';
-import { journalOf } from '../storage/journal-of.ts';
+import { journalOf, makingsOf } from '../storage/journal-of.ts';
 import { runStore } from '../storage/run-store.ts';
 import { cursors, lanes, runs, systems } from '../storage/schema.ts';
 import { addLaneJob, type LaneJob } from './queue.ts';
@@ -93,7 +94,14 @@ async function beginRun(app: App, lane: LaneRow, job: LaneJob): Promise<string> 
 
 async function attempt(app: App, lane: LaneRow, job: LaneJob, run: string, signal: AbortSignal): Promise<Executed> {
   const scope = await chooseScope(app, lane, job);
-  const undone = job.undo === undefined ? null : 'run' in job.undo ? `undo of run ${job.undo.run}` : `undo of entry ${job.undo.entry}`;
+  const undone =
+    job.stop !== undefined
+      ? `stop, ${job.stop}`
+      : job.undo === undefined
+        ? null
+        : 'run' in job.undo
+          ? `undo of run ${job.undo.run}`
+          : `undo of entry ${job.undo.entry}`;
   await app.db
     .update(runs)
     .set({ scope: undone ?? (typeof scope === 'string' ? scope : `items ${[...scope.records, ...(scope.hrefs ?? [])].join(', ')}`) })
@@ -107,6 +115,10 @@ async function attempt(app: App, lane: LaneRow, job: LaneJob, run: string, signa
     return { state: 'failed', reason: error.message, counts: noCounts(), damage: null, error };
   }
   const store = runStore(app.db, lane.id, lane.version, run, (nouns) => app.announcer.announce(nouns));
+  if (job.stop !== undefined) {
+    const makings = (pairs: string[]) => makingsOf(app.db, lane.id, pairs);
+    return executeStop(opened.context, opened.sides, store, makings, job.stop, signal);
+  }
   if (job.undo !== undefined) {
     const done = await journalOf(app.db, lane.id, job.undo);
     return executeUndo(opened.context, opened.sides, store, done, undone!, isTrial(lane), signal);

@@ -43,3 +43,12 @@ export async function journalOf(db: Database, lane: string, of: UndoOf): Promise
   }
   return [...found.values()].map(({ last: _last, ...rest }) => rest);
 }
+
+/** What a lane made of these pairs: events, or records. */
+export async function makingsOf(db: Database, lane: string, pairs: string[]): Promise<Map<string, 'make' | 'make record'>> {
+  const rows = await db
+    .selectDistinct({ pair: journal.pair, kind: journal.kind })
+    .from(journal)
+    .where(and(eq(journal.lane, lane), inArray(journal.kind, ['make', 'make record']), inArray(journal.pair, pairs)));
+  return new Map(rows.map((r) => [r.pair, r.kind as 'make' | 'make record']));
+}

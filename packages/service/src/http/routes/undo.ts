@@ -1,16 +1,18 @@
-import { runShape, undoShape } from '@monsoon/core';
+import { isRemoval, laneShape, runShape, type StopChoice, type StopForecast, stopForecastShape, stopRequestShape, undoShape } from '@monsoon/core';
 import { eq } from 'drizzle-orm';
 import type { App } from '../../app.ts';
 import { addLaneJob } from '../../jobs/queue.ts';
-import { operationAnswer, runAnswer } from '../../lanes/answers.ts';
+import { laneAnswers, operationAnswer, runAnswer } from '../../lanes/answers.ts';
 import { isTrial, type LaneRow, openLane } from '../../lanes/context.ts';
 import { noCounts } from '../../run/execute.ts';
+import { planStop } from '../../run/stop.ts';
 import { prepareUndo } from '../../run/undo.ts';
-import { journalOf, type UndoOf } from '../../storage/journal-of.ts';
+import { journalOf, makingsOf, type UndoOf } from '../../storage/journal-of.ts';
 import { runStore } from '../../storage/run-store.ts';
 import { journal, lanes, runs } from '../../storage/schema.ts';
 import { notFound } from '../problem.ts';
 import { type AnyRoute, route } from '../route.ts';
+import { findLane } from './lanes.ts';
 
 const UNDO_TIME = 120_000;
 
@@ -61,8 +63,67 @@ async function start(app: App, { lane, of }: { lane: LaneRow; of: UndoOf }) {
   return runAnswer(run, lane);
 }
 
-/** Taking back what a run did, or one entry of the journal. */
+/** Of long lists, the first are shown. */
+const MOST_SHOWN = 300;
+
+async function foreseeStop(app: App, lane: LaneRow, how: StopChoice) {
+  const found: StopForecast = { removed: 0, parted: 0, kept: 0, operations: [], impossible: [] };
+  const { context, sides } = await openLane(app, lane);
+  const store = runStore(app.db, lane.id, lane.version, '', async () => undefined);
+  if (how === 'keep') return { ...found, kept: await store.countPairs() };
+  const makings = (pairs: string[]) => makingsOf(app.db, lane.id, pairs);
+  for await (const { operations, impossible } of planStop(context, sides, store, makings, how, AbortSignal.timeout(UNDO_TIME))) {
+    const removals = operations.filter(isRemoval);
+    found.removed += removals.length;
+    found.parted += operations.length - removals.length;
+    found.operations.push(...removals.slice(0, MOST_SHOWN - found.operations.length).map(operationAnswer));
+    found.impossible.push(...impossible.slice(0, MOST_SHOWN - found.impossible.length));
+  }
+  return found;
+}
+
+/** A lane that is stopped does nothing any more; with `remove` and `part`, a last run does that first. */
+async function stopLane(app: App, lane: LaneRow, how: StopChoice) {
+  const stopped = await app.db.transaction(async (tx) => {
+    const [row] = await tx.update(lanes).set({ state: 'paused', nextRunAt: null }).where(eq(lanes.id, lane.id)).returning();
+    if (how !== 'keep') {
+      const [run] = await tx
+        .insert(runs)
+        .values({ lane: lane.id, laneVersion: lane.version, cause: 'stop', scope: '', state: 'waiting', counts: noCounts() })
+        .returning();
+      await addLaneJob(tx, { lane: lane.id, cause: 'asked', scope: 'auto', run: run!.id, stop: how });
+    }
+    return row!;
+  });
+  await app.announcer.announce(['runs', 'lanes']);
+  return (await laneAnswers(app, [stopped]))[0];
+}
+
+/** Taking back what a run did, or one entry of the journal; and stopping a lane for good. */
 export const undoRoutes = (app: App): AnyRoute[] => [
+  route(
+    {
+      method: 'get',
+      path: '/lanes/:lane/stop',
+      summary: 'What stopping a lane would do with what it made',
+      may: 'read',
+      query: stopRequestShape,
+      answer: stopForecastShape,
+    },
+    async ({ params, query }) => foreseeStop(app, await findLane(app, params['lane']!), query.events),
+  ),
+  route(
+    {
+      method: 'post',
+      path: '/lanes/:lane/stop',
+      summary: 'Stop a lane: keep what it made, remove it where nobody edited it since, or part from it',
+      may: 'write',
+      body: stopRequestShape,
+      answer: laneShape,
+      status: 202,
+    },
+    async ({ params, body }) => stopLane(app, await findLane(app, params['lane']!), body.events),
+  ),
   route(
     {
       method: 'get',
