@@ -90,6 +90,11 @@ describe('the command line', function () {
       ['systems', 'calendars', 'diary'],
       ['systems', 'collections', 'front-desk'],
       ['tokens'],
+      ['lanes', 'starters'],
+      ['lanes', 'versions', 'tuning-visits'],
+      ['lanes', 'export', 'tuning-visits'],
+      ['lanes', 'schema'],
+      ['sample', 'tuning-visits'],
       [],
     ]) {
       const { out } = await monsoon([...args, '--json']);
@@ -107,15 +112,76 @@ describe('the command line', function () {
       file,
       stringify({ ...laneFile(), calendar: { system: 'diary', calendar: 'From a file' }, filter: 'kind is voicing or notes contains "early bird"' }),
     );
-    expect((await monsoon(['lanes', 'apply', '-f', file])).out).to.match(/Saved version 2 of from-file/);
-    writeFileSync(file, stringify({ ...laneFile(), fields: { title: { copy: 'nope' } }, zone: 'Mars/Olympus' }));
-    const refused = await monsoon(['lanes', 'apply', '-f', file]);
-    expect(refused)
+    const unasked = await monsoon(['lanes', 'apply', '-f', file]);
+    expect(unasked)
       .to.include({ code: 2 })
       .and.property('err')
-      .match(/\/zone: the zone "Mars\/Olympus" is not known/)
-      .and.match(/\/fields\/title\/copy: there is no field "nope"/);
+      .match(/nothing was saved; say --yes to save it as version 2/);
+    expect(unasked.out)
+      .to.match(/filter +status none of \[cancelled\] +kind is voicing or notes contains "early bird"/)
+      .and.match(/A run of from-file now:/);
+    expect((await monsoon(['lanes', 'apply', '-f', file, '--yes'])).out).to.match(/Saved version 2 of from-file/);
+    expect((await monsoon(['lanes', 'export', 'from-file', '1'])).out).to.match(/^# a comment\nname: Tuning visits/);
+    expect((await monsoon(['lanes', 'compare', 'from-file', '--from', '1', '--to', '2'])).out).to.match(
+      /^Setting +Before +After\nfilter +status none of/,
+    );
+    expect((await monsoon(['lanes', 'bring-back', 'from-file', '1', '--yes'])).out).to.match(
+      /from-file is at version 3, which says what version 1 said/,
+    );
+    writeFileSync(file, stringify({ ...laneFile(), fields: { title: { copy: 'instrumnt' } }, zone: 'Mars/Olympus' }));
+    for (const verb of ['apply', 'check'])
+      expect(await monsoon(['lanes', verb, '-f', file]), verb)
+        .to.include({ code: 2 })
+        .and.property('err')
+        .match(/from-file\.yaml:\d+:1: \/zone: the zone "Mars\/Olympus" is not known/)
+        .and.match(/from-file\.yaml:\d+:5: \/fields\/title\/copy: there is no field "instrumnt".*did you mean "instrument"\?/);
     expect((await monsoon(['lanes', 'remove', 'from-file', '--yes'])).code).to.equal(0);
+  });
+
+  it('drafts a lane file, tries one record for real, starts the lane and stops it again', async () => {
+    await office.client.makeCalendar('diary', 'Drafted', null);
+    const file = join(folder, 'drafted.yaml');
+    expect(await monsoon(['lanes', 'draft', '--calendar', 'diary/Drafted', '--direction', '->']))
+      .to.include({ code: 2 })
+      .and.property('err')
+      .match(/say --records SYSTEM\/COLLECTION; there are .*front-desk\/visits/);
+    const drafted = await monsoon([
+      'lanes',
+      'draft',
+      '--records',
+      'front-desk/visits',
+      '--calendar',
+      'diary/Drafted',
+      '--starter',
+      'activities',
+      '--zone',
+      'Europe/London',
+    ]);
+    expect(drafted.err).to.match(/fields\/title: .*Instrument sounds like the title/);
+    writeFileSync(file, drafted.out);
+    expect((await monsoon(['lanes', 'check', '-f', file])).out)
+      .to.match(/kept alike, both ways/)
+      .and.match(/It would make the lane drafted/);
+    expect((await monsoon(['sample', file, '--record', 'V-1004'])).out).to.match(/title +\S.*Alder upright 3/);
+    expect((await monsoon(['lanes', 'apply', '-f', file, '--paused'])).out).to.match(/Made the lane drafted. It is paused/);
+    const tried = await monsoon(['try', 'drafted', 'V-1004', '--undo']);
+    expect(tried.out)
+      .to.match(/V-1004 {2}agreed/)
+      .and.match(/Taken back: done/);
+    expect((await office.client.lane('drafted')).pairs).to.equal(0);
+    await monsoon(['lanes', 'start', 'drafted']);
+    // What was only tried belongs to the first run all the same.
+    const { pairs } = await eventually('the first run', async () => {
+      const lane = await office.client.lane('drafted');
+      return lane.lastRun?.state === 'done' && lane.lastRun.scope === 'sweep' && lane;
+    });
+    expect(pairs).to.be.greaterThan(2);
+    expect((await monsoon(['lanes', 'stop', 'drafted', '--events', 'remove'])).err).to.match(/nothing was done; say --yes/);
+    expect((await monsoon(['lanes', 'stop', 'drafted', '--events', 'remove', '--yes'])).out).to.match(
+      new RegExp(`Stopping drafted: ${pairs} removed, 0 parted`),
+    );
+    await eventually('the end', async () => (await office.client.lane('drafted')).pairs === 0);
+    expect((await monsoon(['lanes', 'remove', 'drafted', '--yes'])).code).to.equal(0);
   });
 
   it('shows holds with exit code 3, and settles them', async () => {

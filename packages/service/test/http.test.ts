@@ -61,7 +61,9 @@ describe('the HTTP interface', () => {
     for (const [path, methods] of Object.entries(document.paths)) {
       for (const method of Object.keys(methods).filter((m) => m !== 'get')) {
         const at = path.replace('/api/v1', '').replace(/\{\w+\}/g, 'tuning-visits');
-        if (at === '/session' || at.endsWith('/forecast') || at.endsWith('/audit') || at === '/descriptors/draft') continue;
+        // What only looks is open to readers, though it takes a body.
+        if (['/session', '/descriptors/draft', '/lanes/preview', '/lanes/suggest', '/lane-files/check'].includes(at)) continue;
+        if (at.endsWith('/forecast') || at.endsWith('/audit')) continue;
         expect((await ask(method.toUpperCase(), at, {}, reader)).status, `${method} ${path}`).to.equal(403);
       }
     }
@@ -72,6 +74,7 @@ describe('the HTTP interface', () => {
     const ajv = new Ajv2020({ strict: false, validateFormats: false });
     const run = await office.run();
     const entry = (await office.client.journal()).items[0]!.id;
+    const draft = await office.client.makeDraft({ slug: 'a-draft', definition: { name: 'A draft' } });
     const pages: Record<string, string> = {
       '/today': '/today',
       '/health': '/health',
@@ -94,12 +97,19 @@ describe('the HTTP interface', () => {
       '/journal': '/journal',
       '/journal/{entry}/undo': `/journal/${entry}/undo`,
       '/holds': '/holds',
+      '/systems/{system}/collections/{collection}/sample': '/systems/front-desk/collections/visits/sample',
+      '/starters': '/starters',
+      '/drafts': '/drafts',
+      '/drafts/{draft}': `/drafts/${draft.id}`,
+      '/lanes/{lane}/file': '/lanes/tuning-visits/file',
+      '/lanes/{lane}/versions': '/lanes/tuning-visits/versions',
+      '/lanes/{lane}/stop': '/lanes/tuning-visits/stop?events=remove',
     };
     const gets = Object.entries(document.paths)
       .filter(([, m]) => m['get'] !== undefined)
       .map(([p]) => p.replace('/api/v1', ''));
     // A database alone has triggers; a schema is no answer of ours to check.
-    const elsewhere = ['/systems/{system}/tracking/{collection}', '/descriptors/schema'];
+    const elsewhere = ['/systems/{system}/tracking/{collection}', '/descriptors/schema', '/schemas/lane'];
     expect([...Object.keys(pages), ...elsewhere]).to.have.members(gets);
     const matches = (path: string, method: string, status: string, json: unknown) => {
       const validate = ajv.compile(document.paths[`/api/v1${path}`]![method]!.responses[status]!.content!['application/json']!.schema);
@@ -108,6 +118,15 @@ describe('the HTTP interface', () => {
     for (const [path, example] of Object.entries(pages)) matches(path, 'get', '200', (await ask('GET', example)).json);
     matches('/lanes/{lane}/forecast', 'post', '200', (await ask('POST', '/lanes/tuning-visits/forecast')).json);
     matches('/lanes/{lane}/audit', 'post', '200', (await ask('POST', '/lanes/tuning-visits/audit')).json);
+    const sides = { records: { system: 'front-desk', collection: 'visits' } };
+    matches('/lanes/suggest', 'post', '200', (await ask('POST', '/lanes/suggest', sides)).json);
+    matches(
+      '/lanes/preview',
+      'post',
+      '200',
+      (await ask('POST', '/lanes/preview', { definition: (await office.client.suggest(sides)).definition })).json,
+    );
+    matches('/lane-files/check', 'post', '200', (await ask('POST', '/lane-files/check', { slug: 'x', text: 'name: A lane' })).json);
     matches('/systems/{system}/check', 'post', '200', (await ask('POST', '/systems/diary/check')).json);
     matches('/systems/{system}/try', 'post', '200', (await ask('POST', '/systems/front-desk/try')).json);
   });

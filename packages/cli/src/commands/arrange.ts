@@ -32,7 +32,8 @@ const changesTable = (changes: { pointer: string; before?: unknown; after?: unkn
   );
 
 function printFindings(file: string, { problems }: LaneFileCheck): void {
-  for (const p of problems) print(paint.failed(`${file}:${p.line ?? 1}:${p.column ?? 1}: ${p.pointer === '' ? '' : `${p.pointer}: `}${p.reason}`));
+  for (const p of problems)
+    console.error(paint.failed(`${file}:${p.line ?? 1}:${p.column ?? 1}: ${p.pointer === '' ? '' : `${p.pointer}: `}${p.reason}`));
 }
 
 /** Asks on a terminal; elsewhere the option must say it. */
@@ -106,7 +107,7 @@ export function arrangeCommands(program: Command): void {
               : `\nAgainst version ${checked.version} of ${slug}:\n${changesTable(checked.changes)}`,
           );
         }
-        if (checked.problems.length > 0) process.exitCode = exits.failed;
+        if (checked.problems.length > 0) process.exitCode = exits.usage;
       }),
     );
   lanes
@@ -123,7 +124,7 @@ export function arrangeCommands(program: Command): void {
         if (checked.problems.length > 0) {
           if (json) printJson(checked);
           else printFindings(options.file, checked);
-          process.exitCode = exits.failed;
+          process.exitCode = exits.usage;
           return;
         }
         const changes = checked.version !== null && checked.changes.length > 0;
@@ -185,7 +186,7 @@ export function arrangeCommands(program: Command): void {
           if (json) printJson(checked);
           else if (checked.problems.length > 0) printFindings(options.file, checked);
           else print(changesTable(checked.changes));
-          if (checked.problems.length > 0) process.exitCode = exits.failed;
+          if (checked.problems.length > 0) process.exitCode = exits.usage;
           return;
         }
         const { items } = await client.versions(slug);

@@ -193,6 +193,9 @@ function special(
     }
     case 'words-to-status':
       if (status !== undefined && values.length > 0) {
+        // What words choose is written by nothing else.
+        for (const [property, map] of Object.entries(fields))
+          if ([map].flat().some((m) => 'copy' in m && m.copy === status.name)) delete fields[property];
         const copied = fields['title'] === undefined ? [] : [fields['title']].flat();
         fields['title'] = [
           ...copied,

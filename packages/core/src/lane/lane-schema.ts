@@ -127,14 +127,14 @@ export const laneSchema = yup
         system: name().required('choose the system that holds the records'),
         collection: name().required('choose a collection of that system'),
       })
-      .required()
+      .required('choose the system and the collection of the records')
       .noUnknown(),
     calendar: yup
       .object({
         system: name().required('choose the system that holds the calendar'),
         calendar: yup.string().min(1).max(2000).required('choose a calendar, or make one'),
       })
-      .required()
+      .required('choose the system and the calendar')
       .noUnknown(),
     direction: yup.string<'->' | '<-' | '<->'>().oneOf(['->', '<-', '<->']).required('choose a direction: "->", "<-" or "<->"'),
     may: yup.object({ records: permissions(), calendar: permissions() }).noUnknown().default({}),

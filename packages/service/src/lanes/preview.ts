@@ -38,6 +38,7 @@ import { lanes, pairs } from '../storage/schema.ts';
 import {
   calendarsFresh,
   describeFresh,
+  forgetSamples,
   pickRecords,
   type SampledEvents,
   type SampledRecords,
@@ -115,7 +116,17 @@ async function lookAtSides(app: App, draft: LaneDraft, signal: AbortSignal): Pro
   const chosen = soundPart(draft, null, app.zones).definition;
   let sides: FoundSides;
   try {
-    sides = await findSides(app, chosen, signal, { describe: describeFresh, calendars: calendarsFresh });
+    sides = await findSides(app, chosen, signal, {
+      describe: describeFresh,
+      calendars: async (calendars) => {
+        const known = await calendarsFresh(calendars, signal);
+        const { calendar } = chosen.calendar;
+        if (known.some((c) => c.href === calendar || c.name === calendar)) return known;
+        // It may have been made a moment ago.
+        forgetSamples({ calendars });
+        return calendarsFresh(calendars, signal);
+      },
+    });
   } catch (error) {
     if (!(error instanceof OutsideError)) throw error;
     sides = {
@@ -128,7 +139,12 @@ async function lookAtSides(app: App, draft: LaneDraft, signal: AbortSignal): Pro
       problems: [{ pointer: '/records', reason: error.message }],
     };
   }
-  const { definition, problems } = soundPart({ ...draft, records: chosen.records }, sides.collection, app.zones, sides.collections);
+  const { definition, problems } = soundPart(
+    draft['records'] === undefined ? draft : { ...draft, records: chosen.records },
+    sides.collection,
+    app.zones,
+    sides.collections,
+  );
   if (sides.calendar !== null) definition.calendar.calendar = sides.calendar.href;
   // What a part of the lane looks like to the sides is a matter of the sides alone here: the draft has findings of its own.
   const missing = (side: 'records' | 'calendar', part: string) => (draft[side] as Record<string, unknown> | undefined)?.[part] === undefined;

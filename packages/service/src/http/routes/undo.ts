@@ -82,10 +82,10 @@ async function foreseeStop(app: App, lane: LaneRow, how: StopChoice) {
   return found;
 }
 
-/** A lane that is stopped does nothing any more; with `remove` and `part`, a last run does that first. */
+/** A lane that is stopped does nothing any more; with `remove` and `part`, a last run does that first. Started again, it reads everything. */
 async function stopLane(app: App, lane: LaneRow, how: StopChoice) {
   const stopped = await app.db.transaction(async (tx) => {
-    const [row] = await tx.update(lanes).set({ state: 'paused', nextRunAt: null }).where(eq(lanes.id, lane.id)).returning();
+    const [row] = await tx.update(lanes).set({ state: 'paused', nextRunAt: null, sweptVersion: null }).where(eq(lanes.id, lane.id)).returning();
     if (how !== 'keep') {
       const [run] = await tx
         .insert(runs)

@@ -1,0 +1,176 @@
+import type { PreviewAnswer } from '@monsoon/core';
+import { expect } from 'chai';
+import { parse } from 'yaml';
+import { plainVisits } from '../../../test/support/front-desk.ts';
+import { laneFile, type Office, openOffice } from '../../../test/support/office.ts';
+import { dav, eventually } from '../../../test/support/servers.ts';
+
+const by = <T>(items: T[], name: keyof T, value: unknown): T => items.find((i) => i[name] === value)!;
+
+describe('arranging a lane', () => {
+  let office: Office;
+  before(async () => {
+    office = await openOffice({ seed: plainVisits(12) });
+    await eventually('the first run', async () => (await office.client.lane('tuning-visits')).lastRun?.state === 'done', 30_000);
+  });
+  after(() => office.stop());
+
+  const refused = async (work: Promise<unknown>): Promise<{ status: number; message: string }> =>
+    work.then(
+      () => ({ status: 200, message: '' }),
+      (error: { status: number; message: string }) => error,
+    );
+
+  it('previews whatever part of a lane is arranged: counts, reasons, real records as events, and what is missing', async () => {
+    const look = (definition: object, more: object = {}) => office.client.preview({ definition, ...more });
+    expect((await look({})).problems.map((p) => p.pointer)).to.include.members(['/name', '/records', '/direction', '/zone', '/moments']);
+    const { calendar: _calendar, ...noCalendar } = laneFile();
+    const half = await look({ ...noCalendar, filter: 'kind is "tuning"' });
+    expect(half.records).to.deep.include({ name: 'Tuning visits', read: 12, complete: true });
+    expect(half.problems.every((p) => p.pointer.startsWith('/calendar'))).to.equal(true);
+    await office.frontDesk.call('PATCH', '/visits/V-1002', { start: null });
+    const whole = await eventually('the sample is fresh', async () => {
+      const found: PreviewAnswer = await look({ ...laneFile(), zone: 'Europe/London', name: `T${Math.random()}` });
+      return found.records !== null && found;
+    });
+    const item = by(whole.items, 'recordId', whole.items[0]!.recordId);
+    expect(item.moments[0]!.values)
+      .to.have.property('title')
+      .that.includes(String((item.fields as { instrument: string }).instrument));
+    expect(whole.says[0]).to.match(/Tuning visits go to/);
+    const wrong = await look({ ...laneFile(), filter: 'kynd is tuning', records: { system: 'front-desk', collection: 'visist' } });
+    expect(wrong.problems.map((p) => p.reason).join()).to.match(/no collection "visist".*did you mean "visits"\?/);
+    expect((await look({ ...laneFile(), filter: 'kynd is tuning' })).problems).to.deep.include({
+      pointer: '/filter/field',
+      reason:
+        'column 1: there is no field "kynd"; there are customer, email, instrument, kind, start, length, status, technician, private, venue, address, site, guests, notes; did you mean "kind"?',
+    });
+  });
+
+  it('warns of what people do by mistake', async () => {
+    const warnings = async (change: object) => (await office.client.preview({ definition: { ...laneFile(), ...change } })).warnings.join('\n');
+    expect(await warnings({ calendar: { system: 'diary', calendar: office.calendar } })).to.match(/"Tuning visits" ties the same two sides/);
+    const { href } = await office.client.makeCalendar('diary', 'Personal', null);
+    expect(await warnings({ calendar: { system: 'diary', calendar: href } }))
+      .to.match(/uses these records too/)
+      .and.match(/looks like somebody's main calendar/);
+    expect(await warnings({ filter: 'kind is empty' })).to.match(/the filter lets nothing through/);
+    expect(await warnings({ filter: 'kind is not empty' })).to.match(/the filter lets everything through/);
+  });
+
+  it('tells what an edit on the calendar would change in the record, or why nothing', async () => {
+    const back = async (property: string, value: string, change: object = {}) =>
+      (
+        await office.client.preview({
+          definition: { ...laneFile(), direction: '<->', ...change },
+          edit: { record: 'V-1004', moment: 'visit', property, value },
+        })
+      ).back!;
+    const title =
+      (by((await office.client.preview({ definition: laneFile() })).items.concat(), 'recordId', 'V-1004') ?? null)?.label ??
+      'Ottoline Marsh: tuning, Alder upright 3';
+    expect((await back('title', title.replace(/, [^,]*$/, ', Wren grand 170'))).fields).to.deep.equal({ instrument: 'Wren grand 170' });
+    expect((await back('title', 'Something else')).reason).to.match(/does not read as/);
+    expect((await back('location', 'Elsewhere')).reason).to.match(/only goes to the calendar/);
+    expect((await back('conference', 'x')).reason).to.match(/not mapped/);
+  });
+
+  it('keeps drafts, one beside each lane, and overwrites nobody', async () => {
+    const draft = await office.client.makeDraft({ slug: 'mine', definition: { name: 'Mine' } });
+    const saved = await office.client.saveDraft(draft.id, { version: draft.version, definition: { name: 'Mine, better', anything: [1, null] } });
+    expect(saved).to.deep.include({ version: 2, name: 'Mine, better', definition: { name: 'Mine, better', anything: [1, null] } });
+    expect(await refused(office.client.saveDraft(draft.id, { version: 1, definition: {} }))).to.include({ status: 412 });
+    await office.client.dropDraft(draft.id);
+    expect(await refused(office.client.draft(draft.id))).to.include({ status: 404 });
+    const beside = await office.client.makeDraft({ slug: '', lane: 'tuning-visits', definition: { name: 'A' } });
+    expect((await office.client.makeDraft({ slug: '', lane: 'tuning-visits', definition: { name: 'B' } })).id).to.equal(beside.id);
+    expect(beside).to.include({ lane: 'tuning-visits', laneVersion: 1 });
+    await office.client.dropDraft(beside.id);
+  });
+
+  it('keeps the words of a lane file: exported and applied again it is no change, and later changes leave its comments', async () => {
+    const { href } = await office.client.makeCalendar('diary', 'By file', null);
+    const text = `# Why this lane is there.\nname: By file\nrecords: { system: front-desk, collection: visits } # the CRM\ncalendar: { system: diary, calendar: By file }\ndirection: "->"\nzone: Europe/London\n# Not the cancelled ones.\nfilter: status none of [cancelled]\nmoments:\n  - name: visit\n    when: { start: start, length: length }\nfields:\n  title: { copy: instrument } # short\n  busy: { fixed: busy }\n`;
+    const made = await office.client.applyLaneFile('by-file', text, { start: false });
+    expect(made).to.include({ version: 1, state: 'paused' });
+    expect((await office.client.laneFile('by-file')).text).to.equal(text);
+    expect(await office.client.checkLaneFile('by-file', text)).to.deep.include({ problems: [], version: 1, changes: [] });
+    const changed = await office.client.changeLane('by-file', 1, {
+      ...made.definition,
+      checkEvery: 7,
+      fields: { ...made.definition.fields, title: { copy: 'customer' } },
+    });
+    expect(changed.version).to.equal(2);
+    const { text: now } = await office.client.laneFile('by-file');
+    expect(now)
+      .to.include('# Why this lane is there.')
+      .and.include('# the CRM')
+      .and.include('# Not the cancelled ones.')
+      .and.match(/title: \{ copy: customer \} # short/);
+    expect(parse(now)).to.deep.include({ checkEvery: 7, calendar: { system: 'diary', calendar: 'By file' } });
+    expect((await office.client.applyLaneFile('by-file', now)).version).to.equal(2);
+    expect((await office.client.versions('by-file')).items[0]!.changes.map((c) => c.pointer)).to.have.members(['/checkEvery', '/fields/title/copy']);
+    expect((await office.client.laneFile('by-file', 1)).text).to.equal(text);
+    // A lane that never was a file becomes one that says the same.
+    const plain = (await office.client.laneFile('tuning-visits')).text;
+    expect(await office.client.checkLaneFile('tuning-visits', plain)).to.deep.include({ problems: [], changes: [] });
+    expect(href).to.equal(made.definition.calendar.calendar);
+  });
+
+  it('says line and column of what is wrong in a lane file, and applies nothing of it', async () => {
+    const check = async (text: string) => (await office.client.checkLaneFile('x', text)).problems[0]!;
+    expect(await check('name: [a'))
+      .to.deep.include({ line: 1 })
+      .and.property('reason')
+      .match(/no YAML/);
+    expect(await check('- a'))
+      .to.property('reason')
+      .match(/it holds no settings/);
+    const { text } = await office.client.laneFile('by-file');
+    expect(await check(text.replace('filter: status', 'filtr: status'))).to.deep.equal({
+      pointer: '/filtr',
+      reason: '"filtr" is not part of a lane file; did you mean "filter"?',
+      line: 8,
+      column: 1,
+    });
+    expect(await check(text.replace('calendar: By file', 'calendar: By fiel')))
+      .to.deep.include({ pointer: '/calendar/calendar', line: 4, column: 28 })
+      .and.property('reason')
+      .match(/did you mean "By file"\?/);
+    const { status, message } = await refused(office.client.applyLaneFile('by-file', text.replace('customer', 'custmer')));
+    expect(status).to.equal(422);
+    expect(message).to.match(/line 13, column 12: there is no field "custmer".*did you mean "customer"\?/);
+    expect((await office.client.lane('by-file')).version).to.equal(2);
+    expect(await check(`a: &a [x]\n${Array.from({ length: 200 }, (_, i) => `b${i}: *a`).join('\n')}`))
+      .to.property('reason')
+      .match(/alias|part of a lane file/i);
+  });
+
+  it('stops a lane: what it made is removed where nobody edited it, the rest stays, and a new start makes it again', async () => {
+    const { href } = await office.client.makeCalendar('diary', 'To be stopped', null);
+    await office.client.makeLane('short', { ...laneFile(), calendar: { system: 'diary', calendar: href } });
+    const made = await eventually('the first run', async () => {
+      const lane = await office.client.lane('short');
+      return lane.lastRun?.state === 'done' && lane.pairs;
+    });
+    const mine = (await office.client.items('short', { state: 'agreed', limit: 1 })).items[0]!;
+    const event = await dav(office.diary, 'GET', mine.href!);
+    await dav(office.diary, 'PUT', mine.href!, { 'content-type': 'text/calendar' }, event.text.replace(/SUMMARY:.*/, 'SUMMARY:Mine now'));
+    const foreseen = await office.client.foreseeStop('short', 'remove');
+    expect(foreseen).to.include({ removed: made - 1, parted: 1 });
+    expect(foreseen.impossible[0]!.reason).to.match(/its event was edited since/);
+    expect(await office.client.stopLane('short', 'remove')).to.include({ state: 'paused', nextRunAt: null });
+    const end = await eventually('the last run', async () => {
+      const { lastRun } = await office.client.lane('short');
+      return lastRun?.cause === 'stop' && lastRun.state === 'done' && lastRun;
+    });
+    expect(end.counts).to.include({ removed: made - 1, parted: 1 });
+    expect(end.reason).to.match(/1 of what it made was edited since, and stays/);
+    expect((await dav(office.diary, 'GET', mine.href!)).text).to.include('Mine now');
+    await office.client.resume('short');
+    await eventually('made again', async () => (await office.client.lane('short')).pairs === made - 1);
+    await office.client.stopLane('short', 'part');
+    await eventually('parted', async () => (await office.client.lane('short')).pairs === 0);
+    expect((await dav(office.diary, 'GET', mine.href!)).status).to.equal(200);
+  });
+});
