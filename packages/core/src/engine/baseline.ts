@@ -32,6 +32,10 @@ function couldBeRewriting(name: PropertyName, written: PropertyValue, stored: Pr
   return words(written).startsWith(words(stored)) || words(stored) === words(written);
 }
 
+/** Is something that was written not there at all? */
+const lacks = (written: PropertyValue, stored: PropertyValue): boolean =>
+  Array.isArray(written) ? written.length > [stored ?? []].flat().length : written !== null && stored === null;
+
 /** What an operation was meant to leave behind on both sides. */
 export interface Intended {
   /** the record as it was planned from, and as it should be */
@@ -56,6 +60,9 @@ export interface Stored {
  * have rewritten of what we wrote counts as agreed. What it cannot have made of it is somebody's edit that came in
  * between (some servers let two simultaneous writers both succeed): there the value we meant stays the baseline, so
  * that the next run sees the edit.
+ *
+ * @returns also what the calendar did not keep of our writing. Whether it never does so, or somebody took just that away
+ *   before we looked, cannot be told; written again it could undo an edit, and taken for an edit it could empty the record
  */
 export function newBaseline(
   links: readonly Link[],
@@ -63,10 +70,11 @@ export function newBaseline(
   intended: Intended,
   stored: Stored,
   context: LaneContext,
-): { baseline: Baseline; foreign: string[] } {
+): { baseline: Baseline; foreign: string[]; unkept: string[] } {
   const at = linkContext(context);
   const baseline: Baseline = { record: { ...before?.record }, event: { ...before?.event } };
   const foreign: string[] = [];
+  const unkept: string[] = [];
   const meant = showAll(links, intended.record, context).values;
   const unwritten = intended.planned === null ? meant : showAll(links, intended.planned, context).values;
   const found = stored.record === null ? meant : showAll(links, stored.record, context).values;
@@ -81,13 +89,14 @@ export function newBaseline(
     const touched = intended.planned === null || !same(unwritten[key] ?? null, mine, at);
     const moved = !same(mine, now, at) && !(touched && !intended.again && rewriting(property, mine, now));
     if (edited || moved) foreign.push(key);
+    if (wrote && !edited && lacks(expected, there)) unkept.push(key);
     if (!intended.settled.includes(key)) continue;
     baseline.event[key] = edited ? expected : there;
     baseline.record[key] = moved ? mine : now;
   }
   // Whether it was cancelled then: without it, nobody could tell that it has been since.
   if (!links.some((l) => l.key === 'status')) baseline.event['status'] = (stored.event ?? intended.eventBefore).status;
-  return { baseline, foreign };
+  return { baseline, foreign, unkept };
 }
 
 /** The part of an event that a baseline speaks of. */

@@ -124,7 +124,7 @@ function agreedPair(outcome: Outcome, stored: Map<string, StoredEvent | null>, c
   const blank: RecordItem = { id: '', fields: {} };
   const planned = operation.record ?? { ...blank, fields: Object.fromEntries(context.collection.fields.map((f) => [f.name, null])) };
   const meant = { ...planned, fields: { ...planned.fields, ...operation.recordEdits } };
-  const { baseline, foreign } = newBaseline(
+  const { baseline, foreign, unkept } = newBaseline(
     links,
     before,
     {
@@ -157,7 +157,11 @@ function agreedPair(outcome: Outcome, stored: Map<string, StoredEvent | null>, c
       tried: null,
       baseline,
     },
-    notes: [...notes, ...said],
+    notes: [
+      ...notes,
+      ...said,
+      ...unkept.map((key) => `the calendar does not show ${key} as it was written: it does not keep it, or somebody took it away at once`),
+    ],
   };
 }
 
