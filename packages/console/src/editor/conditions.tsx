@@ -71,9 +71,15 @@ export function ConditionEditor({
   wrong: string[];
   onChange: (text: string) => void;
 }) {
-  const rows = rowsOf(text);
+  // A row whose last value was just unticked says nothing yet, and stays where it is.
+  const [edited, setEdited] = useState<{ text: string; rows: Rows } | null>(null);
+  const rows = edited?.text === text ? edited.rows : rowsOf(text);
   const [asText, setAsText] = useState(false);
-  const set = (next: Rows) => onChange(textOf(next));
+  const set = (next: Rows) => {
+    const said = textOf({ ...next, leaves: next.leaves.filter((l) => !Array.isArray(l.value) || l.value.length > 0) });
+    setEdited({ text: said, rows: next });
+    onChange(said);
+  };
   const put = (at: number, leaf: Leaf | null) =>
     set({ ...rows!, leaves: rows!.leaves.flatMap((l, i) => (i === at ? (leaf === null ? [] : [leaf]) : [l])) });
   return (

@@ -108,6 +108,16 @@ export function arrange(collection: Collection, samples: readonly RecordItem[], 
   const fields: Record<string, FieldMap | FieldMap[]> = { ...mapsOf(suggested) } as never;
   const own = special(asked.starter, collection, samples, fields);
   for (const [pointer, reason] of own.reasons) because(pointer, reason);
+  // What its system does not let be done is not asked for.
+  const barred = direction === '->' ? [] : (['create', 'change', 'remove'] as const).filter((what) => !collection.may[what]);
+  if (barred.length > 0) {
+    const { records, ...rest } = (own.settings['may'] ?? {}) as { records?: object };
+    own.settings['may'] = { ...rest, records: { ...records, ...Object.fromEntries(barred.map((what) => [what, false])) } };
+    because(
+      '/may/records',
+      `${collection.label} lets its records not be ${barred.map((what) => (what === 'create' ? 'made' : `${what}d`)).join(' or ')}`,
+    );
+  }
   return {
     definition: {
       name: asked.calendar === undefined ? collection.label : collection.label,
@@ -202,7 +212,7 @@ function special(
           { words: status.name, choose: values.slice(1).map((value) => ({ word: value, value })), default: values[0]!, direction: '<-' },
         ];
         return {
-          settings: { departures: { eventDeleted: 'delete record', eventCancelled: 'as deleted' } },
+          settings: collection.may.remove ? { departures: { eventDeleted: 'delete record', eventCancelled: 'as deleted' } } : {},
           reasons: [['/fields/title', `${status.label} is chosen by the word that its title has`]],
         };
       }

@@ -156,7 +156,7 @@ export function suggestMaps(
   const who = best(
     fields.filter((f) => !used.has(f.name)),
     'who',
-    ['text', 'reference', 'person', 'choice'],
+    ['text', 'long text', 'reference', 'person', 'choice'],
   );
   const what = found.title?.value;
   // What it is about says little without whom it is for.
