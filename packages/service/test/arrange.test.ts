@@ -146,6 +146,27 @@ describe('arranging a lane', () => {
       .match(/alias|part of a lane file/i);
   });
 
+  it('stops a first run safely when the lane is paused, and goes on from there', async () => {
+    const many = await openOffice({ seed: plainVisits(260), notices: false });
+    try {
+      const lane = await eventually('it has begun', async () => {
+        const now = await many.client.lane('tuning-visits');
+        return now.pairs > 0 && now;
+      });
+      await many.client.pause('tuning-visits');
+      const run = await many.settled(lane.lastRun!);
+      expect(run).to.deep.include({ state: 'failed', reason: 'paused while it ran; the lane goes on from here when it is resumed' });
+      const { pairs } = await many.client.lane('tuning-visits');
+      expect(pairs).to.be.lessThan(260);
+      expect(await many.events()).to.have.length(pairs);
+      await many.client.resume('tuning-visits');
+      await eventually('all are there', async () => (await many.client.lane('tuning-visits')).lastRun?.state === 'done', 30_000);
+      expect(new Set(await many.events()).size).to.equal(260);
+    } finally {
+      await many.stop();
+    }
+  }).timeout(60_000);
+
   it('stops a lane: what it made is removed where nobody edited it, the rest stays, and a new start makes it again', async () => {
     const { href } = await office.client.makeCalendar('diary', 'To be stopped', null);
     await office.client.makeLane('short', { ...laneFile(), calendar: { system: 'diary', calendar: href } });

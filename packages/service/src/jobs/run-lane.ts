@@ -16,6 +16,11 @@ const SWEEP_EVERY = 24 * 3_600_000;
 /** Longest pause between two attempts while a system is away, in seconds. */
 const LONGEST_PAUSE = 300;
 
+/** Somebody paused the lane while it ran. Thrown between two batches, when everything done so far is remembered. */
+class Paused extends Error {
+  override name = 'Paused';
+}
+
 /** Carries out one job of a lane: continues what a dead process left, runs, and sets the time of the next check. */
 export async function runLane(app: App, job: LaneJob, stopping: AbortSignal): Promise<void> {
   const [lane] = await app.db.select().from(lanes).where(eq(lanes.id, job.lane));
@@ -31,6 +36,11 @@ export async function runLane(app: App, job: LaneJob, stopping: AbortSignal): Pr
       result = await attempt(app, lane, job, run, stopping);
     } catch (error) {
       if (stopping.aborted) throw error;
+      if (error instanceof Paused) {
+        await endPaused(app, run);
+        log.info('run ended: the lane was paused');
+        return;
+      }
       log.error({ error: (error as Error).stack }, 'the run failed inside Monsoon');
       result = { state: 'failed', reason: `inside Monsoon: ${(error as Error).message}`, counts: noCounts(), damage: null, error: null };
     }
@@ -114,7 +124,12 @@ async function attempt(app: App, lane: LaneRow, job: LaneJob, run: string, signa
     if (!(error instanceof OutsideError)) throw error;
     return { state: 'failed', reason: error.message, counts: noCounts(), damage: null, error };
   }
-  const store = runStore(app.db, lane.id, lane.version, run, (nouns) => app.announcer.announce(nouns));
+  const store = runStore(app.db, lane.id, lane.version, run, async (nouns) => {
+    await app.announcer.announce(nouns);
+    if (job.run !== undefined) return;
+    const [now] = await app.db.select({ state: lanes.state }).from(lanes).where(eq(lanes.id, lane.id));
+    if (now?.state === 'paused') throw new Paused();
+  });
   if (job.stop !== undefined) {
     const makings = (pairs: string[]) => makingsOf(app.db, lane.id, pairs);
     return executeStop(opened.context, opened.sides, store, makings, job.stop, signal);
@@ -161,6 +176,13 @@ async function endRun(app: App, lane: LaneRow, run: string, result: Executed): P
     if (nextRunAt !== null) await addLaneJob(tx, { lane: lane.id, cause: 'check', scope: 'auto' }, nextRunAt);
   });
   await app.announcer.announce(['runs', 'lanes', 'items', 'journal', 'holds', 'systems']);
+}
+
+/** Resumed, the lane goes on from where it was. */
+async function endPaused(app: App, run: string): Promise<void> {
+  const reason = 'paused while it ran; the lane goes on from here when it is resumed';
+  await app.db.update(runs).set({ state: 'failed', reason, endedAt: new Date().toISOString() }).where(eq(runs.id, run));
+  await app.announcer.announce(['runs', 'lanes', 'items', 'journal', 'holds']);
 }
 
 /**
