@@ -3,7 +3,7 @@ import { expect } from 'chai';
 import { parse } from 'yaml';
 import { plainVisits } from '../../../test/support/front-desk.ts';
 import { laneFile, type Office, openOffice } from '../../../test/support/office.ts';
-import { dav, eventually } from '../../../test/support/servers.ts';
+import { cyrus, dav, eventually } from '../../../test/support/servers.ts';
 
 const by = <T>(items: T[], name: keyof T, value: unknown): T => items.find((i) => i[name] === value)!;
 
@@ -147,7 +147,7 @@ describe('arranging a lane', () => {
   });
 
   it('stops a first run safely when the lane is paused, and goes on from there', async () => {
-    const many = await openOffice({ seed: plainVisits(260), notices: false });
+    const many = await openOffice({ seed: plainVisits(260), notices: false, diary: cyrus() });
     try {
       const lane = await eventually('it has begun', async () => {
         const now = await many.client.lane('tuning-visits');

@@ -269,8 +269,14 @@ function OneItem({
             </tbody>
           </table>
           <div className="flex flex-wrap items-center gap-3 px-3 py-2">
-            {done.item.record.url !== null && <a href={done.item.record.url}>The record in its system</a>}
-            <Link to={`/lanes/${live.slug}/items/${encodeURIComponent(done.item.recordId ?? '')}`}>Its history</Link>
+            {done.item.record.url !== null && (
+              <a className="underline" href={done.item.record.url}>
+                The record in its system
+              </a>
+            )}
+            <Link className="underline" to={`/lanes/${live.slug}/items/${encodeURIComponent(done.item.recordId ?? '')}`}>
+              Its history
+            </Link>
             {done.run.counts.made + done.run.counts.changed > 0 && (
               <Button onClick={() => back.mutate(done.run.id)} disabled={back.isPending}>
                 Take it back
