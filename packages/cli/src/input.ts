@@ -1,4 +1,5 @@
 import { readFileSync } from 'node:fs';
+import { createInterface } from 'node:readline/promises';
 import { InvalidArgumentError } from 'commander';
 import { parse } from 'yaml';
 
@@ -26,3 +27,14 @@ export const rowCount = (text: string): number => {
   if (!/^\d+$/.test(text) || Number(text) < 1 || Number(text) > 500) throw new InvalidArgumentError('give a whole number from 1 to 500.');
   return Number(text);
 };
+
+/** Asks on a terminal; elsewhere the option must say it. */
+export async function confirm(question: string): Promise<boolean> {
+  if (!process.stdin.isTTY) return false;
+  const asking = createInterface({ input: process.stdin, output: process.stderr });
+  try {
+    return /^y(es)?$/i.test((await asking.question(`${question} [y/N] `)).trim());
+  } finally {
+    asking.close();
+  }
+}
