@@ -12,7 +12,7 @@ const main = resolve(import.meta.dirname, '../src/main.ts');
 
 describe('the command line', function () {
   // Each command is a process of its own, which a busy machine starts slowly.
-  this.timeout(90_000);
+  this.timeout(180_000);
   let office: Office;
   const folder = mkdtempSync(join(tmpdir(), 'cli-'));
   before(async function () {
@@ -100,7 +100,7 @@ describe('the command line', function () {
       const { out } = await monsoon([...args, '--json']);
       expect(() => JSON.parse(out), `${args.join(' ')}: ${out.slice(0, 80)}`).to.not.throw();
     }
-  }).timeout(60_000);
+  }).timeout(240_000);
 
   it('makes a lane from a file, and saves the file again as the next version', async () => {
     await office.client.makeCalendar('diary', 'From a file', '#12706d');

@@ -27,6 +27,7 @@ export * from './lane/definition.ts';
 export * from './lane/event-fields.ts';
 export * from './lane/lane-schema.ts';
 export * from './lane/links.ts';
+export * from './lane/quiet.ts';
 export * from './lane/when-back.ts';
 export * from './lane/when-source.ts';
 export type { Directory } from './maps/convert.ts';

@@ -1,4 +1,15 @@
-import { arrange, type Collection, compareLanes, nearestWord, parseLane, type RecordItem, sayLane, soundPart, starters } from '@monsoon/core';
+import {
+  arrange,
+  type Collection,
+  compareLanes,
+  nearestWord,
+  parseLane,
+  quietUntil,
+  type RecordItem,
+  sayLane,
+  soundPart,
+  starters,
+} from '@monsoon/core';
 import { loadZones } from '@monsoon/service';
 import { expect } from 'chai';
 
@@ -117,6 +128,24 @@ describe('arranging a lane from what is found', () => {
     expect(sayLane(two, { records: 'Tasks', calendar: 'Restoration' }).join(' '))
       .to.match(/Tasks and Restoration are kept alike, both ways\. In Restoration, new events are made/)
       .and.match(/When an event is deleted, it is made again/);
+  });
+
+  it('knows until when a lane is quiet, over midnight and through a change of clocks', () => {
+    const until = (quiet: { from: string; until: string } | null, now: string) => quietUntil({ quiet, zone: 'Europe/London' }, now, zones);
+    const night = { from: '22:00', until: '06:00' };
+    expect(until(null, '2026-06-01T12:00:00Z')).to.equal(null);
+    expect(until(night, '2026-06-01T12:00:00Z')).to.equal(null);
+    expect(until(night, '2026-06-01T21:00:00Z')).to.equal('2026-06-02T05:00:00Z');
+    expect(until(night, '2026-06-02T04:59:00Z')).to.equal('2026-06-02T05:00:00Z');
+    expect(until(night, '2026-06-02T05:00:00Z')).to.equal(null);
+    // Clocks go back in that night.
+    expect(until(night, '2026-10-24T22:30:00Z')).to.equal('2026-10-25T06:00:00Z');
+    expect(until({ from: '12:00', until: '13:00' }, '2026-12-01T12:30:00Z')).to.equal('2026-12-01T13:00:00Z');
+    expect(
+      soundPart({ quiet: { from: '9', until: '10:00' } }, null, zones)
+        .problems.map((p) => p.reason)
+        .join(),
+    ).to.match(/"9" is not a time such as 22:00/);
   });
 
   it('finds the word that was meant, and none where nothing is near', () => {

@@ -167,6 +167,23 @@ describe('arranging a lane', () => {
     }
   }).timeout(60_000);
 
+  it('lets nothing cross by itself in quiet hours, and what a person asks for at once', async () => {
+    const clock = (minutes: number) => new Date(Date.now() + minutes * 60_000).toISOString().slice(11, 16);
+    const quiet = { from: clock(-60), until: clock(90) };
+    const before = await office.client.lane('tuning-visits');
+    await office.client.changeLane('tuning-visits', before.version, { ...before.definition, zone: 'UTC', quiet });
+    const resting = await eventually('it rests', async () => {
+      const lane = await office.client.lane('tuning-visits');
+      return lane.nextRunAt?.slice(11, 16) === quiet.until && lane;
+    });
+    expect(resting.lastRun!.state).to.equal('done');
+    await office.frontDesk.call('PATCH', '/visits/V-1006', { instrument: 'Harrow studio upright' });
+    await new Promise((resolve) => setTimeout(resolve, 1500));
+    expect((await office.event('V-1006'))!.text).to.not.include('Harrow');
+    await office.run();
+    expect((await office.event('V-1006'))!.text).to.include('Harrow');
+  });
+
   it('stops a lane: what it made is removed where nobody edited it, the rest stays, and a new start makes it again', async () => {
     const { href } = await office.client.makeCalendar('diary', 'To be stopped', null);
     await office.client.makeLane('short', { ...laneFile(), calendar: { system: 'diary', calendar: href } });

@@ -36,6 +36,7 @@ export interface Edited {
   foreignEdits?: string;
   guard?: { removals?: number; removedPercent?: number; rewrittenPercent?: number };
   checkEvery?: number;
+  quiet?: { from: string; until: string } | null;
 }
 
 /** What every section of the editor works with. */

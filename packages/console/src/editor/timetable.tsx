@@ -1,6 +1,6 @@
 import { Link } from 'react-router';
 import { Card } from '../parts/basics.tsx';
-import { Count, Setting } from './controls.tsx';
+import { Count, Setting, Tick } from './controls.tsx';
 import type { Editing } from './draft.ts';
 
 export function Timetable({ lane, change, wrong, preview }: Editing) {
@@ -30,6 +30,48 @@ export function Timetable({ lane, change, wrong, preview }: Editing) {
           </span>
         )}
       </Setting>
+      <Setting
+        label="Quiet hours"
+        hint={`Nothing crosses by itself then, by the clock of ${lane.zone ?? 'the lane'}; what came up is looked at when they end.`}
+        wrong={wrong('/quiet')}
+      >
+        {(id) => (
+          <span className="flex flex-wrap items-center gap-2">
+            <Tick
+              label="from"
+              checked={lane.quiet != null}
+              onChange={(yes) => change((l) => ({ ...l, quiet: yes ? { from: '22:00', until: '06:00' } : null }))}
+            />
+            {lane.quiet != null && (
+              <>
+                <ClockTime
+                  id={id}
+                  label="Quiet from"
+                  value={lane.quiet.from}
+                  onChange={(from) => change((l) => ({ ...l, quiet: { until: l.quiet?.until ?? '06:00', from } }))}
+                />{' '}
+                until
+                <ClockTime
+                  label="Quiet until"
+                  value={lane.quiet.until}
+                  onChange={(until) => change((l) => ({ ...l, quiet: { from: l.quiet?.from ?? '22:00', until } }))}
+                />
+              </>
+            )}
+          </span>
+        )}
+      </Setting>
     </Card>
   );
 }
+
+const ClockTime = ({ id, label, value, onChange }: { id?: string; label: string; value: string; onChange: (value: string) => void }) => (
+  <input
+    id={id}
+    aria-label={label}
+    type="time"
+    value={value}
+    className="rounded border border-line bg-paper px-2 py-1"
+    onChange={(e) => e.target.value !== '' && onChange(e.target.value)}
+  />
+);

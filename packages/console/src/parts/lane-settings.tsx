@@ -62,6 +62,7 @@ export function LaneSettings({ lane }: { lane: LaneAnswer }) {
     ['Matched when first paired, by', d.matching.join(' and ') || null],
     ['Guard', `${d.guard.removals} removals or ${d.guard.removedPercent} %, ${d.guard.rewrittenPercent} % rewritten`],
     ['Regular check', `every ${d.checkEvery} minutes`],
+    ['Quiet hours', d.quiet === null ? null : `${d.quiet.from} to ${d.quiet.until}`],
   ];
   return (
     <Card title={`Version ${lane.version}`} aside={<span className="text-soft">as a file: monsoon lanes export {lane.slug}</span>}>

@@ -54,6 +54,7 @@ export function sayLane(lane: LaneDefinition, names: { records: string; calendar
     );
   else if (direction === '->' && lane.may.calendar.change)
     said.push(lane.foreignEdits === 'put back' ? 'Edits made on the calendar are put back.' : 'Edits made on the calendar are left alone.');
+  if (lane.quiet !== null) said.push(`Nothing crosses by itself from ${lane.quiet.from} to ${lane.quiet.until}.`);
   return said;
 }
 

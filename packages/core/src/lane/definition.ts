@@ -90,4 +90,6 @@ export interface LaneDefinition {
   guard: { removals: number; removedPercent: number; rewrittenPercent: number };
   /** minutes between two regular checks */
   checkEvery: number;
+  /** clock times of the lane's zone between which nothing crosses by itself; past midnight when the first is the later */
+  quiet: { from: string; until: string } | null;
 }

@@ -88,6 +88,7 @@ const fieldMaps = yup
   )
   .noUnknown();
 
+const clockTime = () => yup.string().matches(/^([01]\d|2[0-3]):[0-5]\d$/, '${path}: "${value}" is not a time such as 22:00');
 const name = () => yup.string().trim().min(1).max(200);
 const departure = (which: Departure) =>
   yup
@@ -217,6 +218,12 @@ export const laneSchema = yup
       })
       .noUnknown(),
     checkEvery: yup.number().integer().min(1).max(1440).default(10),
+    quiet: yup
+      .object({ from: clockTime().required(), until: clockTime().required() })
+      .noUnknown()
+      .nullable()
+      .default(null)
+      .test('different', '${path}: begins and ends at the same time; leave it out, or give two times', (v) => v == null || v.from !== v.until),
   })
   .noUnknown()
   .required();

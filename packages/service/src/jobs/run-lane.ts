@@ -1,7 +1,8 @@
+import { quietUntil } from '@monsoon/core';
 import { OutsideError } from '@monsoon/systems';
 import { and, asc, eq, inArray } from 'drizzle-orm';
 import type { App } from '../app.ts';
-import { isTrial, type LaneRow, openLane } from '../lanes/context.ts';
+import { definitionOf, isTrial, type LaneRow, openLane } from '../lanes/context.ts';
 import { type Executed, execute, noCounts } from '../run/execute.ts';
 import type { Scope } from '../run/gather.ts';
 import { executeStop } from '../run/stop.ts';
@@ -28,6 +29,7 @@ export async function runLane(app: App, job: LaneJob, stopping: AbortSignal): Pr
   if (lane.state === 'paused' && job.run === undefined) return;
   // With lapsed credentials there is nothing to try: the lane is woken when they are renewed.
   if (job.run === undefined && (await restsOn(app, lane))) return;
+  if (job.run === undefined && (await keepQuiet(app, lane, job))) return;
   await withLaneLock(app, lane, async () => {
     const run = await beginRun(app, lane, job);
     const log = app.log.child({ lane: lane.slug, run });
@@ -47,6 +49,16 @@ export async function runLane(app: App, job: LaneJob, stopping: AbortSignal): Pr
     await endRun(app, lane, run, result);
     log.info({ state: result.state, reason: result.reason, counts: result.counts }, 'run ended');
   });
+}
+
+/** In quiet hours nothing crosses by itself: whatever woke the lane is looked at when they end. A question that was answered does not wait. */
+async function keepQuiet(app: App, lane: LaneRow, job: LaneJob): Promise<boolean> {
+  const until = job.cause === 'settled' ? null : quietUntil(definitionOf(lane), new Date().toISOString(), app.zones);
+  if (until === null) return false;
+  await app.db.update(lanes).set({ nextRunAt: until }).where(eq(lanes.id, lane.id));
+  await addLaneJob(app.db, { lane: lane.id, cause: 'check', scope: 'auto' }, until);
+  await app.announcer.announce(['lanes']);
+  return true;
 }
 
 async function restsOn(app: App, lane: LaneRow): Promise<boolean> {

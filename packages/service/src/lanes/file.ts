@@ -156,6 +156,7 @@ function toWrite(lane: LaneDefinition, calendarName: string | null): Record<stri
     'foreignEdits',
     'guard',
     'checkEvery',
+    'quiet',
   ];
   return Object.fromEntries(order.flatMap((name) => (kept[name] === undefined ? [] : [[name, kept[name]]])));
 }
