@@ -10,7 +10,7 @@ import { account, dav, eventually } from '../../../test/support/servers.ts';
 const axe = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8');
 
 describe('the console in Chromium', function () {
-  this.timeout(60_000);
+  this.timeout(180_000);
   let office: Office;
   let browser: Browser;
   let page: Page;

@@ -21,7 +21,7 @@ const TABLES = `
   insert into task select n, 'Order felts ' || n, null, current_date + n, case when n > 5 then 'done' else 'open' end from generate_series(1, 7) n;`;
 
 describe('the lane editor in Chromium', function () {
-  this.timeout(90_000);
+  this.timeout(180_000);
   let office: Office;
   let database: { url: string; drop: () => Promise<void> };
   let client: pg.Client;
@@ -104,6 +104,9 @@ describe('the lane editor in Chromium', function () {
       .first()
       .waitFor();
     await tab('Fields');
+    await page.getByLabel('Another record, by its id').fill('V-1003');
+    await button('Show');
+    await eventually('the record of one’s choice', async () => (await page.getByLabel('Sample').inputValue()) === 'V-1003');
     await page.getByLabel('New title').waitFor();
     await page.getByLabel('New title').fill(`${(await page.getByLabel('New title').inputValue()).split(':')[0]}: Wren grand 999`);
     await page.getByText('instrument becomes Wren grand 999').waitFor();

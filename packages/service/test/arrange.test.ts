@@ -3,7 +3,7 @@ import { expect } from 'chai';
 import { parse } from 'yaml';
 import { plainVisits } from '../../../test/support/front-desk.ts';
 import { laneFile, type Office, openOffice } from '../../../test/support/office.ts';
-import { cyrus, dav, eventually } from '../../../test/support/servers.ts';
+import { account, cyrus, dav, eventually } from '../../../test/support/servers.ts';
 
 const by = <T>(items: T[], name: keyof T, value: unknown): T => items.find((i) => i[name] === value)!;
 
@@ -56,6 +56,19 @@ describe('arranging a lane', () => {
       .and.match(/looks like somebody's main calendar/);
     expect(await warnings({ filter: 'kind is empty' })).to.match(/the filter lets nothing through/);
     expect(await warnings({ filter: 'kind is not empty' })).to.match(/the filter lets everything through/);
+  });
+
+  it('goes on when credentials lapse half-way: what cannot be read is told, the rest is shown, and the draft is kept', async () => {
+    const draft = await office.client.makeDraft({ slug: 'half-way', definition: laneFile() });
+    await office.client.changeSystem('diary', { secrets: { password: 'lapsed' } });
+    const found = await office.client.preview({ definition: draft.definition });
+    expect(found.problems.map((p) => `${p.pointer} ${p.reason}`).join('\n')).to.match(/does not accept|credentials|password/);
+    expect((await office.client.saveDraft(draft.id, { version: draft.version, definition: draft.definition })).version).to.equal(2);
+    await office.client.changeSystem('diary', { secrets: { password: account.password } });
+    const { href } = await office.client.makeCalendar('diary', 'After the lapse', null);
+    const again = await office.client.preview({ definition: { ...draft.definition, calendar: { system: 'diary', calendar: href } } });
+    expect(again).to.deep.include({ problems: [] }).and.property('records').property('read').equal(12);
+    await office.client.dropDraft(draft.id);
   });
 
   it('tells what an edit on the calendar would change in the record, or why nothing', async () => {

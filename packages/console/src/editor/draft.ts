@@ -50,6 +50,8 @@ export interface Editing {
   preview: PreviewAnswer | undefined;
   /** what was found about a setting or below it */
   wrong: (pointer: string) => string[];
+  /** shows another record beside the picked ones */
+  showAlso: (record: string) => void;
   /** saves now, before something is done with the draft */
   saved: () => Promise<void>;
 }
@@ -111,9 +113,10 @@ export function useEditing(draft: LaneDraftAnswer): Editing & { saving: Saving; 
   useEffect(() => () => void saved().catch(() => undefined), [saved]);
 
   const shown = useSettled(JSON.stringify(lane), SHOW_AFTER);
+  const [also, setAlso] = useState<string[]>([]);
   const preview = useQuery({
-    queryKey: ['preview', draft.lane, shown],
-    queryFn: () => client.preview({ definition: JSON.parse(shown) as LaneDraft, ...(draft.lane === null ? {} : { lane: draft.lane }) }),
+    queryKey: ['preview', draft.lane, shown, also],
+    queryFn: () => client.preview({ definition: JSON.parse(shown) as LaneDraft, show: also, ...(draft.lane === null ? {} : { lane: draft.lane }) }),
     placeholderData: keepPreviousData,
     staleTime: 30_000,
     gcTime: 60_000,
@@ -129,6 +132,7 @@ export function useEditing(draft: LaneDraftAnswer): Editing & { saving: Saving; 
     changeSlug: setSlug,
     preview: preview.data,
     wrong,
+    showAlso: (record) => setAlso((now) => [...new Set([record, ...now])].slice(0, 20)),
     saved,
     saving,
     previewFailure: preview.isError ? reasonOf(preview.error) : null,

@@ -3,7 +3,7 @@ import { propertyNames, sayAny } from '@monsoon/core/text';
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { client, reasonOf } from '../data.ts';
-import { Card } from '../parts/basics.tsx';
+import { Button, Card } from '../parts/basics.tsx';
 import { Choice, Words } from './controls.tsx';
 import type { Edited, Editing } from './draft.ts';
 
@@ -74,6 +74,7 @@ const fieldsOf = (item: PreviewAnswer['items'][number]) => item.fields as Record
 /** A record left, and the event that it becomes right. */
 function Crossing({ editing, preview }: { editing: Editing; preview: PreviewAnswer }) {
   const [wanted, setWanted] = useState<string | null>(null);
+  const [typed, setTyped] = useState('');
   const item = preview.items.find((i) => i.recordId === wanted) ?? preview.items[0];
   if (item === undefined) return null;
   return (
@@ -86,6 +87,20 @@ function Crossing({ editing, preview }: { editing: Editing; preview: PreviewAnsw
           options={preview.items.map((i) => ({ value: i.recordId, label: `${i.label} (${i.about})` }))}
           onChange={setWanted}
         />
+        <form
+          className="mt-1.5 flex gap-1.5"
+          onSubmit={(e) => {
+            e.preventDefault();
+            editing.showAlso(typed.trim());
+            setWanted(typed.trim());
+          }}
+        >
+          <Words label="Another record, by its id" place="another record, by its id" value={typed} onChange={setTyped} />
+          <Button type="submit" disabled={typed.trim() === ''}>
+            Show
+          </Button>
+        </form>
+        {wanted !== null && wanted !== item.recordId && <p className="text-soft">There is no record "{wanted}" among those that were read.</p>}
       </div>
       {item.moments.map((m) => (
         <div key={m.moment} className="border-t border-line">

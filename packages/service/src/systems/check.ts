@@ -139,14 +139,23 @@ export function differences(before: Collection[], now: Collection[], at: string)
 
 const usedBy = (system: string) => or(eq(lanes.recordsSystem, system), eq(lanes.calendarSystem, system));
 
-/** Its credentials are not accepted: its lanes rest, with one notice at the system instead of an error each time. */
+/**
+ * Its credentials are not accepted: its lanes rest, with one notice at the system instead of an error each time. Where
+ * they were renewed while the check was under way, it says nothing of the new ones.
+ */
 async function lapse(app: App, row: SystemRow, reason: string): Promise<void> {
-  await app.db
-    .update(systems)
-    .set({ lapsedAt: row.lapsedAt ?? new Date().toISOString(), lapsedReason: reason })
-    .where(eq(systems.id, row.id));
-  const trouble = `rests until the credentials of ${row.name} are renewed: ${reason}`;
-  await app.db.update(lanes).set({ trouble, nextRunAt: null }).where(usedBy(row.id));
+  const found = await app.db.transaction(async (tx) => {
+    const [now] = await tx.select().from(systems).where(eq(systems.id, row.id)).for('update');
+    if (now === undefined || now.secrets !== row.secrets || now.authorisedAt !== row.authorisedAt) return false;
+    await tx
+      .update(systems)
+      .set({ lapsedAt: now.lapsedAt ?? new Date().toISOString(), lapsedReason: reason })
+      .where(eq(systems.id, row.id));
+    const trouble = `rests until the credentials of ${row.name} are renewed: ${reason}`;
+    await tx.update(lanes).set({ trouble, nextRunAt: null }).where(usedBy(row.id));
+    return true;
+  });
+  if (!found) return;
   app.log.warn({ system: row.slug }, 'the credentials of a system lapsed; its lanes rest');
   await app.announcer.announce(['systems', 'lanes']);
 }
