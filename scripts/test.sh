@@ -4,4 +4,5 @@ set -euo pipefail
 cd "$(dirname "$0")/.."
 bash scripts/setup.sh test
 . scripts/servers.sh
+export MONSOON_TEST_BUILT=1
 node node_modules/mocha/bin/mocha.js "$@"

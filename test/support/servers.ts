@@ -67,7 +67,7 @@ export async function listEvents(base: string, calendar: string): Promise<string
 }
 
 /** Waits until something holds; the time is a limit, not a measure. */
-export async function eventually<T>(what: string, look: () => Promise<T | null | undefined | false>, limit = 10_000): Promise<T> {
+export async function eventually<T>(what: string, look: () => Promise<T | null | undefined | false>, limit = 30_000): Promise<T> {
   const until = Date.now() + limit;
   let last: unknown;
   for (;;) {

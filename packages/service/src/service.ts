@@ -12,6 +12,7 @@ import { openAnnouncer } from './jobs/announcements.ts';
 import { openLiveness } from './jobs/liveness.ts';
 import { addCheckJob, startWorker } from './jobs/queue.ts';
 import { ensureChecks, runLane } from './jobs/run-lane.ts';
+import { sendTelling } from './jobs/tell.ts';
 import { openDatabase } from './storage/database.ts';
 import { startPrivatePostgres } from './storage/private-postgres.ts';
 import { openVault } from './storage/secrets.ts';
@@ -76,6 +77,7 @@ export async function startService(config: Config, lost: () => void = () => unde
       runLane: (job) => runLane(app, job, stopping.signal),
       checkSystem: (system) => checkOne(app, system),
       checkDue: () => checkDue(app),
+      tell: (telling) => sendTelling(app, telling),
     });
     await ensureChecks(app);
     watches = watchSystems(app);

@@ -1,7 +1,7 @@
 import type { PreviewAnswer } from '@monsoon/core';
 import { expect } from 'chai';
 import { parse } from 'yaml';
-import { plainVisits } from '../../../test/support/front-desk.ts';
+import { plainVisits, startStandin } from '../../../test/support/front-desk.ts';
 import { laneFile, type Office, openOffice } from '../../../test/support/office.ts';
 import { account, cyrus, dav, eventually } from '../../../test/support/servers.ts';
 
@@ -195,6 +195,33 @@ describe('arranging a lane', () => {
     expect((await office.event('V-1006'))!.text).to.not.include('Harrow');
     await office.run();
     expect((await office.event('V-1006'))!.text).to.include('Harrow');
+  });
+
+  it('tells those who are named when a person is needed, once for each cause', async () => {
+    const room = await startStandin('post-room', ['--smtp-port', '0', '--user', 'monsoon:post']);
+    const mails = async () =>
+      ((await (await fetch(`${room.address}/api/mails`)).json()) as { items: { to: string[]; subject: string; text: string }[] }).items;
+    const told = { ...laneFile(), name: 'Told', tell: ['ines@alder-wren.example'] };
+    expect((await office.client.preview({ definition: told })).warnings).to.include('nobody can be told: no mail server is connected');
+    const settings = {
+      address: `smtp://127.0.0.1:${/smtp:\/\/127\.0\.0\.1:(\d+)/.exec(room.said)![1]}`,
+      from: 'monsoon@alder-wren.example',
+      user: 'monsoon',
+    };
+    await office.client.connect({ slug: 'post', name: 'Post', kind: 'mail', settings, secrets: { password: 'post' } });
+    const { href } = await office.client.makeCalendar('diary', 'Told', null);
+    await office.client.makeLane('told', { ...told, calendar: { system: 'diary', calendar: href } });
+    await eventually('the first run', async () => (await office.client.lane('told')).lastRun?.state === 'done');
+    expect(await mails()).to.deep.equal([]);
+    const [item] = (await office.client.items('told', { state: 'agreed', limit: 1 })).items;
+    await dav(office.diary, 'DELETE', item!.href!);
+    await office.settled(await office.client.run('told', { sweep: true }));
+    await office.settled(await office.client.run('told', { sweep: true }));
+    const [mail, ...more] = await eventually('the mail', async () => ((await mails()).length > 0 ? mails() : null));
+    expect(more).to.deep.equal([]);
+    expect(mail).to.deep.include({ to: ['ines@alder-wren.example'], subject: 'Told: 1 question waits for you' });
+    expect(mail!.text).to.include(`${office.address}/holds`);
+    room.stop();
   });
 
   it('stops a lane: what it made is removed where nobody edited it, the rest stays, and a new start makes it again', async () => {

@@ -37,6 +37,7 @@ export interface Edited {
   guard?: { removals?: number; removedPercent?: number; rewrittenPercent?: number };
   checkEvery?: number;
   quiet?: { from: string; until: string } | null;
+  tell?: string[];
 }
 
 /** What every section of the editor works with. */

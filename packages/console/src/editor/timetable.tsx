@@ -1,9 +1,16 @@
+import { useState } from 'react';
 import { Link } from 'react-router';
 import { Card } from '../parts/basics.tsx';
-import { Count, Setting, Tick } from './controls.tsx';
+import { Count, Setting, Tick, Words } from './controls.tsx';
 import type { Editing } from './draft.ts';
 
 export function Timetable({ lane, change, wrong, preview }: Editing) {
+  const [typed, setTyped] = useState<string | null>(null);
+  const tell = (text: string) => {
+    setTyped(text);
+    const addresses = text.split(/[\s,;]+/).filter((a) => a !== '');
+    change((l) => ({ ...l, tell: addresses }));
+  };
   return (
     <Card title="Timetable">
       <p className="px-3 pt-2">
@@ -60,6 +67,13 @@ export function Timetable({ lane, change, wrong, preview }: Editing) {
             )}
           </span>
         )}
+      </Setting>
+      <Setting
+        label="Who is told"
+        hint="E-mail addresses, with commas between; a mail when the lane asks something, is held, or begins to fail."
+        wrong={wrong('/tell')}
+      >
+        {(id) => <Words id={id} value={typed ?? (lane.tell ?? []).join(', ')} place="ines@alder-wren.example" onChange={tell} />}
       </Setting>
     </Card>
   );

@@ -92,4 +92,6 @@ export interface LaneDefinition {
   checkEvery: number;
   /** clock times of the lane's zone between which nothing crosses by itself; past midnight when the first is the later */
   quiet: { from: string; until: string } | null;
+  /** e-mail addresses of those who are told when the lane needs a person */
+  tell: string[];
 }

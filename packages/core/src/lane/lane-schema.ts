@@ -224,6 +224,7 @@ export const laneSchema = yup
       .nullable()
       .default(null)
       .test('different', '${path}: begins and ends at the same time; leave it out, or give two times', (v) => v == null || v.from !== v.until),
+    tell: yup.array(yup.string().email('${path}: "${value}" is no e-mail address').max(200).required()).max(20).default([]),
   })
   .noUnknown()
   .required();

@@ -6,6 +6,7 @@ import type { Logger } from 'pino';
 import type { StopWith } from '../run/stop.ts';
 import type { Database, Transaction } from '../storage/database.ts';
 import type { Liveness } from './liveness.ts';
+import type { Telling } from './tell.ts';
 
 /** What a lane's job is told. */
 export interface LaneJob {
@@ -49,7 +50,13 @@ export async function addCheckJob(db: Database, system: string): Promise<void> {
   );
 }
 
+/** Has people told; a mail server that is away is tried again for about a quarter of an hour. */
+export async function addTelling(db: Database | Transaction, telling: Telling): Promise<void> {
+  await db.execute(sql`select graphile_worker.add_job('tell', payload := ${JSON.stringify(telling)}::json, max_attempts := 6)`);
+}
+
 export interface Work {
+  tell(telling: Telling): Promise<void>;
   runLane(job: LaneJob): Promise<void>;
   checkSystem(system: string): Promise<void>;
   /** checks every system whose daily check is due */
@@ -72,6 +79,7 @@ export async function startWorker(pool: pg.Pool, log: Logger, liveness: Liveness
     taskList: {
       'run-lane': async (payload) => work.runLane(payload as LaneJob),
       'check-system': async (payload) => work.checkSystem((payload as { system: string }).system),
+      tell: async (payload) => work.tell(payload as Telling),
       'check-due': async () => work.checkDue(),
     },
     // At odd minutes, so that not every installation of the world asks at the full hour.

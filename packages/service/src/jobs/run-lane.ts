@@ -10,7 +10,8 @@ import { executeUndo } from '../run/undo.ts';
 import { journalOf, makingsOf } from '../storage/journal-of.ts';
 import { runStore } from '../storage/run-store.ts';
 import { cursors, lanes, runs, systems } from '../storage/schema.ts';
-import { addLaneJob, type LaneJob } from './queue.ts';
+import { addLaneJob, addTelling, type LaneJob } from './queue.ts';
+import { tellingOf } from './tell.ts';
 
 /** Both sides are read whole at least this often, because change lists can forget. */
 const SWEEP_EVERY = 24 * 3_600_000;
@@ -186,6 +187,8 @@ async function endRun(app: App, lane: LaneRow, run: string, result: Executed): P
       .set({ failures, trouble: result.state === 'done' ? null : result.reason, lastRunAt: endedAt, nextRunAt })
       .where(eq(lanes.id, lane.id));
     if (nextRunAt !== null) await addLaneJob(tx, { lane: lane.id, cause: 'check', scope: 'auto' }, nextRunAt);
+    const telling = tellingOf(app, { ...lane, definition: definitionOf(lane) }, run, result, failures);
+    if (telling !== null) await addTelling(tx, telling);
   });
   await app.announcer.announce(['runs', 'lanes', 'items', 'journal', 'holds', 'systems']);
 }

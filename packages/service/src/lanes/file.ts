@@ -157,6 +157,7 @@ function toWrite(lane: LaneDefinition, calendarName: string | null): Record<stri
     'guard',
     'checkEvery',
     'quiet',
+    'tell',
   ];
   return Object.fromEntries(order.flatMap((name) => (kept[name] === undefined ? [] : [[name, kept[name]]])));
 }

@@ -5,7 +5,7 @@ import type { App } from '../app.ts';
 import { withDirectories } from '../run/directories.ts';
 import { lanes, pairs } from '../storage/schema.ts';
 import { judgeAll, lookAtEvents, showItems, tryBack } from './judge-samples.ts';
-import { remarks, usedElsewhere } from './remarks.ts';
+import { nobodyToTell, remarks, usedElsewhere } from './remarks.ts';
 import { calendarsFresh, describeFresh, forgetSamples, sampleEvents, sampleRecords } from './samples.ts';
 import { type FoundSides, findSides } from './save.ts';
 
@@ -62,7 +62,7 @@ export async function preview(app: App, ask: PreviewRequest, signal: AbortSignal
   const names = { records: collection?.label ?? 'the records', calendar: calendar?.name ?? 'the calendar' };
   return {
     problems,
-    warnings: [...(await usedElsewhere(app, sides, lane?.id)), ...remarks(context, sides, judged, arrived)],
+    warnings: [...(await usedElsewhere(app, sides, lane?.id)), ...(await nobodyToTell(app, definition)), ...remarks(context, sides, judged, arrived)],
     says: sayLane(definition, names),
     push: open.records?.notice !== undefined || open.records?.watch !== undefined,
     records: judged === null ? null : { name: collection!.label, read: records!.items.length, complete: records!.complete, ...judged },

@@ -1,7 +1,7 @@
 import type { LaneContext } from '@monsoon/core';
 import { and, eq, ne, or } from 'drizzle-orm';
 import type { App } from '../app.ts';
-import { lanes } from '../storage/schema.ts';
+import { lanes, systems } from '../storage/schema.ts';
 import type { Arrived, Tally } from './judge-samples.ts';
 import type { FoundSides } from './save.ts';
 
@@ -53,4 +53,10 @@ export function remarks(
     else if (definition.filter !== null && filtered === 0 && judged.crossing > 0) said.push('the filter lets everything through');
   }
   return said;
+}
+
+/** People are to be told, and nothing can carry a mail. */
+export async function nobodyToTell(app: App, { tell }: LaneContext['definition']): Promise<string[]> {
+  if (tell.length === 0 || (await app.db.$count(systems, eq(systems.kind, 'mail'))) > 0) return [];
+  return ['nobody can be told: no mail server is connected'];
 }
