@@ -7,6 +7,8 @@ import { account, cyrus, dav, eventually } from '../../../test/support/servers.t
 
 const by = <T>(items: T[], name: keyof T, value: unknown): T => items.find((i) => i[name] === value)!;
 
+import { sayFields } from '../src/lanes/samples.ts';
+
 describe('arranging a lane', () => {
   let office: Office;
   before(async () => {
@@ -45,6 +47,15 @@ describe('arranging a lane', () => {
       reason:
         'column 1: there is no field "kynd"; there are customer, email, instrument, kind, start, length, status, technician, private, venue, address, site, guests, notes; did you mean "kind"?',
     });
+  });
+
+  it('shows the times of records by the clock that they name', () => {
+    const said = (time: string) => sayFields({ fields: { time } })['time'];
+    expect(said('2026-10-24T09:00:00Z[Europe/London]')).to.equal('2026-10-24 09:00 UTC');
+    expect(said('2026-10-24T10:00:00+01:00[Europe/London]')).to.equal('2026-10-24 10:00 Europe/London');
+    expect(said('2026-10-24T10:00:00[Europe/London]')).to.equal('2026-10-24 10:00 Europe/London');
+    expect(said('2026-10-24T10:00:00+01:00')).to.equal('2026-10-24 10:00 +01:00');
+    expect(said('2026-10-24')).to.equal('2026-10-24');
   });
 
   it('warns of what people do by mistake', async () => {

@@ -67,11 +67,11 @@ export const sampleEvents = (calendars: Calendars, calendar: string, signal: Abo
     return { events: [...read.values()].filter((e) => e !== null), listed };
   });
 
-/** A date-time with its offset or zone (RFC 9557). */
+/** A date-time with its offset or zone (RFC 9557). With Z the clock is that of UTC, whatever zone is named beside it. */
 const DATE_TIME = /^(\d{4}-\d\d-\d\d)T(\d\d:\d\d)(?::\d\d(?:\.\d+)?)?(Z|[+-]\d\d:\d\d)?(?:\[([^\]]+)\])?$/;
 const asPeopleWrite = (text: string) =>
   text.replace(DATE_TIME, (_all, day: string, time: string, offset: string | undefined, zone: string | undefined) =>
-    `${day} ${time} ${zone ?? (offset === 'Z' ? 'UTC' : (offset ?? ''))}`.trim(),
+    `${day} ${time} ${offset === 'Z' ? 'UTC' : (zone ?? offset ?? '')}`.trim(),
   );
 
 /** What a record's fields say, in words; times as people write them. */
