@@ -42,6 +42,8 @@ describe('arranging a lane', () => {
     expect(whole.says[0]).to.match(/Tuning visits go to/);
     const wrong = await look({ ...laneFile(), filter: 'kynd is tuning', records: { system: 'front-desk', collection: 'visist' } });
     expect(wrong.problems.map((p) => p.reason).join()).to.match(/no collection "visist".*did you mean "visits"\?/);
+    const people = await look({ ...laneFile(), fields: { title: { copy: 'instrument' }, attendees: { people: 'guests' } } });
+    expect(people.people).to.deep.equal([{ field: 'guests', named: 0, found: 0 }]);
     expect((await look({ ...laneFile(), filter: 'kynd is tuning' })).problems).to.deep.include({
       pointer: '/filter/field',
       reason:

@@ -1,4 +1,4 @@
-import { type Field, type FieldMap, type MappableName, properties } from '@monsoon/core';
+import { type Collection, type Field, type FieldMap, type MappableName, type PreviewAnswer, properties } from '@monsoon/core';
 import { Plus, X } from 'lucide-react';
 import { type ReactNode, useState } from 'react';
 import { Button } from '../parts/basics.tsx';
@@ -7,6 +7,74 @@ import { Choice, Words } from './controls.tsx';
 import { without } from './draft.ts';
 import { begin, ofTypes } from './map-kinds.ts';
 
+type PeopleMap = FieldMap & { people: string; in?: string | undefined; email?: string | undefined };
+
+/** People by e-mail: named in the record itself, or referred to and looked up in another collection. */
+function PeopleFields({
+  map,
+  fields,
+  wrong,
+  collections,
+  found,
+  onChange,
+}: {
+  map: PeopleMap;
+  fields: readonly Field[];
+  wrong: boolean;
+  collections: readonly Collection[];
+  found: PreviewAnswer['people'];
+  onChange: (map: FieldMap) => void;
+}) {
+  const refers = fields.find((f) => f.name === map.people)?.type.startsWith('reference') === true;
+  const inside = collections.find((c) => c.name === map.in);
+  const counted = found.find((p) => p.field === map.people);
+  const choose = (people: string) => {
+    const looked = fields.find((f) => f.name === people)?.type.startsWith('reference') === true;
+    const withEmail = collections.find((c) => c.fields.some((f) => f.name === 'email'));
+    onChange(
+      (looked
+        ? { ...map, people, in: map.in ?? withEmail?.name ?? '' }
+        : without(without({ ...map, people } as PeopleMap, 'in'), 'email')) as FieldMap,
+    );
+  };
+  return (
+    <div className="grid gap-1">
+      <Choice
+        label="People"
+        value={map.people}
+        wrong={wrong}
+        empty="Choose a field"
+        options={ofTypes(fields, ['person', 'people', 'reference', 'references'])}
+        onChange={choose}
+      />
+      {refers && (
+        <span className="flex flex-wrap items-center gap-1.5">
+          looked up in
+          <Choice
+            label="Looked up in"
+            value={map.in ?? ''}
+            empty="Choose a collection"
+            options={collections.map((c) => ({ value: c.name, label: c.label }))}
+            onChange={(collection) => onChange({ ...map, in: collection } as FieldMap)}
+          />
+          by
+          <Choice
+            label="Field with the address"
+            value={map.email ?? 'email'}
+            options={ofTypes(inside?.fields ?? [], ['text', 'long text', 'web address'])}
+            onChange={(email) => onChange({ ...map, email } as FieldMap)}
+          />
+        </span>
+      )}
+      {counted !== undefined && (
+        <p className="text-soft">
+          {counted.found} of {counted.named} named have an address
+        </p>
+      )}
+    </div>
+  );
+}
+
 /** The fields and values of one map, by its kind. */
 export function MapFields({
   property,
@@ -14,6 +82,8 @@ export function MapFields({
   fields,
   values,
   wrong,
+  collections,
+  found,
   onChange,
 }: {
   property: MappableName;
@@ -21,6 +91,8 @@ export function MapFields({
   fields: readonly Field[];
   values: Values;
   wrong: boolean;
+  collections: readonly Collection[];
+  found: PreviewAnswer['people'];
   onChange: (map: FieldMap) => void;
 }) {
   const fallback = !('fixed' in map) && !('page' in map) && properties[property].set !== true && (
@@ -46,17 +118,7 @@ export function MapFields({
         {fallback}
       </>
     );
-  if ('people' in map)
-    return (
-      <Choice
-        label="People"
-        value={map.people}
-        wrong={wrong}
-        empty="Choose a field"
-        options={ofTypes(fields, ['person', 'people', 'reference', 'references'])}
-        onChange={(people) => onChange({ ...map, people })}
-      />
-    );
+  if ('people' in map) return <PeopleFields map={map} fields={fields} wrong={wrong} collections={collections} found={found} onChange={onChange} />;
   if ('page' in map) return null;
   if ('fixed' in map) {
     const known = properties[property].values;

@@ -1,4 +1,4 @@
-import { type Field, type FieldMap, type MappableName, mappableNames } from '@monsoon/core';
+import { type Collection, type Field, type FieldMap, type MappableName, mappableNames, type PreviewAnswer } from '@monsoon/core';
 import { Plus, X } from 'lucide-react';
 import { Button, Card } from '../parts/basics.tsx';
 import type { Values } from './conditions.tsx';
@@ -8,8 +8,8 @@ import { MapFields } from './map-fields.tsx';
 import { begin, fittingKinds, type Kind, kindOf, kinds } from './map-kinds.ts';
 
 /** Every property of an event, and how it corresponds to the record's fields. */
-export function Maps(editing: Editing & { fields: readonly Field[]; values: Values }) {
-  const { lane, change, fields, values, wrong } = editing;
+export function Maps(editing: Editing & { fields: readonly Field[]; values: Values; collections: readonly Collection[] }) {
+  const { lane, change, fields, values, wrong, collections, preview } = editing;
   const maps = lane.fields ?? {};
   const used = mappableNames.filter((p) => maps[p] !== undefined);
   const free = mappableNames.filter((p) => maps[p] === undefined);
@@ -32,6 +32,8 @@ export function Maps(editing: Editing & { fields: readonly Field[]; values: Valu
                 direction={lane.direction ?? '->'}
                 fields={fields}
                 values={values}
+                collections={collections}
+                found={preview?.people ?? []}
                 wrong={wrong(all.length > 1 ? `/fields/${property}/${i}` : `/fields/${property}`)}
                 onChange={(next) =>
                   put(
@@ -72,6 +74,8 @@ function MapRow({
   direction,
   fields,
   values,
+  collections,
+  found,
   wrong,
   onChange,
 }: {
@@ -80,6 +84,8 @@ function MapRow({
   direction: Direction;
   fields: readonly Field[];
   values: Values;
+  collections: readonly Collection[];
+  found: PreviewAnswer['people'];
   wrong: string[];
   onChange: (map: FieldMap | null) => void;
 }) {
@@ -96,7 +102,16 @@ function MapRow({
             options={all.map((k) => ({ value: k, label: kinds[k] }))}
             onChange={(k) => onChange(begin(k as Kind, property, fields, values, map))}
           />
-          <MapFields property={property} map={map} fields={fields} values={values} wrong={bad} onChange={onChange} />
+          <MapFields
+            property={property}
+            map={map}
+            fields={fields}
+            values={values}
+            wrong={bad}
+            collections={collections}
+            found={found}
+            onChange={onChange}
+          />
         </div>
         <Choice
           label={`Direction of ${property}`}

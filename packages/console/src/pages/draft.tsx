@@ -131,7 +131,7 @@ function Editor({ draft }: { draft: LaneDraftAnswer }) {
             <Tabs.Content value="fields">
               <Suggested {...all} />
               <Moments {...all} fields={fields} />
-              <Maps {...all} fields={fields} values={values} />
+              <Maps {...all} fields={fields} values={values} collections={(collections.data?.items ?? []) as never} />
             </Tabs.Content>
             <Tabs.Content value="departures">
               <DeparturesSection {...all} fields={fields} />

@@ -122,6 +122,8 @@ export const previewShape = yup
         })
         .noUnknown(),
     ),
+    /** for each field whose people become attendees: how many are named, and how many of them have an address */
+    people: list(yup.object({ field: text(), named: count(), found: count() }).noUnknown()),
     back: yup
       .object({ fields: anyObject('fields that would change'), reason: maybe() })
       .noUnknown()

@@ -176,3 +176,18 @@ export function tryBack(context: LaneContext, { items }: SampledRecords, edit: N
     return { fields: {}, reason: error.message };
   }
 }
+
+/** Of the people that fields name: how many have an address, their own or that of the collection where they are looked up. */
+export function countPeople({ definition, directories }: LaneContext, { items }: SampledRecords): PreviewAnswer['people'] {
+  const maps = [definition.fields.attendees, ...definition.moments.map((m) => m.fields?.attendees)].flatMap((m) => [m ?? []].flat());
+  return maps.flatMap((map) => {
+    if (!('people' in map)) return [];
+    const emails = map.in === undefined ? undefined : directories?.get(map.in)?.emails;
+    const addressed = (value: unknown): boolean => {
+      const one = value as { id?: string; email?: string };
+      return one.id === undefined ? (one.email ?? '') !== '' : emails?.has(one.id) === true;
+    };
+    const people = items.flatMap((r): unknown[] => [r.fields[map.people] ?? []].flat()).filter((v) => v !== null && typeof v === 'object');
+    return [{ field: map.people, named: people.length, found: people.filter(addressed).length }];
+  });
+}

@@ -4,7 +4,7 @@ import { and, eq, inArray } from 'drizzle-orm';
 import type { App } from '../app.ts';
 import { withDirectories } from '../run/directories.ts';
 import { lanes, pairs } from '../storage/schema.ts';
-import { judgeAll, lookAtEvents, showItems, tryBack } from './judge-samples.ts';
+import { countPeople, judgeAll, lookAtEvents, showItems, tryBack } from './judge-samples.ts';
 import { nobodyToTell, remarks, usedElsewhere } from './remarks.ts';
 import { calendarsFresh, describeFresh, forgetSamples, sampleEvents, sampleRecords } from './samples.ts';
 import { type FoundSides, findSides } from './save.ts';
@@ -69,6 +69,7 @@ export async function preview(app: App, ask: PreviewRequest, signal: AbortSignal
     events: arrived === null ? null : { name: calendar!.name, listed: events!.listed, read: events!.events.length, ...arrived.counts },
     items: records === null || collection === null ? [] : showItems(context, records, ask.show),
     newcomers: definition.direction === '->' || collection === null ? [] : (arrived?.shown ?? []),
+    people: records === null ? [] : countPeople(context, records),
     back: ask.edit === undefined || records === null ? null : tryBack(context, records, ask.edit),
   };
 }
