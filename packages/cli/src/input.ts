@@ -28,6 +28,12 @@ export const rowCount = (text: string): number => {
   return Number(text);
 };
 
+/** A version of a lane, for arguments and options. */
+export const versionNumber = (text: string): number => {
+  if (!/^[1-9]\d{0,8}$/.test(text)) throw new InvalidArgumentError('give the number of a version, such as 2.');
+  return Number(text);
+};
+
 /** Asks on a terminal; elsewhere the option must say it. */
 export async function confirm(question: string): Promise<boolean> {
   if (!process.stdin.isTTY) return false;

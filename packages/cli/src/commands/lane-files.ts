@@ -3,7 +3,7 @@ import { basename, extname } from 'node:path';
 import type { LaneFileCheck } from '@monsoon/core';
 import type { Command } from 'commander';
 import { withContext } from '../context.ts';
-import { confirm, WrongInput } from '../input.ts';
+import { confirm, versionNumber, WrongInput } from '../input.ts';
 import { exits, paint, print, printJson, table, time } from '../output.ts';
 import { printForecast } from './lanes.ts';
 
@@ -92,12 +92,14 @@ export function laneFileCommands(program: Command): void {
       }),
     );
   lanes
-    .command('export <lane> [version]')
+    .command('export')
+    .argument('<lane>')
+    .argument('[version]', 'the last unless said', versionNumber)
     .description('the lane file of a lane, with its comments; of the last version unless said')
     .addHelpText('after', '\nExample:\n  monsoon lanes export tuning-visits > tuning-visits.yaml')
     .action(
-      withContext(program, async ({ client, json }, slug: string, version: string | undefined) => {
-        const file = await client.laneFile(slug, version === undefined ? undefined : Number(version));
+      withContext(program, async ({ client, json }, slug: string, version: number | undefined) => {
+        const file = await client.laneFile(slug, version);
         if (json) return printJson(file);
         process.stdout.write(file.text);
       }),
@@ -118,8 +120,8 @@ export function laneFileCommands(program: Command): void {
   lanes
     .command('compare <lane>')
     .description('what differs between two versions of a lane, or between a lane file and the lane')
-    .option('--from <n>', 'a version; the one before the last unless said', Number)
-    .option('--to <n>', 'a version; the last unless said', Number)
+    .option('--from <n>', 'a version; the one before the last unless said', versionNumber)
+    .option('--to <n>', 'a version; the last unless said', versionNumber)
     .option('-f, --file <file>', 'a lane file, against the lane as it is')
     .addHelpText(
       'after',
@@ -138,6 +140,8 @@ export function laneFileCommands(program: Command): void {
         const { items } = await client.versions(slug);
         const to = options.to ?? items[0]?.version ?? 1;
         const from = options.from ?? to - 1;
+        const unknown = [from, to].find((n) => n !== 0 && !items.some((v) => v.version === n));
+        if (unknown !== undefined) throw new WrongInput(`${slug} has the versions 1 to ${items[0]?.version ?? 1}; there is no ${unknown}`);
         const between = items.filter((v) => v.version > Math.min(from, to) && v.version <= Math.max(from, to)).reverse();
         const changes = mergeChanges(between.map((v) => v.changes));
         const turned = from > to ? changes.map((c) => ({ ...c, before: c.after, after: c.before })) : changes;
@@ -146,12 +150,14 @@ export function laneFileCommands(program: Command): void {
       }),
     );
   lanes
-    .command('bring-back <lane> <version>')
+    .command('bring-back')
+    .argument('<lane>')
+    .argument('<version>', 'the version to save again', versionNumber)
     .description('save an earlier version as the next one')
     .option('--yes', 'do not ask: for scripts')
     .action(
-      withContext(program, async ({ client, json }, slug: string, version: string, options: { yes?: boolean }) => {
-        const { text } = await client.laneFile(slug, Number(version));
+      withContext(program, async ({ client, json }, slug: string, version: number, options: { yes?: boolean }) => {
+        const { text } = await client.laneFile(slug, version);
         const checked = await client.checkLaneFile(slug, text);
         if (!json) print(changesTable(checked.changes));
         if (options.yes !== true && !(await confirm('\nSave it as the next version?')))

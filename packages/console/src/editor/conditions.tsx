@@ -2,7 +2,7 @@ import { type Condition, type Field, fittingTests, formatCondition, type Leaf, p
 import { Plus, X } from 'lucide-react';
 import { useId, useState } from 'react';
 import { Button } from '../parts/basics.tsx';
-import { Choice, Tick, Words, Wrong } from './controls.tsx';
+import { Choice, Tick, Words, Wrong } from '../parts/controls.tsx';
 
 export type Values = Record<string, { value: string; count: number }[]>;
 

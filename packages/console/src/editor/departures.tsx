@@ -1,6 +1,6 @@
 import { conflictRules, departureChoices, type Field, propertyNames } from '@monsoon/core';
 import { Card } from '../parts/basics.tsx';
-import { Choice, Count, Setting, Words } from './controls.tsx';
+import { Choice, Count, Setting, Words } from '../parts/controls.tsx';
 import type { Edited, Editing } from './draft.ts';
 
 type Which = keyof typeof departureChoices;

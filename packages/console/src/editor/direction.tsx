@@ -1,5 +1,5 @@
 import { Card } from '../parts/basics.tsx';
-import { Cards, Setting, Tick, Words, Wrong } from './controls.tsx';
+import { Cards, Setting, Tick, Words, Wrong } from '../parts/controls.tsx';
 import type { Direction, Editing } from './draft.ts';
 
 const ways = [

@@ -2,8 +2,8 @@ import { type Collection, type Field, type FieldMap, type MappableName, type Pre
 import { Plus, X } from 'lucide-react';
 import { type ReactNode, useState } from 'react';
 import { Button } from '../parts/basics.tsx';
+import { Choice, Words } from '../parts/controls.tsx';
 import type { Values } from './conditions.tsx';
-import { Choice, Words } from './controls.tsx';
 import { without } from './draft.ts';
 import { begin, ofTypes } from './map-kinds.ts';
 

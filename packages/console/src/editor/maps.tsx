@@ -1,8 +1,8 @@
 import { type Collection, type Field, type FieldMap, type MappableName, mappableNames, type PreviewAnswer } from '@monsoon/core';
 import { Plus, X } from 'lucide-react';
 import { Button, Card } from '../parts/basics.tsx';
+import { Choice, Wrong } from '../parts/controls.tsx';
 import type { Values } from './conditions.tsx';
-import { Choice, Wrong } from './controls.tsx';
 import { type Direction, type Editing, without } from './draft.ts';
 import { MapFields } from './map-fields.tsx';
 import { begin, fittingKinds, type Kind, kindOf, kinds } from './map-kinds.ts';

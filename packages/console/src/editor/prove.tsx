@@ -5,9 +5,9 @@ import { useState } from 'react';
 import { Link, useNavigate } from 'react-router';
 import { client, queries, reasonOf } from '../data.ts';
 import { Button, Card, Failure } from '../parts/basics.tsx';
+import { ForecastList } from '../parts/forecast-list.tsx';
 import { Cell, namesOf } from '../parts/values.tsx';
 import { type Editing, shortName } from './draft.ts';
-import { ForecastList } from './forecast-list.tsx';
 
 /** The last section: first what would happen, then one item for real, then everything. */
 export function Prove(editing: Editing) {

@@ -4,7 +4,7 @@ import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { client, reasonOf } from '../data.ts';
 import { Button, Card } from '../parts/basics.tsx';
-import { Choice, Words } from './controls.tsx';
+import { Choice, Words } from '../parts/controls.tsx';
 import type { Edited, Editing } from './draft.ts';
 
 /** Beside the settings: what the lane does in words, what is missing, and real items as they would cross. */

@@ -4,7 +4,7 @@ import { useState } from 'react';
 import { Link } from 'react-router';
 import { client, queries, reasonOf } from '../data.ts';
 import { Button, Card, Failure } from '../parts/basics.tsx';
-import { Choice, type Option, Setting, Words } from './controls.tsx';
+import { Choice, type Option, Setting, Words } from '../parts/controls.tsx';
 import { type Editing, shortName } from './draft.ts';
 
 /** Systems that hold records, and systems that hold calendars, with what they hold. */

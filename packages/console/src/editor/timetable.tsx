@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import { Link } from 'react-router';
 import { Card } from '../parts/basics.tsx';
-import { Count, Setting, Tick, Words } from './controls.tsx';
+import { Count, Setting, Tick, Words } from '../parts/controls.tsx';
 import type { Editing } from './draft.ts';
 
 export function Timetable({ lane, change, wrong, preview }: Editing) {

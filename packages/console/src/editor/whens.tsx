@@ -1,7 +1,7 @@
 import type { Field, WhenSource } from '@monsoon/core';
 import { Plus, X } from 'lucide-react';
 import { Button, Card } from '../parts/basics.tsx';
-import { Choice, Count, Setting, Tick, Words, Wrong } from './controls.tsx';
+import { Choice, Count, Setting, Tick, Words, Wrong } from '../parts/controls.tsx';
 import type { EditedMoment, Editing } from './draft.ts';
 
 interface Shape {

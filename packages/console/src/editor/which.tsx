@@ -1,7 +1,7 @@
 import { eventFields, type Field } from '@monsoon/core';
 import { Card } from '../parts/basics.tsx';
+import { Choice, Count, Setting, Tick } from '../parts/controls.tsx';
 import { ConditionEditor, type Values } from './conditions.tsx';
-import { Choice, Count, Setting, Tick } from './controls.tsx';
 import type { Editing } from './draft.ts';
 
 /** Which items belong: filter, private, window, start line, and which events become records. */

@@ -3,10 +3,10 @@ import { useMutation, useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Link, useNavigate } from 'react-router';
 import { client, queries, reasonOf } from '../data.ts';
-import { Choice } from '../editor/controls.tsx';
 import { ownZone, shortName } from '../editor/draft.ts';
 import { useSystems } from '../editor/sides.tsx';
 import { Button, Card, Failure, PageHead } from '../parts/basics.tsx';
+import { Choice } from '../parts/controls.tsx';
 
 const arrows: Record<string, string> = { '->': 'records to calendar', '<-': 'calendar to records', '<->': 'both ways' };
 

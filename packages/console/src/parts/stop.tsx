@@ -1,11 +1,11 @@
 import type { LaneAnswer, StopChoice } from '@monsoon/core';
-import { sayItem } from '@monsoon/core/text';
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
 import { client, queries, reasonOf } from '../data.ts';
 import { Button, Empty, Failure } from './basics.tsx';
 import { Dialog } from './dialog.tsx';
+import { Impossible } from './impossible.tsx';
 import { Operations } from './operations.tsx';
 
 const choices: { value: StopChoice; label: string; hint: string }[] = [
@@ -78,18 +78,7 @@ export function StopDialog({ lane, open, onClose }: { lane: LaneAnswer; open: bo
       {f !== undefined && f.operations.length > 0 && (
         <Operations lines={f.operations.map((o) => ({ ...o, key: `${o.recordId ?? o.href} ${o.moment}` }))} brief={() => true} />
       )}
-      {f !== undefined && f.impossible.length > 0 && (
-        <section className="px-4 py-3">
-          <h3 className="font-semibold">Stays, though the lane made it</h3>
-          <ul>
-            {f.impossible.map((i) => (
-              <li key={`${i.recordId ?? i.href} ${i.moment}`}>
-                {sayItem(i)} {i.label}: <span className="text-soft">{i.reason}</span>
-              </li>
-            ))}
-          </ul>
-        </section>
-      )}
+      <Impossible title="Stays, though the lane made it" items={f?.impossible ?? []} />
     </Dialog>
   );
 }

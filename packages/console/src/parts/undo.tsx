@@ -1,8 +1,8 @@
-import { sayItem } from '@monsoon/core/text';
 import { useQuery } from '@tanstack/react-query';
 import { client, reasonOf } from '../data.ts';
 import { Button, Empty, Failure } from './basics.tsx';
 import { Dialog } from './dialog.tsx';
+import { Impossible } from './impossible.tsx';
 import { Operations } from './operations.tsx';
 
 interface UndoProps {
@@ -36,18 +36,7 @@ export function UndoDialog({ of, title, open, onClose, onConfirm }: UndoProps) {
       {plan.isError && <Failure>{reasonOf(plan.error)}</Failure>}
       {operations.length > 0 && <Operations lines={operations.slice(0, 300).map((o) => ({ ...o, key: `${o.recordId ?? o.href} ${o.moment}` }))} />}
       {plan.data !== undefined && operations.length === 0 && <Empty>Nothing can be taken back.</Empty>}
-      {(plan.data?.impossible.length ?? 0) > 0 && (
-        <section className="px-4 py-3">
-          <h3 className="font-semibold">Cannot be taken back</h3>
-          <ul>
-            {plan.data!.impossible.map((i) => (
-              <li key={`${i.recordId ?? i.href} ${i.moment}`}>
-                {sayItem(i)} {i.label}: <span className="text-soft">{i.reason}</span>
-              </li>
-            ))}
-          </ul>
-        </section>
-      )}
+      <Impossible title="Cannot be taken back" items={plan.data?.impossible ?? []} />
     </Dialog>
   );
 }

@@ -2,9 +2,9 @@ import type { ForecastAnswer } from '@monsoon/core';
 import { sayCounts, sayItem } from '@monsoon/core/text';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { useDeferredValue, useMemo, useRef, useState } from 'react';
-import { Badge, Empty } from '../parts/basics.tsx';
-import { Changes } from '../parts/values.tsx';
+import { Badge, Empty } from './basics.tsx';
 import { Choice, Words } from './controls.tsx';
+import { Changes } from './values.tsx';
 
 type Operation = ForecastAnswer['operations'][number];
 type Verdict = ForecastAnswer['verdicts'][number];
