@@ -120,7 +120,7 @@ export function arrange(collection: Collection, samples: readonly RecordItem[], 
   }
   return {
     definition: {
-      name: asked.calendar === undefined ? collection.label : collection.label,
+      name: collection.label,
       records: asked.records,
       ...(asked.calendar === undefined ? {} : { calendar: asked.calendar }),
       direction,

@@ -102,9 +102,9 @@ export function suggestWhens({ fields }: Collection, samples: readonly RecordIte
   return found;
 }
 
-const confirmedWords = /^(provisional|tentative|draft|planned|proposed|option|requested|pending|maybe|waiting)/i;
+const tentativeWords = /^(provisional|tentative|draft|planned|proposed|option|requested|pending|maybe|waiting)/i;
 const statusOf = (choice: string) =>
-  /cancel|declin|reject|void|lost/i.test(choice) ? 'cancelled' : confirmedWords.test(choice) ? 'tentative' : 'confirmed';
+  /cancel|declin|reject|void|lost/i.test(choice) ? 'cancelled' : tentativeWords.test(choice) ? 'tentative' : 'confirmed';
 
 /** The values of a field that occur, most frequent first, beside the choices that its system names. */
 export function valuesOf(field: Field, samples: readonly RecordItem[]): { value: string; count: number }[] {
