@@ -25,11 +25,19 @@ describe('random histories', () => {
     const workers = Math.min(8, availableParallelism());
     const share = Math.ceil(HISTORIES / workers);
     const run = (from: number) =>
-      promisify(execFile)(process.execPath, ['--import', 'tsx', '--conditions=source', main, '--seeds', String(share), '--from', String(from)]).catch(
-        (e: { stdout: string }) => {
-          throw new Error(e.stdout);
-        },
-      );
+      promisify(execFile)(process.execPath, [
+        '--max-semi-space-size=64',
+        '--import',
+        'tsx',
+        '--conditions=source',
+        main,
+        '--seeds',
+        String(share),
+        '--from',
+        String(from),
+      ]).catch((e: { stdout: string }) => {
+        throw new Error(e.stdout);
+      });
     const ended = await Promise.all(Array.from({ length: workers }, (_, i) => run(1 + i * share)));
     for (const { stdout } of ended) expect(stdout).to.include('are clean');
   }).timeout(400_000);
