@@ -1,8 +1,10 @@
 import type {
+  ActivityAnswer,
   AuditAnswer,
   CalendarAnswer,
   CallAnswer,
   CheckAnswer,
+  ColleagueAnswer,
   CollectionAnswer,
   DraftAnswer,
   ForecastAnswer,
@@ -21,8 +23,10 @@ import type {
   PreviewAnswer,
   ProbeStepAnswer,
   ProblemDetails,
+  Role,
   RunAnswer,
   SampleAnswer,
+  SessionAnswer,
   StarterAnswer,
   StopChoice,
   StopForecast,
@@ -30,6 +34,7 @@ import type {
   SystemAnswer,
   TodayAnswer,
   TokenAnswer,
+  TokenScope,
   TrackingAnswer,
   TryAnswer,
   UndoAnswer,
@@ -75,8 +80,23 @@ export class MonsoonClient {
   signOut = () => this.#call<void>('DELETE', '/session');
   me = () => this.#call<PersonAnswer>('GET', '/session');
   tokens = () => this.#call<Page<TokenAnswer>>('GET', '/tokens');
-  makeToken = (name: string, may: 'read' | 'write') => this.#call<TokenAnswer & { token: string }>('POST', '/tokens', { name, may });
+  makeToken = (name: string, may: TokenScope, days: number | null = null) =>
+    this.#call<TokenAnswer & { token: string }>('POST', '/tokens', { name, may, days });
   withdrawToken = (id: string) => this.#call<void>('DELETE', `/tokens/${enc(id)}`);
+  changePassword = (current: string, password: string) => this.#call<void>('PUT', '/session/password', { current, password });
+  sessions = () => this.#call<Page<SessionAnswer>>('GET', '/sessions');
+  endSession = (id: string) => this.#call<void>('DELETE', `/sessions/${enc(id)}`);
+
+  people = () => this.#call<Page<ColleagueAnswer>>('GET', '/people');
+  addPerson = (person: { email: string; name: string; role: Role; password?: string }) => this.#call<ColleagueAnswer>('POST', '/people', person);
+  /** @param person an address or an id */
+  changePerson = (person: string, change: { name?: string; role?: Role; password?: string; disabled?: boolean; unlock?: boolean }) =>
+    this.#call<ColleagueAnswer>('PATCH', `/people/${enc(person)}`, change);
+  removePerson = (person: string) => this.#call<void>('DELETE', `/people/${enc(person)}`);
+  /** @param email null: nobody but administrators arranges it */
+  setOwner = (lane: string, email: string | null) => this.#call<LaneAnswer>('PUT', `/lanes/${enc(lane)}/owner`, { email });
+  activity = (query: { by?: string; lane?: string; cursor?: string; limit?: number } = {}) =>
+    this.#call<Page<ActivityAnswer>>('GET', `/activity${search(query)}`);
 
   health = () => this.#call<HealthAnswer>('GET', '/health');
   today = () => this.#call<TodayAnswer>('GET', '/today');

@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import type { Runner } from 'graphile-worker';
 import { runMigrations } from 'graphile-worker';
 import { pino } from 'pino';
-import { ensureAdministrator } from './access/callers.ts';
+import { ensureAdministrator } from './access/passwords.ts';
 import type { App } from './app.ts';
 import type { Config } from './config.ts';
 import { buildServer } from './http/server.ts';

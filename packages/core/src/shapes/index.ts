@@ -8,23 +8,11 @@ import type { LaneDefinition } from '../lane/definition.ts';
 import { laneSchema } from '../lane/lane-schema.ts';
 import { baseline, count, list, maybe, maybeTime, text, time, values } from './parts.ts';
 
+export * from './access.ts';
 export { page } from './parts.ts';
 export * from './systems.ts';
 
 /** The shapes of what the HTTP interface takes and gives: checked, documented and typed from here alone. */
-
-export const credentialsShape = yup
-  .object({ email: yup.string().email().max(200).required(), password: yup.string().max(1000).required() })
-  .noUnknown()
-  .required();
-export const personShape = yup.object({ id: text(), email: text(), name: text() }).noUnknown();
-
-export const tokenRequestShape = yup
-  .object({ name: yup.string().min(1).max(100).required(), may: yup.string<'read' | 'write'>().oneOf(['read', 'write']).default('write') })
-  .noUnknown()
-  .required();
-export const tokenShape = yup.object({ id: text(), name: text(), may: text(), createdAt: time(), lastUsedAt: maybeTime() }).noUnknown();
-export const newTokenShape = tokenShape.shape({ token: text() });
 
 export const runStates = ['waiting', 'running', 'done', 'failed', 'held'] as const;
 export type RunState = (typeof runStates)[number];
@@ -82,6 +70,8 @@ export const laneShape = yup
     slug: text(),
     version: count(),
     state: yup.string<'running' | 'paused'>().oneOf(['running', 'paused']).defined(),
+    /** who arranges it, besides administrators */
+    owner: maybe(),
     definition,
     recordsName: text(),
     calendarName: text(),
@@ -295,8 +285,6 @@ export const healthAnswerShape = yup
   .object({ ok: yup.boolean().defined(), version: text(), tzdata: text(), database: yup.boolean().defined(), jobs: yup.boolean().defined() })
   .noUnknown();
 
-export type Credentials = yup.InferType<typeof credentialsShape>;
-export type PersonAnswer = yup.InferType<typeof personShape>;
 export type LaneAnswer = yup.InferType<typeof laneShape>;
 export type RunAnswer = yup.InferType<typeof runShape>;
 export type ForecastAnswer = yup.InferType<typeof forecastShape>;
@@ -308,7 +296,6 @@ export type UndoAnswer = yup.InferType<typeof undoShape>;
 export type JournalAnswer = yup.InferType<typeof journalShape>;
 export type HoldAnswer = yup.InferType<typeof holdShape>;
 export type TodayAnswer = yup.InferType<typeof todayShape>;
-export type TokenAnswer = yup.InferType<typeof tokenShape>;
 export type HealthAnswer = yup.InferType<typeof healthAnswerShape>;
 export interface Page<T> {
   items: T[];

@@ -1,6 +1,6 @@
 import { createHash, randomBytes } from 'node:crypto';
-import { hash, verify } from '@node-rs/argon2';
-import { and, eq, gt, lt, sql } from 'drizzle-orm';
+import type { Role, TokenScope } from '@monsoon/core';
+import { and, eq, gt, isNull, or, sql } from 'drizzle-orm';
 import type { Request } from 'express';
 import type { Database } from '../storage/database.ts';
 import { people, sessions, tokens } from '../storage/schema.ts';
@@ -10,16 +10,23 @@ export interface Caller {
   person: string;
   email: string;
   name: string;
-  may: 'read' | 'write';
+  role: Role;
+  /** of what the role allows, how much a token does; a browser: everything */
+  scope: TokenScope;
+  /** what calls: a browser, or the name of a token */
+  via: string;
   /** hash of the session, when a browser calls */
   session: string | null;
 }
 
 export const COOKIE = 'monsoon_session';
 const SESSION_DAYS = 14;
+/** How often "last used" is moved on, in milliseconds. */
+const SEEN_EVERY = 60_000;
 
-const digest = (secret: string) => createHash('sha256').update(secret).digest('hex');
-const secret = () => randomBytes(32).toString('base64url');
+export const digest = (secret: string) => createHash('sha256').update(secret).digest('hex');
+export const newSecret = () => randomBytes(32).toString('base64url');
+const inPast = (time: string | null, by = 0) => time === null || Date.now() - Date.parse(time) >= by;
 
 /** Finds out who calls: by bearer token, else by session cookie. */
 export async function identify(db: Database, request: Request): Promise<Caller | null> {
@@ -29,16 +36,28 @@ export async function identify(db: Database, request: Request): Promise<Caller |
   return cookie === undefined ? null : bySession(db, digest(cookie));
 }
 
+const callerOf = (person: typeof people.$inferSelect, rest: Pick<Caller, 'scope' | 'via' | 'session'>): Caller => ({
+  person: person.id,
+  email: person.email,
+  name: person.name,
+  role: person.role,
+  ...rest,
+});
+
 async function byToken(db: Database, token: string): Promise<Caller | null> {
   const [row] = await db
     .select()
     .from(tokens)
     .innerJoin(people, eq(people.id, tokens.person))
-    .where(eq(tokens.hash, digest(token)));
+    .where(
+      and(eq(tokens.hash, digest(token)), or(isNull(tokens.expiresAt), gt(tokens.expiresAt, new Date().toISOString())), isNull(people.disabledAt)),
+    );
   if (row === undefined) return null;
-  const quiet = row.tokens.lastUsedAt !== null && Date.now() - Date.parse(row.tokens.lastUsedAt) < 60_000;
-  if (!quiet) await db.update(tokens).set({ lastUsedAt: new Date().toISOString() }).where(eq(tokens.id, row.tokens.id));
-  return { person: row.people.id, email: row.people.email, name: row.people.name, may: row.tokens.may, session: null };
+  if (inPast(row.tokens.lastUsedAt, SEEN_EVERY)) {
+    await db.update(tokens).set({ lastUsedAt: new Date().toISOString() }).where(eq(tokens.id, row.tokens.id));
+    await seen(db, row.people.id);
+  }
+  return callerOf(row.people, { scope: row.tokens.may, via: `token ${row.tokens.name}`, session: null });
 }
 
 async function bySession(db: Database, id: string): Promise<Caller | null> {
@@ -46,23 +65,31 @@ async function bySession(db: Database, id: string): Promise<Caller | null> {
     .select()
     .from(sessions)
     .innerJoin(people, eq(people.id, sessions.person))
-    .where(and(eq(sessions.hash, id), gt(sessions.expiresAt, new Date().toISOString())));
-  return row === undefined ? null : { person: row.people.id, email: row.people.email, name: row.people.name, may: 'write', session: id };
+    .where(and(eq(sessions.hash, id), gt(sessions.expiresAt, new Date().toISOString()), isNull(people.disabledAt)));
+  if (row === undefined) return null;
+  if (inPast(row.sessions.lastUsedAt, SEEN_EVERY)) {
+    await db.update(sessions).set({ lastUsedAt: new Date().toISOString() }).where(eq(sessions.hash, id));
+    await seen(db, row.people.id);
+  }
+  return callerOf(row.people, { scope: 'write', via: 'browser', session: id });
 }
 
-// A hash of nothing anybody knows: checked when the address is unknown, so that the time taken tells nothing.
-const decoy = hash(secret());
+const seen = (db: Database, person: string) => db.update(people).set({ lastSeenAt: new Date().toISOString() }).where(eq(people.id, person));
 
-/** @returns the secret of a new session, or null when address and password do not go together */
-export async function signIn(db: Database, email: string, password: string): Promise<{ cookie: string; maxAge: number; caller: Caller } | null> {
-  const [person] = await db.select().from(people).where(eq(people.email, email.trim().toLowerCase()));
-  const right = await verify(person?.passwordHash ?? (await decoy), password);
-  if (person === undefined || !right) return null;
-  const cookie = secret();
+/** Begins a browser's session. @returns the secret that its cookie holds, and how long it is good for, in milliseconds */
+export async function beginSession(
+  db: Database,
+  person: typeof people.$inferSelect,
+  agent: string,
+): Promise<{ cookie: string; maxAge: number; caller: Caller }> {
+  const cookie = newSecret();
   const maxAge = SESSION_DAYS * 86_400_000;
-  await db.delete(sessions).where(lt(sessions.expiresAt, sql`now()`));
-  await db.insert(sessions).values({ hash: digest(cookie), person: person.id, expiresAt: new Date(Date.now() + maxAge).toISOString() });
-  return { cookie, maxAge, caller: { person: person.id, email: person.email, name: person.name, may: 'write', session: digest(cookie) } };
+  await db.delete(sessions).where(sql`${sessions.expiresAt} < now()`);
+  await db
+    .insert(sessions)
+    .values({ hash: digest(cookie), person: person.id, agent: agent.slice(0, 200), expiresAt: new Date(Date.now() + maxAge).toISOString() });
+  await seen(db, person.id);
+  return { cookie, maxAge, caller: callerOf(person, { scope: 'write', via: 'browser', session: digest(cookie) }) };
 }
 
 export async function signOut(db: Database, session: string): Promise<void> {
@@ -73,30 +100,13 @@ export async function signOut(db: Database, session: string): Promise<void> {
 export async function makeToken(
   db: Database,
   person: string,
-  name: string,
-  may: 'read' | 'write',
+  ask: { name: string; may: TokenScope; days: number | null },
 ): Promise<{ token: string; row: typeof tokens.$inferSelect }> {
-  const token = `mon_${secret()}`;
+  const token = `mon_${newSecret()}`;
+  const expiresAt = ask.days === null ? null : new Date(Date.now() + ask.days * 86_400_000).toISOString();
   const [row] = await db
     .insert(tokens)
-    .values({ person, name, may, hash: digest(token) })
+    .values({ person, name: ask.name, may: ask.may, expiresAt, hash: digest(token) })
     .returning();
   return { token, row: row! };
-}
-
-/**
- * Makes the first administrator when there is nobody yet.
- * @returns the password when one had to be made up
- */
-export async function ensureAdministrator(
-  db: Database,
-  email: string,
-  given: string | undefined,
-): Promise<{ email: string; madeUp: string | null } | null> {
-  const [anybody] = await db.select({ id: people.id }).from(people).limit(1);
-  if (anybody !== undefined) return null;
-  const password = given ?? randomBytes(12).toString('base64url');
-  const address = email.trim().toLowerCase();
-  await db.insert(people).values({ email: address, name: address.split('@')[0]!, passwordHash: await hash(password) });
-  return { email: address, madeUp: given === undefined ? password : null };
 }

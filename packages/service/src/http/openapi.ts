@@ -107,6 +107,7 @@ export function openApi(routes: readonly AnyRoute[]): Json {
         ? {}
         : { requestBody: { required: true, content: { 'application/json': { schema: jsonSchema(described(spec.body)) } } } }),
       ...(spec.may === 'anybody' ? { security: [] } : {}),
+      'x-may': spec.may,
       responses: { [status]: good, default: { description: 'A problem (RFC 9457)', content: { 'application/problem+json': { schema: problem } } } },
     };
   }

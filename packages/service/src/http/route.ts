@@ -2,7 +2,9 @@ import { createHash } from 'node:crypto';
 import { eq, lt, sql } from 'drizzle-orm';
 import type { Request, Response, Router } from 'express';
 import { type AnyObject, type ISchema, type ObjectSchema, ValidationError } from 'yup';
+import { enter } from '../access/activity.ts';
 import type { Caller } from '../access/callers.ts';
+import { type Ability, permit } from '../access/permissions.ts';
 import type { App } from '../app.ts';
 import { idempotency } from '../storage/schema.ts';
 import { HttpProblem, invalid } from './problem.ts';
@@ -12,8 +14,12 @@ export interface RouteSpec<Q, B> {
   /** below /api/v1, with `:name` for parameters */
   path: string;
   summary: string;
-  /** who may call it: anybody, readers and writers, writers */
-  may: 'anybody' | 'read' | 'write';
+  /** who may call it */
+  may: 'anybody' | Ability;
+  /** the lane that it changes, where its path does not name it */
+  laneOf?: (body: B, params: Record<string, string>) => string | null;
+  /** what the activity log says of it besides; never a value that may be secret. null: it is not entered, as what only reads is not */
+  entry?: ((body: B) => string) | null;
   query?: ISchema<Q>;
   body?: ISchema<B>;
   /** undefined: no content */
@@ -44,24 +50,54 @@ type Identify = (request: Request) => Promise<Caller | null>;
 export function mount(router: Router, routes: readonly AnyRoute[], app: App, identify: Identify): void {
   for (const spec of routes) {
     router[spec.method](spec.path, async (request, response) => {
-      const caller = spec.may === 'anybody' ? null : await permit(spec, request, identify);
+      const caller = spec.may === 'anybody' ? null : await identify(request);
+      if (caller === null && spec.may !== 'anybody') throw new HttpProblem(401, 'Not signed in', 'sign in, or give a token as a bearer token');
+      const log = deedsOf(app, spec, request, caller);
+      if (caller !== null) await admit(app, spec, request, caller, log);
       const query = spec.query === undefined ? {} : check(spec.query, request.query, 'query', false);
       const body = spec.body === undefined ? {} : check(spec.body, request.body, 'body', true);
       const call = { params: request.params, query, body, caller, request, response } as unknown as Call<never, never>;
+      const work = async () => {
+        const done = await answer(spec, call, response);
+        await log('done', typeof spec.entry === 'function' ? spec.entry(body as never) : '');
+        return done;
+      };
       const key = request.get('idempotency-key');
-      if (key !== undefined && spec.method === 'post' && caller !== null)
-        return once(app, key, caller, request, response, () => answer(spec, call, response));
-      const { status, json } = await answer(spec, call, response);
+      if (key !== undefined && spec.method === 'post' && caller !== null) return once(app, key, caller, request, response, work);
+      const { status, json } = await work();
       if (!response.headersSent) response.status(status).send(json === undefined ? undefined : json);
     });
   }
 }
 
-async function permit(spec: AnyRoute, request: Request, identify: Identify): Promise<Caller> {
-  const caller = await identify(request);
-  if (caller === null) throw new HttpProblem(401, 'Not signed in', 'sign in, or give a token as a bearer token');
-  if (spec.may === 'write' && caller.may !== 'write') throw new HttpProblem(403, 'Not permitted', 'this token may only read; use one that may write');
-  return caller;
+async function admit(app: App, spec: AnyRoute, request: Request, caller: Caller, log: (outcome: 'refused') => Promise<void>): Promise<void> {
+  const params = request.params as Record<string, string>;
+  const named = (spec.laneOf as ((body: unknown, params: Record<string, string>) => string | null) | undefined)?.(request.body ?? {}, params);
+  const lane = named === undefined ? (params['lane'] ?? null) : named;
+  try {
+    await permit(app.db, caller, spec.may as Ability, typeof lane === 'string' ? lane : null);
+  } catch (error) {
+    if (error instanceof HttpProblem) await log('refused');
+    throw error;
+  }
+}
+
+/** How a route's calls are entered into the activity log: those that change something, and those that were refused. */
+function deedsOf(app: App, spec: AnyRoute, request: Request, caller: Caller | null) {
+  const params = Object.entries(request.params as Record<string, string>);
+  return async (outcome: 'done' | 'refused', detail = ''): Promise<void> => {
+    const changes = spec.method !== 'get' && (spec.entry === undefined ? spec.may !== 'read' : spec.entry !== null);
+    if (caller === null || (outcome === 'done' && !changes)) return;
+    await enter(app, {
+      by: caller.email,
+      via: caller.via,
+      what: spec.summary,
+      of: params.map(([noun, of]) => `${noun} ${of.slice(0, 100)}`).join(', '),
+      detail: detail.slice(0, 300),
+      outcome,
+      lane: (request.params as Record<string, string>)['lane'] ?? null,
+    });
+  };
 }
 
 function check(given: ISchema<unknown>, value: unknown, where: string, strict: boolean): unknown {

@@ -9,7 +9,7 @@ import {
 } from '@monsoon/core';
 import { and, count, desc, eq, inArray, notInArray } from 'drizzle-orm';
 import type { App } from '../app.ts';
-import { holds, type journal, lanes, pairs, runs, systems, verdicts } from '../storage/schema.ts';
+import { holds, type journal, lanes, pairs, people, runs, systems, verdicts } from '../storage/schema.ts';
 import { definitionOf, type LaneRow } from './context.ts';
 
 /** Verdicts that are failures, not decisions. */
@@ -19,8 +19,9 @@ export const failureReasons = ['refused by the system', 'unreadable event', 'unf
 export async function laneAnswers(app: App, rows: LaneRow[]): Promise<LaneAnswer[]> {
   if (rows.length === 0) return [];
   const ids = rows.map((r) => r.id);
-  const [names, paired, judged, held, last] = await Promise.all([
+  const [names, owners, paired, judged, held, last] = await Promise.all([
     app.db.select({ id: systems.id, name: systems.name }).from(systems),
+    app.db.select({ id: people.id, email: people.email }).from(people),
     app.db
       .select({ lane: pairs.lane, n: count() })
       .from(pairs)
@@ -48,6 +49,7 @@ export async function laneAnswers(app: App, rows: LaneRow[]): Promise<LaneAnswer
       slug: lane.slug,
       version: lane.version,
       state: lane.state,
+      owner: owners.find((p) => p.id === lane.owner)?.email ?? null,
       definition: definitionOf(lane),
       recordsName: `${systemName(lane.recordsSystem)}: ${lane.definition.records.collection}`,
       calendarName: `${systemName(lane.calendarSystem)}: ${lane.calendarName}`,

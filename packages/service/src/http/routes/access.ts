@@ -1,53 +1,165 @@
-import { credentialsShape, newTokenShape, page, personShape, tokenRequestShape, tokenShape } from '@monsoon/core';
-import { and, eq } from 'drizzle-orm';
-import { COOKIE, makeToken, signIn, signOut } from '../../access/callers.ts';
+import { credentialsShape, newTokenShape, page, passwordChangeShape, personShape, sessionShape, tokenRequestShape, tokenShape } from '@monsoon/core';
+import { and, asc, desc, eq, ne } from 'drizzle-orm';
+import { enter } from '../../access/activity.ts';
+import { beginSession, type Caller, COOKIE, makeToken, signOut } from '../../access/callers.ts';
+import { checkPassword, hashPassword, LOCKED_MINUTES } from '../../access/passwords.ts';
 import type { App } from '../../app.ts';
-import { tokens } from '../../storage/schema.ts';
+import { people, sessions, tokens } from '../../storage/schema.ts';
 import { HttpProblem, notFound } from '../problem.ts';
 import { type AnyRoute, route } from '../route.ts';
 
-const tokenAnswer = (row: typeof tokens.$inferSelect) => ({
+const isUuid = (text: string) => /^[0-9a-f-]{36}$/.test(text);
+
+const tokenAnswer = (row: typeof tokens.$inferSelect, email: string) => ({
   id: row.id,
   name: row.name,
   may: row.may,
+  email,
   createdAt: row.createdAt,
+  expiresAt: row.expiresAt,
   lastUsedAt: row.lastUsedAt,
 });
 
-/** Sign-in, sign-out, and the tokens that programs use. */
+const me = (caller: Caller) => ({ id: caller.person, email: caller.email, name: caller.name, role: caller.role });
+
+/** Everybody sees and ends their own; an administrator everybody's. */
+const mine = (caller: Caller, column: typeof tokens.person | typeof sessions.person) =>
+  caller.role === 'administrator' && caller.scope === 'write' ? undefined : eq(column, caller.person);
+
+/** Sign-in, sign-out, sessions, and the tokens that programs use. */
 export const accessRoutes = (app: App): AnyRoute[] => [
   route(
     { method: 'post', path: '/session', summary: 'Sign in with address and password', may: 'anybody', body: credentialsShape, answer: personShape },
-    async ({ body, response }) => {
-      const found = await signIn(app.db, body.email, body.password);
-      if (found === null) throw new HttpProblem(401, 'Not signed in', 'address and password do not go together');
-      response.cookie(COOKIE, found.cookie, { httpOnly: true, sameSite: 'strict', maxAge: found.maxAge, path: '/', secure: response.req.secure });
-      return { id: found.caller.person, email: found.caller.email, name: found.caller.name };
+    async ({ body, request, response }) => {
+      const found = await checkPassword(app.db, body.email, body.password);
+      const deed = { by: body.email.trim().toLowerCase(), via: 'browser', of: '' };
+      if (found.outcome === 'locked') {
+        response.set('retry-after', String(Math.ceil((Date.parse(found.until) - Date.now()) / 1000)));
+        await enter(app, { ...deed, what: 'Sign in', detail: 'locked', outcome: 'refused' });
+        throw new HttpProblem(
+          429,
+          'Locked for a while',
+          `too many wrong passwords for this address: it is locked for ${LOCKED_MINUTES} minutes, until ${found.until}; an administrator can unlock it`,
+        );
+      }
+      if (found.outcome === 'wrong') {
+        await enter(app, { ...deed, what: 'Sign in', detail: 'wrong password', outcome: 'refused' });
+        throw new HttpProblem(401, 'Not signed in', 'address and password do not go together');
+      }
+      const { cookie, maxAge, caller } = await beginSession(app.db, found.person, request.get('user-agent') ?? '');
+      response.cookie(COOKIE, cookie, { httpOnly: true, sameSite: 'strict', maxAge, path: '/', secure: request.secure });
+      await enter(app, { ...deed, what: 'Sign in', outcome: 'done' });
+      return me(caller);
     },
   ),
-  route({ method: 'get', path: '/session', summary: 'Who is signed in', may: 'read', answer: personShape }, async ({ caller }) => ({
-    id: caller.person,
-    email: caller.email,
-    name: caller.name,
-  })),
+  route({ method: 'get', path: '/session', summary: 'Who is signed in', may: 'read', answer: personShape }, async ({ caller }) => me(caller)),
   route({ method: 'delete', path: '/session', summary: 'Sign out', may: 'read' }, async ({ caller, response }) => {
     if (caller.session !== null) await signOut(app.db, caller.session);
     response.clearCookie(COOKIE, { path: '/' });
   }),
-  route({ method: 'get', path: '/tokens', summary: 'Your tokens', may: 'read', answer: page(tokenShape) }, async ({ caller }) => ({
-    items: (await app.db.select().from(tokens).where(eq(tokens.person, caller.person))).map(tokenAnswer),
-    next: null,
-  })),
   route(
-    { method: 'post', path: '/tokens', summary: 'Make a token; it is shown this once', may: 'write', body: tokenRequestShape, answer: newTokenShape },
+    {
+      method: 'put',
+      path: '/session/password',
+      summary: 'Change your password; your other sessions end',
+      may: 'read',
+      body: passwordChangeShape,
+      entry: () => '',
+    },
     async ({ caller, body }) => {
-      const { token, row } = await makeToken(app.db, caller.person, body.name, body.may);
-      return { ...tokenAnswer(row), token };
+      // A token is not enough: whoever found one must not be able to lock its person out.
+      if (caller.session === null) throw new HttpProblem(403, 'Not permitted', 'sign in with a browser to change your password');
+      const found = await checkPassword(app.db, caller.email, body.current);
+      if (found.outcome !== 'in')
+        throw new HttpProblem(422, 'The password does not fit', 'the current password is not right', [
+          { pointer: '/current', reason: 'this is not your current password' },
+        ]);
+      await app.db
+        .update(people)
+        .set({ passwordHash: await hashPassword(body.password) })
+        .where(eq(people.id, caller.person));
+      await app.db.delete(sessions).where(and(eq(sessions.person, caller.person), ne(sessions.hash, caller.session)));
     },
   ),
-  route({ method: 'delete', path: '/tokens/:token', summary: 'Withdraw a token', may: 'write' }, async ({ caller, params }) => {
-    const mine = and(eq(tokens.person, caller.person), eq(tokens.id, params['token']!));
-    const gone = /^[0-9a-f-]{36}$/.test(params['token']!) ? await app.db.delete(tokens).where(mine).returning() : [];
-    if (gone.length === 0) throw notFound('token', params['token']!);
+  route(
+    {
+      method: 'get',
+      path: '/sessions',
+      summary: 'Signed-in browsers: yours, or for an administrator everybody’s',
+      may: 'read',
+      answer: page(sessionShape),
+    },
+    async ({ caller }) => {
+      const rows = await app.db
+        .select()
+        .from(sessions)
+        .innerJoin(people, eq(people.id, sessions.person))
+        .where(mine(caller, sessions.person))
+        .orderBy(desc(sessions.lastUsedAt))
+        .limit(500);
+      return {
+        items: rows.map(({ sessions: s, people: p }) => ({
+          id: s.id,
+          email: p.email,
+          agent: s.agent,
+          current: s.hash === caller.session,
+          createdAt: s.createdAt,
+          lastUsedAt: s.lastUsedAt,
+          expiresAt: s.expiresAt,
+        })),
+        next: null,
+      };
+    },
+  ),
+  route({ method: 'delete', path: '/sessions/:session', summary: 'End a session', may: 'read', entry: () => '' }, async ({ caller, params }) => {
+    const id = params['session']!;
+    const gone = isUuid(id)
+      ? await app.db
+          .delete(sessions)
+          .where(and(eq(sessions.id, id), mine(caller, sessions.person)))
+          .returning()
+      : [];
+    if (gone.length === 0) throw notFound('session', id);
+  }),
+  route(
+    { method: 'get', path: '/tokens', summary: 'Tokens: yours, or for an administrator everybody’s', may: 'read', answer: page(tokenShape) },
+    async ({ caller }) => {
+      const rows = await app.db
+        .select()
+        .from(tokens)
+        .innerJoin(people, eq(people.id, tokens.person))
+        .where(mine(caller, tokens.person))
+        .orderBy(asc(people.email), asc(tokens.createdAt))
+        .limit(500);
+      return { items: rows.map((r) => tokenAnswer(r.tokens, r.people.email)), next: null };
+    },
+  ),
+  route(
+    {
+      method: 'post',
+      path: '/tokens',
+      summary: 'Make a token; it is shown this once',
+      may: 'read',
+      body: tokenRequestShape,
+      answer: newTokenShape,
+      entry: (body) => `${body.name}, may ${body.may}${body.days === null ? '' : `, ${body.days} days`}`,
+    },
+    async ({ caller, body }) => {
+      if (caller.scope !== 'write')
+        throw new HttpProblem(403, 'Not permitted', 'a token that may not do everything makes no others; sign in, or use a token that may write');
+      const { token, row } = await makeToken(app.db, caller.person, body);
+      return { ...tokenAnswer(row, caller.email), token };
+    },
+  ),
+  route({ method: 'delete', path: '/tokens/:token', summary: 'Withdraw a token', may: 'read', entry: () => '' }, async ({ caller, params }) => {
+    if (caller.scope !== 'write') throw new HttpProblem(403, 'Not permitted', 'this token may not withdraw tokens; use one that may write');
+    const id = params['token']!;
+    const gone = isUuid(id)
+      ? await app.db
+          .delete(tokens)
+          .where(and(eq(tokens.id, id), mine(caller, tokens.person)))
+          .returning()
+      : [];
+    if (gone.length === 0) throw notFound('token', id);
   }),
 ];

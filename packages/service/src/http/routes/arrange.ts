@@ -80,7 +80,7 @@ const draftRoutes = (app: App): AnyRoute[] => [
       method: 'post',
       path: '/drafts',
       summary: 'Begin to arrange a lane, or to change one; a lane that is being changed already gives its draft',
-      may: 'write',
+      may: 'operate',
       body: laneDraftRequestShape,
       answer: laneDraftShape,
     },
@@ -114,7 +114,8 @@ const draftRoutes = (app: App): AnyRoute[] => [
       method: 'put',
       path: '/drafts/:draft',
       summary: 'Save a draft; version names the saving that was edited',
-      may: 'write',
+      may: 'operate',
+      entry: null,
       body: laneDraftChangeShape,
       answer: laneDraftShape,
     },
@@ -140,7 +141,7 @@ const draftRoutes = (app: App): AnyRoute[] => [
       return draftAnswer(app, saved);
     },
   ),
-  route({ method: 'delete', path: '/drafts/:draft', summary: 'Throw a draft away', may: 'write' }, async ({ params }) => {
+  route({ method: 'delete', path: '/drafts/:draft', summary: 'Throw a draft away', may: 'operate' }, async ({ params }) => {
     const row = await findDraft(app, params['draft']!);
     await app.db.delete(drafts).where(eq(drafts.id, row.id));
     await app.announcer.announce(['drafts']);
@@ -175,7 +176,9 @@ const fileRoutes = (app: App): AnyRoute[] => [
       method: 'post',
       path: '/lane-files',
       summary: 'Make a lane from a lane file, or save it as the next version; its text is kept with its comments',
-      may: 'write',
+      may: 'arrange',
+      laneOf: (body) => body.slug,
+      entry: (body) => body.slug,
       body: laneFileRequestShape,
       answer: laneShape,
       status: 200,

@@ -65,7 +65,15 @@ export const laneRoutes = (app: App): AnyRoute[] => [
     next: null,
   })),
   route(
-    { method: 'post', path: '/lanes', summary: 'Make a lane and start it', may: 'write', body: laneRequestShape, answer: laneShape },
+    {
+      method: 'post',
+      path: '/lanes',
+      summary: 'Make a lane and start it',
+      may: 'administer',
+      entry: (body) => body.slug,
+      body: laneRequestShape,
+      answer: laneShape,
+    },
     async ({ body, caller, request, response }) => {
       const lane = await createLane(
         app,
@@ -88,7 +96,7 @@ export const laneRoutes = (app: App): AnyRoute[] => [
       method: 'put',
       path: '/lanes/:lane',
       summary: 'Save a new version of a lane; If-Match names the version that was edited',
-      may: 'write',
+      may: 'arrange',
       body: laneSchema,
       answer: laneShape,
     },
@@ -103,7 +111,7 @@ export const laneRoutes = (app: App): AnyRoute[] => [
     },
   ),
   route(
-    { method: 'delete', path: '/lanes/:lane', summary: 'Remove a lane; what it made on the calendar stays', may: 'write' },
+    { method: 'delete', path: '/lanes/:lane', summary: 'Remove a lane; what it made on the calendar stays', may: 'arrange' },
     async ({ params }) => {
       const lane = await findLane(app, params['lane']!);
       await app.db.delete(lanes).where(eq(lanes.id, lane.id));
@@ -111,11 +119,11 @@ export const laneRoutes = (app: App): AnyRoute[] => [
     },
   ),
   route(
-    { method: 'post', path: '/lanes/:lane/pause', summary: 'Pause a lane', may: 'write', answer: laneShape, status: 200 },
+    { method: 'post', path: '/lanes/:lane/pause', summary: 'Pause a lane', may: 'operate', answer: laneShape, status: 200 },
     async ({ params, response }) => setState(app, params['lane']!, 'paused', response),
   ),
   route(
-    { method: 'post', path: '/lanes/:lane/resume', summary: 'Resume a paused lane', may: 'write', answer: laneShape, status: 200 },
+    { method: 'post', path: '/lanes/:lane/resume', summary: 'Resume a paused lane', may: 'operate', answer: laneShape, status: 200 },
     async ({ params, response }) => setState(app, params['lane']!, 'running', response),
   ),
   route(
@@ -178,7 +186,7 @@ export const laneRoutes = (app: App): AnyRoute[] => [
       method: 'post',
       path: '/lanes/:lane/runs',
       summary: 'Run a lane now: what changed, everything (sweep), or some records alone',
-      may: 'write',
+      may: 'operate',
       body: runRequestShape,
       answer: runShape,
       status: 202,

@@ -79,7 +79,7 @@ export const systemContentRoutes = (app: App): AnyRoute[] => [
       method: 'post',
       path: '/systems/:system/calendars',
       summary: 'Make a calendar or a task list',
-      may: 'write',
+      may: 'administer',
       body: calendarRequestShape,
       answer: calendarShape,
     },
@@ -96,7 +96,7 @@ export const systemContentRoutes = (app: App): AnyRoute[] => [
       method: 'patch',
       path: '/systems/:system/calendars',
       summary: 'Give a calendar another name or colour',
-      may: 'write',
+      may: 'administer',
       body: calendarChangeShape,
       answer: calendarShape,
       status: 200,
@@ -131,7 +131,7 @@ export const systemContentRoutes = (app: App): AnyRoute[] => [
         method: on ? 'post' : 'delete',
         path: '/systems/:system/tracking/:collection',
         summary: on ? 'Install the triggers that tell changes' : 'Take the triggers away again',
-        may: 'write',
+        may: 'administer',
         answer: trackingShape,
         status: 200,
       },
@@ -147,7 +147,7 @@ export const systemContentRoutes = (app: App): AnyRoute[] => [
       method: 'post',
       path: '/systems/:system/try',
       summary: 'Try everything that the settings tell of a system, reading only, with each request and answer',
-      may: 'write',
+      may: 'administer',
       answer: tryShape,
       status: 200,
     },
@@ -188,7 +188,7 @@ export const systemContentRoutes = (app: App): AnyRoute[] => [
       method: 'post',
       path: '/systems/:system/consent',
       summary: 'Begin to authorise Monsoon at a system; the answer says where a person consents',
-      may: 'write',
+      may: 'administer',
       body: consentRequestShape,
       answer: consentShape,
       status: 200,
@@ -196,7 +196,7 @@ export const systemContentRoutes = (app: App): AnyRoute[] => [
     async ({ params, body, caller }) => ({ url: await begin(app, await findSystem(app, params['system']!), caller.person, body.back) }),
   ),
   route(
-    { method: 'post', path: '/systems/:system/mail', summary: 'Send a mail for trying', may: 'write', body: mailRequestShape, status: 204 },
+    { method: 'post', path: '/systems/:system/mail', summary: 'Send a mail for trying', may: 'administer', body: mailRequestShape, status: 204 },
     async ({ params, body }) => {
       const row = await findSystem(app, params['system']!);
       const { mail } = app.systems.open(row);

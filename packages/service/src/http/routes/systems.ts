@@ -143,7 +143,15 @@ export const systemRoutes = (app: App): AnyRoute[] => [
     next: null,
   })),
   route(
-    { method: 'post', path: '/systems', summary: 'Connect a system', may: 'write', body: systemRequestShape, answer: systemShape },
+    {
+      method: 'post',
+      path: '/systems',
+      summary: 'Connect a system',
+      may: 'administer',
+      entry: (body) => body.slug,
+      body: systemRequestShape,
+      answer: systemShape,
+    },
     async ({ body }) => {
       const parts = checkedParts(kindNamed(body.kind), body.settings, body.secrets);
       const [row] = await app.db
@@ -161,7 +169,7 @@ export const systemRoutes = (app: App): AnyRoute[] => [
       method: 'post',
       path: '/systems/check',
       summary: 'Check a system before it is connected; nothing is kept',
-      may: 'write',
+      may: 'administer',
       body: candidateShape,
       answer: checkShape,
       status: 200,
@@ -184,7 +192,7 @@ export const systemRoutes = (app: App): AnyRoute[] => [
       method: 'patch',
       path: '/systems/:system',
       summary: 'Change the name, settings or secrets of a system; what is not given stays, and what is given as null is taken away',
-      may: 'write',
+      may: 'administer',
       body: systemChangeShape,
       answer: systemShape,
       status: 200,
@@ -205,7 +213,7 @@ export const systemRoutes = (app: App): AnyRoute[] => [
       return systemAnswer(app, changed!);
     },
   ),
-  route({ method: 'delete', path: '/systems/:system', summary: 'Disconnect a system that no lane uses', may: 'write' }, async ({ params }) => {
+  route({ method: 'delete', path: '/systems/:system', summary: 'Disconnect a system that no lane uses', may: 'administer' }, async ({ params }) => {
     const row = await findSystem(app, params['system']!);
     const { lanes: used } = await systemAnswer(app, row);
     if (used.length > 0) throw new HttpProblem(409, 'The system is in use', `the lanes ${used.join(', ')} use "${row.slug}"; remove them first`);
@@ -217,7 +225,7 @@ export const systemRoutes = (app: App): AnyRoute[] => [
       method: 'post',
       path: '/systems/:system/check',
       summary: 'Check a system step by step; with "Accept: text/event-stream" each step as it comes',
-      may: 'write',
+      may: 'operate',
       answer: checkShape,
       status: 200,
     },

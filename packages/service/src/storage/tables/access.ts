@@ -1,12 +1,17 @@
+import { roles, scopes } from '@monsoon/core';
 import { sql } from 'drizzle-orm';
-import { integer, pgTable, text, uuid } from 'drizzle-orm/pg-core';
+import { bigserial, index, integer, pgTable, text, uuid } from 'drizzle-orm/pg-core';
 import { time } from '../time-column.ts';
 
 export const people = pgTable('people', {
   id: uuid('id').primaryKey().defaultRandom(),
   email: text('email').notNull().unique(),
   name: text('name').notNull(),
-  passwordHash: text('password_hash').notNull(),
+  role: text('role', { enum: roles }).notNull().default('administrator'),
+  /** null: signs in through another service only */
+  passwordHash: text('password_hash'),
+  disabledAt: time('disabled_at'),
+  lastSeenAt: time('last_seen_at'),
   createdAt: time('created_at').notNull().default(sql`now()`),
 });
 
@@ -16,9 +21,39 @@ export const sessions = pgTable('sessions', {
   person: uuid('person')
     .notNull()
     .references(() => people.id, { onDelete: 'cascade' }),
+  /** what others may know it by */
+  id: uuid('id').notNull().unique().defaultRandom(),
+  /** the browser, as it calls itself */
+  agent: text('agent').notNull().default(''),
+  lastUsedAt: time('last_used_at').notNull().default(sql`now()`),
   expiresAt: time('expires_at').notNull(),
   createdAt: time('created_at').notNull().default(sql`now()`),
 });
+
+/** Wrong passwords in a row, by address, whether anybody has it or not. */
+export const signInFailures = pgTable('sign_in_failures', {
+  email: text('email').primaryKey(),
+  failures: integer('failures').notNull(),
+  until: time('until'),
+  at: time('at').notNull().default(sql`now()`),
+});
+
+/** Who did what. Append-only: a trigger refuses changes, and deletions but those of the retention rule. */
+export const activity = pgTable(
+  'activity',
+  {
+    id: bigserial('id', { mode: 'number' }).primaryKey(),
+    at: time('at').notNull().default(sql`now()`),
+    by: text('by').notNull(),
+    via: text('via').notNull(),
+    what: text('what').notNull(),
+    of: text('of').notNull(),
+    detail: text('detail').notNull(),
+    outcome: text('outcome', { enum: ['done', 'refused'] }).notNull(),
+    lane: text('lane'),
+  },
+  (t) => [index('activity_lane').on(t.lane, t.id)],
+);
 
 export const tokens = pgTable('tokens', {
   id: uuid('id').primaryKey().defaultRandom(),
@@ -27,7 +62,8 @@ export const tokens = pgTable('tokens', {
     .references(() => people.id, { onDelete: 'cascade' }),
   name: text('name').notNull(),
   hash: text('hash').notNull().unique(),
-  may: text('may', { enum: ['read', 'write'] }).notNull(),
+  may: text('may', { enum: scopes }).notNull(),
+  expiresAt: time('expires_at'),
   createdAt: time('created_at').notNull().default(sql`now()`),
   lastUsedAt: time('last_used_at'),
 });

@@ -2,6 +2,7 @@ import type { LaneDefinition, LaneDraft } from '@monsoon/core';
 import { sql } from 'drizzle-orm';
 import { index, integer, jsonb, pgTable, primaryKey, text, uuid } from 'drizzle-orm/pg-core';
 import { time } from '../time-column.ts';
+import { people } from './access.ts';
 import { systems } from './systems.ts';
 
 export const lanes = pgTable('lanes', {
@@ -10,6 +11,8 @@ export const lanes = pgTable('lanes', {
   version: integer('version').notNull(),
   definition: jsonb('definition').$type<LaneDefinition>().notNull(),
   state: text('state', { enum: ['running', 'paused'] }).notNull(),
+  /** who arranges it, besides administrators */
+  owner: uuid('owner').references(() => people.id, { onDelete: 'set null' }),
   recordsSystem: uuid('records_system')
     .notNull()
     .references(() => systems.id),

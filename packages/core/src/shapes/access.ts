@@ -1,0 +1,92 @@
+import * as yup from 'yup';
+import { list, maybe, maybeTime, text, time } from './parts.ts';
+
+/** The shapes of who may do what, and of who did. */
+
+/** What a person is here, from the least to the most. */
+export const roles = ['viewer', 'operator', 'administrator'] as const;
+export type Role = (typeof roles)[number];
+/** How much of what its person may a token may: look, also run, pause and settle, or everything. */
+export const scopes = ['read', 'operate', 'write'] as const;
+export type TokenScope = (typeof scopes)[number];
+
+const email = () => yup.string().email('${path}: "${value}" is not an address such as ines@alder-wren.example').max(200);
+/** Length is what makes a password hard to guess; rules about its characters only make it hard to keep. */
+const password = () => yup.string().min(10, '${path} has at least 10 characters').max(1000);
+const role = () => yup.string<Role>().oneOf([...roles], '${path}: "${value}" is not a role; roles are ${values}');
+
+export const credentialsShape = yup
+  .object({ email: yup.string().email().max(200).required(), password: yup.string().max(1000).required() })
+  .noUnknown()
+  .required();
+export const personShape = yup.object({ id: text(), email: text(), name: text(), role: role().defined() }).noUnknown();
+export const colleagueShape = personShape.shape({
+  /** they may no longer sign in, and their tokens are of no use */
+  disabled: yup.boolean().defined(),
+  /** signs in with a password of Monsoon's, not only through another service */
+  password: yup.boolean().defined(),
+  /** after too many wrong passwords, until when none is looked at */
+  lockedUntil: maybeTime(),
+  lastSeenAt: maybeTime(),
+  lanes: list(yup.string().defined()),
+  createdAt: time(),
+});
+export const newColleagueShape = yup
+  .object({
+    email: email().required(),
+    name: yup.string().trim().min(1).max(100).required(),
+    role: role().required(),
+    password: password(),
+  })
+  .noUnknown()
+  .required();
+export const colleagueChangeShape = yup
+  .object({ name: yup.string().trim().min(1).max(100), role: role(), password: password(), disabled: yup.boolean(), unlock: yup.boolean() })
+  .noUnknown()
+  .required();
+export const passwordChangeShape = yup
+  .object({ current: yup.string().max(1000).required(), password: password().required() })
+  .noUnknown()
+  .required();
+export const sessionShape = yup
+  .object({ id: text(), email: text(), agent: text(), current: yup.boolean().defined(), createdAt: time(), lastUsedAt: time(), expiresAt: time() })
+  .noUnknown();
+
+export const tokenRequestShape = yup
+  .object({
+    name: yup.string().min(1).max(100).required(),
+    may: yup
+      .string<TokenScope>()
+      .oneOf([...scopes])
+      .default('write'),
+    days: yup.number().integer().min(1).max(3650).nullable().default(null),
+  })
+  .noUnknown()
+  .required();
+export const tokenShape = yup
+  .object({ id: text(), name: text(), may: text(), email: text(), createdAt: time(), expiresAt: maybeTime(), lastUsedAt: maybeTime() })
+  .noUnknown();
+export const newTokenShape = tokenShape.shape({ token: text() });
+export const ownerShape = yup.object({ email: email().nullable().defined() }).noUnknown().required();
+
+export const activityShape = yup
+  .object({
+    id: yup.number().integer().defined(),
+    at: time(),
+    by: text(),
+    /** by a browser, or the name of the token */
+    via: text(),
+    what: text(),
+    of: text(),
+    detail: text(),
+    outcome: yup.string<'done' | 'refused'>().oneOf(['done', 'refused']).defined(),
+    lane: maybe(),
+  })
+  .noUnknown();
+
+export type Credentials = yup.InferType<typeof credentialsShape>;
+export type PersonAnswer = yup.InferType<typeof personShape>;
+export type ColleagueAnswer = yup.InferType<typeof colleagueShape>;
+export type SessionAnswer = yup.InferType<typeof sessionShape>;
+export type TokenAnswer = yup.InferType<typeof tokenShape>;
+export type ActivityAnswer = yup.InferType<typeof activityShape>;
