@@ -34,7 +34,7 @@ for (let round = 0; round < ROUNDS; round++) {
   await new Promise((fine) => service.child.once('exit', fine));
   const left = (await listEvents(cyrus(), href)).length;
   midway.push(left);
-  service = await spawnService(places, port);
+  service = await spawnService(places, { port });
   const up = performance.now();
   await eventually(
     'the run goes on',

@@ -17,4 +17,5 @@ echo "- starting PostgreSQL, radicale and cyrus" >&2
 MONSOON_TEST_PG=$(MONSOON_PG_FAST=1 bash packages/service/scripts/postgres.sh start "$work/pg")
 MONSOON_TEST_RADICALE=$(bash scripts/radicale.sh start "$work/radicale" "$(free_port)" alderwren well-tempered)
 MONSOON_TEST_CYRUS=$(bash scripts/cyrus.sh start "$work/cyrus" "$(free_port)" alderwren well-tempered)
-export MONSOON_TEST_PG MONSOON_TEST_RADICALE MONSOON_TEST_CYRUS
+MONSOON_TEST_PG_FOLDER=$work/pg
+export MONSOON_TEST_PG MONSOON_TEST_RADICALE MONSOON_TEST_CYRUS MONSOON_TEST_PG_FOLDER

@@ -92,6 +92,10 @@ export class MemoryStore implements RunStore {
       for (const q of this.questions)
         if (q.pair === pair.id && (q.state === 'open' || q.state === 'settled')) q.state = q.state === 'settled' ? 'done' : 'void';
     }
+    for (const { pair, changes } of batch.attempts ?? []) {
+      const known = this.#pairs.get(pair.id);
+      if (known !== undefined) this.#pairs.set(pair.id, Object.freeze({ ...known, attempted: [...(known.attempted ?? []), ...changes] }));
+    }
     if (batch.answered === true) this.#intents = [];
     this.#intents.push(...(batch.intents ?? []));
     this.journal.push(...(batch.entries ?? []));

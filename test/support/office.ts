@@ -164,7 +164,10 @@ export interface ServiceProcess {
 }
 
 /** The service as a process of its own, to be killed. */
-export async function spawnService(places: { databaseUrl: string; dataFolder: string }, port = 0): Promise<ServiceProcess> {
+export async function spawnService(
+  places: { databaseUrl: string; dataFolder: string },
+  { port = 0, role = 'both' }: { port?: number; role?: string } = {},
+): Promise<ServiceProcess> {
   const child = fork(join(root, 'packages/service/src/main.ts'), {
     execArgv: ['--import', 'tsx', '--conditions=source', '--no-warnings'],
     env: {
@@ -172,6 +175,7 @@ export async function spawnService(places: { databaseUrl: string; dataFolder: st
       DATABASE_URL: places.databaseUrl,
       MONSOON_DATA: places.dataFolder,
       MONSOON_PORT: String(port),
+      MONSOON_ROLE: role,
       MONSOON_ALLOW_ADDRESSES: '127.0.0.1',
       MONSOON_ADMIN_EMAIL: admin.email,
       MONSOON_ADMIN_PASSWORD: admin.password,

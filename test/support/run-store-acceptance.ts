@@ -19,6 +19,7 @@ export const storedPair = (record: string, more: Partial<Pair> = {}): Pair => {
     version: '7',
     laneVersion: 1,
     tried: null,
+    attempted: null,
     state: 'agreed',
     baseline: { record: values, event: values } as Baseline,
     label: `label ${record}`,
@@ -121,7 +122,7 @@ export function runStoreAcceptance(
     });
 
     it('remembers what is about to be written until it is answered for', async () => {
-      const entry = { pair: storedPair('A'), kind: 'change', cause: 'c', changes: [], notes: [], removed: null };
+      const entry = { pair: storedPair('A'), kind: 'change', cause: 'c', changes: [], notes: [], removed: null, changedAt: null };
       await store.write({ intents: [entry] });
       expect(await store.intents()).to.deep.equal([entry]);
       await store.write({ entries: [entry], answered: true });

@@ -6,6 +6,7 @@ import { attentionCommand } from './commands/attention.ts';
 import { demoCommands } from './commands/demo.ts';
 import { laneFileCommands } from './commands/lane-files.ts';
 import { findings, laneCommands } from './commands/lanes.ts';
+import { peopleCommands } from './commands/people.ts';
 import { runCommands } from './commands/runs.ts';
 import { systemContentCommands } from './commands/system-contents.ts';
 import { systemCommands } from './commands/systems.ts';
@@ -30,6 +31,7 @@ arrangeCommands(program);
 laneFileCommands(program);
 runCommands(program);
 accessCommands(program);
+peopleCommands(program);
 demoCommands(program);
 
 // `monsoon x list | head` ends quietly when the reader has seen enough.

@@ -19,6 +19,7 @@ import type {
   LaneFileAnswer,
   LaneFileCheck,
   Page,
+  PausedAnswer,
   PersonAnswer,
   PreviewAnswer,
   ProbeStepAnswer,
@@ -97,6 +98,11 @@ export class MonsoonClient {
   setOwner = (lane: string, email: string | null) => this.#call<LaneAnswer>('PUT', `/lanes/${enc(lane)}/owner`, { email });
   activity = (query: { by?: string; lane?: string; cursor?: string; limit?: number } = {}) =>
     this.#call<Page<ActivityAnswer>>('GET', `/activity${search(query)}`);
+
+  /** Whether everything is paused; null: no. */
+  paused = () => this.#call<PausedAnswer | null>('GET', '/pause');
+  pauseEverything = (why: string) => this.#call<PausedAnswer>('PUT', '/pause', { why });
+  resumeEverything = () => this.#call<void>('DELETE', '/pause');
 
   health = () => this.#call<HealthAnswer>('GET', '/health');
   today = () => this.#call<TodayAnswer>('GET', '/today');

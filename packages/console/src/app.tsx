@@ -3,6 +3,7 @@ import { DropdownMenu } from 'radix-ui';
 import { lazy, type ReactNode, Suspense, useState } from 'react';
 import { BrowserRouter, Link, NavLink, Route, Routes } from 'react-router';
 import { client, isSignedOut, queries, reasonOf, useLive } from './data.ts';
+import { Me } from './may.tsx';
 import { SignIn } from './pages/sign-in.tsx';
 import { Today } from './pages/today.tsx';
 import { Failure, PageHead } from './parts/basics.tsx';
@@ -18,6 +19,8 @@ const Lane = lazy(() => import('./pages/lane.tsx').then((m) => ({ default: m.Lan
 const Item = lazy(() => import('./pages/item.tsx').then((m) => ({ default: m.Item })));
 const Runs = lazy(() => import('./pages/runs.tsx').then((m) => ({ default: m.Runs })));
 const Run = lazy(() => import('./pages/run.tsx').then((m) => ({ default: m.Run })));
+const People = lazy(() => import('./pages/people.tsx').then((m) => ({ default: m.People })));
+const Activity = lazy(() => import('./pages/activity.tsx').then((m) => ({ default: m.Activity })));
 const Holds = lazy(() => import('./pages/holds.tsx').then((m) => ({ default: m.Holds })));
 
 export function App() {
@@ -26,25 +29,29 @@ export function App() {
   if (me.isError) return isSignedOut(me.error) ? <SignIn /> : <Failure>{reasonOf(me.error)}</Failure>;
   return (
     <BrowserRouter>
-      <Shell name={me.data.name}>
-        <Suspense fallback={null}>
-          <Routes>
-            <Route path="/" element={<Today />} />
-            <Route path="/systems" element={<Systems />} />
-            <Route path="/systems/new" element={<Connect />} />
-            <Route path="/systems/:system" element={<System />} />
-            <Route path="/lanes" element={<Lanes />} />
-            <Route path="/lanes/new" element={<NewLane />} />
-            <Route path="/drafts/:draft" element={<DraftPage />} />
-            <Route path="/lanes/:lane" element={<Lane />} />
-            <Route path="/lanes/:lane/items/:record/:moment?" element={<Item />} />
-            <Route path="/runs" element={<Runs />} />
-            <Route path="/runs/:run" element={<Run />} />
-            <Route path="/holds" element={<Holds />} />
-            <Route path="*" element={<PageHead title="There is no such page" note={<Link to="/">Go to Today</Link>} />} />
-          </Routes>
-        </Suspense>
-      </Shell>
+      <Me.Provider value={me.data}>
+        <Shell name={me.data.name}>
+          <Suspense fallback={null}>
+            <Routes>
+              <Route path="/" element={<Today />} />
+              <Route path="/systems" element={<Systems />} />
+              <Route path="/systems/new" element={<Connect />} />
+              <Route path="/systems/:system" element={<System />} />
+              <Route path="/lanes" element={<Lanes />} />
+              <Route path="/lanes/new" element={<NewLane />} />
+              <Route path="/drafts/:draft" element={<DraftPage />} />
+              <Route path="/lanes/:lane" element={<Lane />} />
+              <Route path="/lanes/:lane/items/:record/:moment?" element={<Item />} />
+              <Route path="/runs" element={<Runs />} />
+              <Route path="/runs/:run" element={<Run />} />
+              <Route path="/holds" element={<Holds />} />
+              <Route path="/people" element={<People />} />
+              <Route path="/activity" element={<Activity />} />
+              <Route path="*" element={<PageHead title="There is no such page" note={<Link to="/">Go to Today</Link>} />} />
+            </Routes>
+          </Suspense>
+        </Shell>
+      </Me.Provider>
     </BrowserRouter>
   );
 }
@@ -55,6 +62,8 @@ const places = [
   ['/lanes', 'Lanes'],
   ['/holds', 'Holds'],
   ['/runs', 'Runs'],
+  ['/people', 'People'],
+  ['/activity', 'Activity'],
 ] as const;
 
 function Shell({ name, children }: { name: string; children: ReactNode }) {

@@ -20,6 +20,8 @@ const concerned: Record<string, string[]> = {
   journal: ['journal', 'today'],
   holds: ['holds', 'today'],
   drafts: ['drafts'],
+  people: ['people'],
+  activity: ['activity'],
   systems: ['systems', 'today'],
 };
 

@@ -100,6 +100,7 @@ const pair = (more: Partial<Pair> = {}): Pair => ({
   version: null,
   laneVersion: 1,
   tried: null,
+  attempted: null,
   state: 'agreed',
   baseline: { record: values, event: values } as Baseline,
   label: 'Marsh: tuning',

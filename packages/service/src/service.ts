@@ -80,7 +80,7 @@ export async function startService(config: Config, lost: () => void = () => unde
       tell: (telling) => sendTelling(app, telling),
     });
     await ensureChecks(app);
-    watches = watchSystems(app);
+    watches = watchSystems(app, url);
   }
   const server = config.role === 'worker' ? null : buildServer(app);
   if (server !== null) await new Promise<void>((resolve, reject) => server.once('error', reject).listen(config.port, config.host, resolve));

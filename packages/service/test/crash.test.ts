@@ -26,7 +26,7 @@ describe('kill -9 in the middle of a first run', () => {
         service.child.kill('SIGKILL');
         await new Promise((resolve) => service.child.once('exit', resolve));
         const midway = (await listEvents(cyrus(), href)).length;
-        service = await spawnService(places, port);
+        service = await spawnService(places, { port });
         await eventually(
           `round ${round} completes (killed at ${midway} events)`,
           async () => {

@@ -106,7 +106,7 @@ describe('the database', () => {
     const many = Array.from({ length: 10_000 }, (_, i) => storedPair(`many-${i}`, { state: 'removed', href: null }));
     await store.write({
       pairs: many,
-      entries: many.map((p) => ({ pair: p, kind: 'remove', cause: 'test', changes: [], notes: [], removed: 'BEGIN:VCALENDAR' })),
+      entries: many.map((p) => ({ pair: p, kind: 'remove', cause: 'test', changes: [], notes: [], removed: 'BEGIN:VCALENDAR', changedAt: null })),
     });
     expect((await store.pairs({ records: many.map((p) => p.recordId!) })).length).to.equal(10_000);
     expect(await open.db.$count(journal)).to.equal(10_000);
@@ -117,7 +117,7 @@ describe('the database', () => {
     const { store, close } = await openLaneStore();
     const broken = store.write({
       pairs: [storedPair('E')],
-      entries: [{ pair: storedPair('E'), kind: null as never, cause: 'x', changes: [], notes: [], removed: null }],
+      entries: [{ pair: storedPair('E'), kind: null as never, cause: 'x', changes: [], notes: [], removed: null, changedAt: null }],
     });
     expect(
       await broken.then(

@@ -119,6 +119,9 @@ export interface Mail {
   send(message: Message): Promise<void>;
 }
 
+/** Where something changed: a collection of records, or a calendar by its href. */
+export type Changed = { collection: string } | { calendar: string };
+
 /** A connected system: what it offers, and how to let go of it. */
 export interface OpenSystem {
   records?: Records;
@@ -128,7 +131,7 @@ export interface OpenSystem {
   walk?(signal: AbortSignal): AsyncIterable<ProbeStep>;
   /** What a signed notice is about; null when its signature does not fit. */
   notice?(headers: Record<string, string | undefined>, body: Buffer): Notice | null;
-  /** Listens for changes that the system tells by itself. @returns how to stop */
-  watch?(changed: (collection: string) => void, lost: (error: Error) => void): Promise<() => Promise<void>>;
+  /** Listens for changes that the system tells by itself, or that a cheap look at it shows. @returns how to stop */
+  watch?(changed: (what: Changed) => void, lost: (error: Error) => void): Promise<() => Promise<void>>;
   close(): Promise<void>;
 }

@@ -242,7 +242,7 @@ describe('tables and views of PostgreSQL', () => {
     await client.query(`update hire set no = 7 where no = 70`);
     const heard: string[] = [];
     const stop = await system.watch!(
-      (collection) => heard.push(collection),
+      (what) => heard.push('collection' in what ? what.collection : ''),
       () => undefined,
     );
     await client.query(`update hire set open = false where no = 8`);

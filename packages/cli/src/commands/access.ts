@@ -1,7 +1,9 @@
 import { createInterface } from 'node:readline/promises';
 import { MonsoonClient, ServiceProblem } from '@monsoon/client';
-import type { Command } from 'commander';
+import { scopes, type TokenScope } from '@monsoon/core';
+import { type Command, Option } from 'commander';
 import { makeContext, withContext } from '../context.ts';
+import { WrongInput } from '../input.ts';
 import { print, printJson, table, time } from '../output.ts';
 import { writeSettings } from '../settings.ts';
 
@@ -42,8 +44,8 @@ export function accessCommands(program: Command): void {
       if (json) return printJson(items);
       print(
         table(
-          ['Token', 'Name', 'May', 'Made', 'Last used'],
-          items.map((t) => [t.id, t.name, t.may, time(t.createdAt), time(t.lastUsedAt)]),
+          ['Token', 'Name', 'Of', 'May', 'Made', 'Ends', 'Last used'],
+          items.map((t) => [t.id, t.name, t.email, t.may, time(t.createdAt), time(t.expiresAt), time(t.lastUsedAt)]),
           'No tokens.',
         ),
       );
@@ -51,18 +53,46 @@ export function accessCommands(program: Command): void {
   );
   tokens
     .command('make <name>')
-    .option('--read-only', 'it may only read')
+    .description('a token of your own; it never may more than you')
+    .addOption(new Option('--may <what>', 'look; also run, pause and settle; or everything').choices([...scopes]).default('write'))
+    .option('--days <n>', 'how long it is good for; for ever unless given')
+    .addHelpText('after', '\nExample:\n  monsoon tokens make nightly-report --may read --days 90')
     .action(
-      withContext(program, async ({ client, json }, name: string, options: { readOnly?: boolean }) => {
-        const made = await client.makeToken(name, options.readOnly === true ? 'read' : 'write');
+      withContext(program, async ({ client, json }, name: string, options: { may: TokenScope; days?: string }) => {
+        const days = options.days === undefined ? null : Number(options.days);
+        if (days !== null && !Number.isInteger(days)) throw new WrongInput(`--days: "${options.days}" is not a whole number of days`);
+        const made = await client.makeToken(name, options.may, days);
         if (json) return printJson(made);
         print(`${made.token}\nThis is shown only now.`);
       }),
     );
-  tokens.command('withdraw <token>').action(
+  tokens
+    .command('withdraw <token>')
+    .description('a token of yours; as an administrator, anybody’s')
+    .action(
+      withContext(program, async ({ client }, id: string) => {
+        await client.withdrawToken(id);
+        print('Withdrawn.');
+      }),
+    );
+  const sessions = program.command('sessions').description('signed-in browsers: list, end');
+  sessions.command('list', { isDefault: true }).action(
+    withContext(program, async ({ client, json }) => {
+      const { items } = await client.sessions();
+      if (json) return printJson(items);
+      print(
+        table(
+          ['Session', 'Of', 'Browser', 'Began', 'Last used'],
+          items.map((s) => [s.id, s.email, s.agent, time(s.createdAt), time(s.lastUsedAt)]),
+          'No browser is signed in.',
+        ),
+      );
+    }),
+  );
+  sessions.command('end <session>').action(
     withContext(program, async ({ client }, id: string) => {
-      await client.withdrawToken(id);
-      print('Withdrawn.');
+      await client.endSession(id);
+      print('Ended.');
     }),
   );
 }

@@ -55,6 +55,7 @@ function SettleAlike({ holds }: { holds: HoldAnswer[] }) {
               .map((choice) => (
                 <Button
                   key={choice}
+                  needs="operate"
                   danger={dangerous.has(choice)}
                   onClick={() => settle.mutate({ question, choice })}
                   disabled={settle.isPending}
@@ -86,6 +87,7 @@ function Hold({ hold }: { hold: HoldAnswer }) {
           {hold.choices.map((choice) => (
             <Button
               key={choice}
+              needs="operate"
               danger={dangerous.has(choice)}
               onClick={() => settle.mutate(choice)}
               disabled={settle.isPending}

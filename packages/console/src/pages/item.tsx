@@ -37,7 +37,7 @@ export function Item() {
             Open the record
           </a>
         )}
-        <Button onClick={() => run.mutate()} disabled={run.isPending}>
+        <Button needs="operate" onClick={() => run.mutate()} disabled={run.isPending}>
           Run just this one
         </Button>
       </PageHead>

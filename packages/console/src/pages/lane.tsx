@@ -54,13 +54,15 @@ function LanePage({ lane }: { lane: LaneAnswer }) {
           </>
         }
       >
-        <Button onClick={() => toggle.mutate()} disabled={toggle.isPending}>
+        <Button needs="operate" onClick={() => toggle.mutate()} disabled={toggle.isPending}>
           {lane.state === 'running' ? 'Pause' : 'Resume'}
         </Button>
-        <Button onClick={() => edit.mutate()} disabled={edit.isPending}>
+        <Button needs="operate" onClick={() => edit.mutate()} disabled={edit.isPending}>
           Change
         </Button>
-        <Button onClick={() => setStopping(true)}>Stop</Button>
+        <Button needs={{ owner: lane.owner }} onClick={() => setStopping(true)}>
+          Stop
+        </Button>
         <Button onClick={() => setAuditing(true)}>Audit</Button>
         <Button onClick={() => setForecasting(true)}>Forecast and run</Button>
       </PageHead>

@@ -12,7 +12,9 @@ export function Lanes() {
   return (
     <>
       <PageHead title="Lanes" note="Records left, calendar right, and what passes between them.">
-        <Button onClick={() => void go('/lanes/new')}>Arrange a lane</Button>
+        <Button needs="operate" onClick={() => void go('/lanes/new')}>
+          Arrange a lane
+        </Button>
       </PageHead>
       {lanes.isError && <Failure>{reasonOf(lanes.error)}</Failure>}
       {open.length > 0 && (

@@ -31,10 +31,12 @@ export function Run() {
         }
       >
         {r.state === 'done' && r.counts.made + r.counts.changed + r.counts.removed + r.counts.adopted > 0 && (
-          <Button onClick={() => setUndoing(true)}>Undo...</Button>
+          <Button needs="operate" onClick={() => setUndoing(true)}>
+            Undo...
+          </Button>
         )}
         {r.state === 'held' && (
-          <Button danger onClick={() => release.mutate()} disabled={release.isPending}>
+          <Button danger needs="operate" onClick={() => release.mutate()} disabled={release.isPending}>
             Let it through: {r.reason}
           </Button>
         )}

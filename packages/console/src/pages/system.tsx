@@ -62,19 +62,22 @@ function Found({ system }: { system: SystemAnswer }) {
         }
       >
         {system.consent !== null && (
-          <Button onClick={() => authorise.mutate()} disabled={authorise.isPending}>
+          <Button needs="administer" onClick={() => authorise.mutate()} disabled={authorise.isPending}>
             {system.consent === 'needed' ? 'Authorise' : 'Authorise again'}
           </Button>
         )}
-        <Button onClick={() => void run()} disabled={running}>
+        <Button needs="operate" onClick={() => void run()} disabled={running}>
           Check now
         </Button>
-        <Button onClick={() => setTrying(true)}>Try</Button>
-        <Button onClick={() => setChanging(true)} disabled={kind === undefined}>
+        <Button needs="administer" onClick={() => setTrying(true)}>
+          Try
+        </Button>
+        <Button needs="administer" onClick={() => setChanging(true)} disabled={kind === undefined}>
           Change
         </Button>
         <Button
           danger
+          needs="administer"
           onClick={() => disconnect.mutate()}
           disabled={system.lanes.length > 0}
           title={system.lanes.length > 0 ? `in use by ${system.lanes.join(', ')}` : undefined}

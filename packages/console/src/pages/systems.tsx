@@ -11,7 +11,9 @@ export function Systems() {
   return (
     <>
       <PageHead title="Systems" note="Outside programs that Monsoon holds an address and credentials for.">
-        <Button onClick={() => go('/systems/new')}>Connect a system</Button>
+        <Button needs="administer" onClick={() => go('/systems/new')}>
+          Connect a system
+        </Button>
       </PageHead>
       {back.get('refused') !== null && <Failure>Nothing was authorised: {back.get('refused')}</Failure>}
       {systems.isError && <Failure>{reasonOf(systems.error)}</Failure>}

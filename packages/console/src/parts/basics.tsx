@@ -1,7 +1,16 @@
 import type { ButtonHTMLAttributes, ReactNode } from 'react';
 import { useEffect, useState } from 'react';
+import { type Needs, useMay, whyNot } from '../may.tsx';
 
-export function Button({ quiet, danger, className = '', ...rest }: ButtonHTMLAttributes<HTMLButtonElement> & { quiet?: boolean; danger?: boolean }) {
+interface ButtonProps extends ButtonHTMLAttributes<HTMLButtonElement> {
+  quiet?: boolean;
+  danger?: boolean;
+  /** what the person must be allowed to do */
+  needs?: Needs;
+}
+
+export function Button({ quiet, danger, needs, className = '', ...rest }: ButtonProps) {
+  const may = useMay(needs);
   const look = quiet
     ? 'border-transparent hover:bg-sunk'
     : danger
@@ -12,6 +21,7 @@ export function Button({ quiet, danger, className = '', ...rest }: ButtonHTMLAtt
       type="button"
       className={`inline-flex items-center gap-1.5 rounded border px-3 py-1 font-medium disabled:text-soft disabled:cursor-default ${look} ${className}`}
       {...rest}
+      {...(may ? {} : { disabled: true, title: whyNot(needs) })}
     />
   );
 }

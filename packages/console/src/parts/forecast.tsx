@@ -24,7 +24,7 @@ export function ForecastDialog({ lane, open, onClose }: { lane: LaneAnswer; open
       actions={
         <>
           <Button onClick={onClose}>Close</Button>
-          <Button onClick={() => run.mutate()} disabled={forecast.data === undefined || run.isPending}>
+          <Button needs="operate" onClick={() => run.mutate()} disabled={forecast.data === undefined || run.isPending}>
             {held ? 'Run it, to be held' : 'Run it now'}
           </Button>
         </>

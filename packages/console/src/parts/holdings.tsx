@@ -56,7 +56,7 @@ export function Holdings({ system }: { system: SystemAnswer }) {
                 New calendar
                 <input name="name" required maxLength={200} className={field} />
               </label>
-              <Button type="submit" disabled={make.isPending}>
+              <Button type="submit" needs="administer" disabled={make.isPending}>
                 Make it
               </Button>
             </form>
@@ -86,7 +86,7 @@ export function Holdings({ system }: { system: SystemAnswer }) {
               Send a mail for trying to
               <input name="to" type="email" required className={field} />
             </label>
-            <Button type="submit" disabled={mail.isPending}>
+            <Button type="submit" needs="administer" disabled={mail.isPending}>
               Send it
             </Button>
             {mail.isSuccess && <span className="pb-1 text-soft">It was handed over.</span>}
@@ -147,7 +147,7 @@ function TrackingDialog({ system, collection, onClose }: { system: SystemAnswer;
       actions={
         <>
           {data !== undefined && data.state !== null && (
-            <Button danger={installed} disabled={track.isPending} onClick={() => track.mutate(!installed)}>
+            <Button danger={installed} needs="administer" disabled={track.isPending} onClick={() => track.mutate(!installed)}>
               {installed ? 'Take the triggers away' : 'Install the triggers'}
             </Button>
           )}

@@ -26,7 +26,7 @@ export function UndoDialog({ of, title, open, onClose, onConfirm }: UndoProps) {
       actions={
         <>
           <Button onClick={onClose}>Close</Button>
-          <Button danger onClick={onConfirm} disabled={operations.length === 0}>
+          <Button danger needs="operate" onClick={onConfirm} disabled={operations.length === 0}>
             Take back {operations.length}
           </Button>
         </>

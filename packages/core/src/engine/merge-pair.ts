@@ -26,6 +26,7 @@ export function mergePair(
     event: event.read.values,
     eventModified: event.read.modified,
     baseline: pair.baseline,
+    attempted: pair.attempted ?? [],
     definition: context.definition,
     at: linkContext(context),
     answer: (asked) => (hold?.question === 'conflict' && hold.asked === asked ? (hold.choice as 'records win' | 'calendar wins' | null) : null),

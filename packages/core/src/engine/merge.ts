@@ -2,7 +2,7 @@ import type { ConflictRule, LaneDefinition } from '../lane/definition.ts';
 import { goesToEvent, goesToRecord, type Link, type LinkContext } from '../lane/links.ts';
 import { type Attendee, type EventValues, elementKey, type MappedValues, type PropertyValue, sameProperty } from '../maps/properties.ts';
 import { UnfitValue } from '../maps/unfit.ts';
-import type { FieldValue, FieldValues, RecordItem } from '../record/fields.ts';
+import { canonical, type FieldValue, type FieldValues, type RecordItem } from '../record/fields.ts';
 import { parseInstant } from '../time/zones.ts';
 import { askedAbout } from './holds.ts';
 import type { Shown } from './judge.ts';
@@ -28,6 +28,8 @@ export interface Sides {
   event: Value;
   /** undefined when there is no baseline for this link yet */
   base: { record: Value; event: Value } | undefined;
+  /** the side on which stands what we were writing when the answer was lost: what it says came from the other */
+  ours?: 'record' | 'event' | undefined;
 }
 
 /** Which ways a link may carry an edit: its direction, and what the lane may change on each side. */
@@ -49,8 +51,8 @@ export function mergeLink(sides: Sides, ways: Ways, same: Equality, set: boolean
   const { record, event, base } = sides;
   const carries = ways.toEvent || ways.toRecord;
   if (base === undefined) return firstPairing(sides, ways, same, set);
-  const recordChanged = !same.record(record, base.record);
-  const eventChanged = !same.event(event, base.event);
+  const recordChanged = sides.ours === 'event' || (sides.ours !== 'record' && !same.record(record, base.record));
+  const eventChanged = sides.ours === 'record' || (sides.ours !== 'event' && !same.event(event, base.event));
   if (!recordChanged && !eventChanged) return { outcome: 'unchanged' };
   if (same.across(record, event)) return { outcome: 'agreed' };
   if (!carries) return { outcome: 'left' };
@@ -130,6 +132,8 @@ export interface MergeInput {
   event: EventValues;
   eventModified: string | null;
   baseline: Baseline | null;
+  /** writes of ours of which nothing more was heard */
+  attempted: readonly Change[];
   definition: LaneDefinition;
   at: LinkContext;
   /** what a person answered to the conflict about just these values */
@@ -254,7 +258,25 @@ function decide(link: Link, input: MergeInput): Work {
     event: (a, b) => sameProperty(link.property, a, b, at.zones),
     across: (r, e) => saysTheSame(link, input.record, r, e, at),
   };
-  return { link, sides, merged: mergeLink(sides, waysOf(link, definition), same, link.set) };
+  const ways = waysOf(link, definition);
+  if (known && input.attempted.length > 0) sides.ours = oursOf(link, sides, ways, input);
+  return { link, sides, merged: mergeLink(sides, ways, same, link.set) };
+}
+
+/** Which side of a link holds what we were writing when the answer was lost, if either does. */
+function oursOf(link: Link, { record, event, base }: Sides, ways: Ways, { attempted, at, record: item }: MergeInput): Sides['ours'] {
+  const tried = (side: Change['side']) => attempted.filter((c) => c.side === side);
+  const eventTried = tried('event').filter((c) => c.property === link.property);
+  if (ways.toEvent && eventTried.some((c) => sameProperty(link.property, event, c.after as Value, at.zones))) return 'event';
+  const written = tried('record').filter((c) => canonical(item.fields[c.property] ?? null) === canonical(c.after));
+  if (!ways.toRecord || written.length === 0 || link.same(record, base!.record, at)) return undefined;
+  const before = Object.fromEntries(written.map((c) => [c.property, c.before as FieldValue]));
+  try {
+    return link.same(link.show({ ...item, fields: { ...item.fields, ...before } }, at), base!.record, at) ? 'record' : undefined;
+  } catch (error) {
+    if (error instanceof UnfitValue) return undefined;
+    throw error;
+  }
 }
 
 /** The two sides agree when the record would not change by taking the event's value. */

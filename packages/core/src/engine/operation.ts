@@ -76,6 +76,10 @@ export const isHarmless = (o: Operation): boolean =>
   (!isRemoval(o) && Object.keys(o.eventEdits).length === 0 && Object.keys(o.recordEdits).length === 0);
 export const isRemoval = (o: Operation): boolean => o.kind === 'remove' || o.kind === 'remove record';
 
+/** When the edit that an operation carries over was made, where the side that it comes from says so. */
+export const changedAt = (o: Operation): string | null =>
+  (writesEvent(o) ? o.record?.modified : writesRecord(o) ? o.event?.read?.modified : null) ?? null;
+
 /** What names an item: its record, or, where there is none yet, its event; and the moment. */
 export const itemKey = (item: { recordId: string | null; href: string | null; moment: string }): string =>
   JSON.stringify(item.recordId === null ? [null, item.href] : [item.recordId, item.moment]);

@@ -1,5 +1,6 @@
 import { v5 as uuid5 } from 'uuid';
 import type { PropertyValue } from '../maps/properties.ts';
+import type { Change } from './merge.ts';
 
 /**
  * The life of a pair, and every step it may take. `making`: the side that is being made may or may not be there yet,
@@ -51,6 +52,8 @@ export interface Pair {
   tried: string | null;
   state: PairState;
   baseline: Baseline | null;
+  /** what was being written when the answer was lost, since the last agreement: found there, it is nobody's edit */
+  attempted: Change[] | null;
   /** the title at the last agreement, for lists */
   label: string;
 }
@@ -72,7 +75,7 @@ interface Begun {
   /** of the lane */
   version: number;
 }
-const begun = { etag: null, version: null, tried: null, state: 'making', baseline: null, label: '' } as const;
+const begun = { etag: null, version: null, tried: null, state: 'making', baseline: null, attempted: null, label: '' } as const;
 
 /** A pair that begins with a record. */
 export const pairOfRecord = ({ lane, version }: Begun, recordId: string, moment: string): Pair => {

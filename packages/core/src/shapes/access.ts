@@ -84,6 +84,28 @@ export const activityShape = yup
   })
   .noUnknown();
 
+/** What people and programs can be told of. */
+export const occasions = ['needs a person', 'lane stopped', 'credentials', 'allowance'] as const;
+export type Occasion = (typeof occasions)[number];
+export const tellMeShape = yup
+  .object({
+    occasions: list(
+      yup
+        .string<Occasion>()
+        .oneOf([...occasions], '${path}: "${value}" is not an occasion; occasions are ${values}')
+        .defined(),
+    ),
+    /** the hour of the daily digest, by the clock of the zone; null: none */
+    digest: yup
+      .object({ hour: yup.number().integer().min(0).max(23).defined(), zone: yup.string().max(100).defined() })
+      .noUnknown()
+      .nullable()
+      .defined(),
+  })
+  .noUnknown()
+  .required();
+export type TellMe = yup.InferType<typeof tellMeShape>;
+
 export type Credentials = yup.InferType<typeof credentialsShape>;
 export type PersonAnswer = yup.InferType<typeof personShape>;
 export type ColleagueAnswer = yup.InferType<typeof colleagueShape>;

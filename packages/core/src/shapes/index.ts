@@ -84,6 +84,8 @@ export const laneShape = yup
     lastRunAt: maybeTime(),
     nextRunAt: maybeTime(),
     lastRun: runShape.nullable().defined(),
+    /** from an edit to its arrival on the other side, in the last day; null: none that tells when it was made */
+    delay: yup.object({ median: yup.number().defined(), most: yup.number().defined(), count: count() }).noUnknown().nullable().defined(),
   })
   .noUnknown();
 
@@ -269,8 +271,15 @@ export const itemDetailShape = itemShape.shape({
   next: text(),
 });
 
+export const pausedShape = yup.object({ at: time(), by: text(), why: text() }).noUnknown().nullable().defined();
+export const pauseRequestShape = yup
+  .object({ why: yup.string().trim().min(1, '${path}: say why, for those who find everything paused').max(500).required() })
+  .noUnknown()
+  .required();
 export const todayShape = yup
   .object({
+    /** everything was paused at once */
+    paused: pausedShape,
     holds: list(holdShape),
     failed: list(itemShape),
     heldRuns: list(runShape),
@@ -295,6 +304,7 @@ export type StopForecast = yup.InferType<typeof stopForecastShape>;
 export type UndoAnswer = yup.InferType<typeof undoShape>;
 export type JournalAnswer = yup.InferType<typeof journalShape>;
 export type HoldAnswer = yup.InferType<typeof holdShape>;
+export type PausedAnswer = NonNullable<yup.InferType<typeof pausedShape>>;
 export type TodayAnswer = yup.InferType<typeof todayShape>;
 export type HealthAnswer = yup.InferType<typeof healthAnswerShape>;
 export interface Page<T> {

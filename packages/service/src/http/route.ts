@@ -65,7 +65,7 @@ export function mount(router: Router, routes: readonly AnyRoute[], app: App, ide
       const key = request.get('idempotency-key');
       if (key !== undefined && spec.method === 'post' && caller !== null) return once(app, key, caller, request, response, work);
       const { status, json } = await work();
-      if (!response.headersSent) response.status(status).send(json === undefined ? undefined : json);
+      if (!response.headersSent) deliver(response, status, json);
     });
   }
 }
@@ -112,6 +112,10 @@ function check(given: ISchema<unknown>, value: unknown, where: string, strict: b
   }
 }
 
+/** No content is nothing at all; null is an answer. */
+const deliver = (response: Response, status: number, json: unknown) =>
+  json === undefined ? response.status(status).end() : response.status(status).json(json);
+
 async function answer(spec: AnyRoute, call: Call<never, never>, response: Response): Promise<{ status: number; json: unknown }> {
   const json = await spec.handle(call);
   if (response.headersSent) return { status: response.statusCode, json: undefined };
@@ -151,7 +155,7 @@ async function once(
       .update(idempotency)
       .set({ status: String(status), answer: JSON.stringify(json ?? null) })
       .where(eq(idempotency.key, id));
-    response.status(status).send(json);
+    deliver(response, status, json);
   } catch (error) {
     // What failed may be tried again with the same key.
     await app.db.delete(idempotency).where(eq(idempotency.key, id));

@@ -18,6 +18,7 @@ import { accessRoutes } from './routes/access.ts';
 import { arrangeRoutes } from './routes/arrange.ts';
 import { laneRoutes } from './routes/lanes.ts';
 import { overviewRoutes } from './routes/overview.ts';
+import { pauseRoutes } from './routes/pause.ts';
 import { peopleRoutes } from './routes/people.ts';
 import { runRoutes } from './routes/runs.ts';
 import { systemContentRoutes } from './routes/system-contents.ts';
@@ -84,6 +85,7 @@ export function buildServer(app: App): Server {
   const routes = [
     ...accessRoutes(app),
     ...peopleRoutes(app),
+    ...pauseRoutes(app),
     ...overviewRoutes(app),
     ...systemRoutes(app),
     ...systemContentRoutes(app),

@@ -31,7 +31,8 @@ export interface LaneJob {
  */
 export async function addLaneJob(db: Database | Transaction, job: LaneJob, at: string | null = null): Promise<void> {
   // A notice that names a record must not take the place of one that names another.
-  const alone = job.cause === 'notice' && typeof job.scope === 'object' ? `:${job.scope.records.join(' ')}` : '';
+  // Nor one about the records that of one about the calendar.
+  const alone = job.cause !== 'notice' ? '' : typeof job.scope === 'object' ? `:${job.scope.records.join(' ')}` : `:${job.scope}`;
   const key = job.run === undefined ? `${job.lane}:${job.cause}${alone}` : `${job.lane}:run:${job.run}`;
   // A time that is only the next regular one never puts off a job that waits already: a new version, or renewed credentials.
   const due =
@@ -42,6 +43,9 @@ export async function addLaneJob(db: Database | Transaction, job: LaneJob, at: s
     sql`select graphile_worker.add_job('run-lane', payload := ${JSON.stringify(job)}::json, queue_name := ${`lane:${job.lane}`}, run_at := ${due}, job_key := ${key}, job_key_mode := 'replace')`,
   );
 }
+
+/** How far a lane must look to carry out an answer: which of several events it is, only a look at the whole calendar can tell. */
+export const scopeToSettle = (question: string): 'sweep' | 'records' => (question === 'several candidates' ? 'sweep' : 'records');
 
 /** Has a system checked soon; what waits already is enough. */
 export async function addCheckJob(db: Database, system: string): Promise<void> {

@@ -10,6 +10,7 @@ import { executeUndo } from '../run/undo.ts';
 import { journalOf, makingsOf } from '../storage/journal-of.ts';
 import { runStore } from '../storage/run-store.ts';
 import { cursors, lanes, runs, systems } from '../storage/schema.ts';
+import { pausedEverything, sayPaused } from './everything.ts';
 import { addLaneJob, addTelling, type LaneJob } from './queue.ts';
 import { tellingOf } from './tell.ts';
 
@@ -18,7 +19,7 @@ const SWEEP_EVERY = 24 * 3_600_000;
 /** Longest pause between two attempts while a system is away, in seconds. */
 const LONGEST_PAUSE = 300;
 
-/** Somebody paused the lane while it ran. Thrown between two batches, when everything done so far is remembered. */
+/** Somebody paused the lane, or everything, while it ran. Thrown between two batches, when everything done so far is remembered. */
 class Paused extends Error {
   override name = 'Paused';
 }
@@ -28,6 +29,8 @@ export async function runLane(app: App, job: LaneJob, stopping: AbortSignal): Pr
   const [lane] = await app.db.select().from(lanes).where(eq(lanes.id, job.lane));
   if (lane === undefined) return;
   if (lane.state === 'paused' && job.run === undefined) return;
+  const paused = await pausedEverything(app.db);
+  if (paused !== null) return job.run === undefined ? undefined : endPaused(app, job.run, sayPaused(paused));
   // With lapsed credentials there is nothing to try: the lane is woken when they are renewed.
   if (job.run === undefined && (await restsOn(app, lane))) return;
   if (job.run === undefined && (await keepQuiet(app, lane, job))) return;
@@ -40,8 +43,8 @@ export async function runLane(app: App, job: LaneJob, stopping: AbortSignal): Pr
     } catch (error) {
       if (stopping.aborted) throw error;
       if (error instanceof Paused) {
-        await endPaused(app, run);
-        log.info('run ended: the lane was paused');
+        await endPaused(app, run, error.message);
+        log.info({ reason: error.message }, 'run ended: paused');
         return;
       }
       log.error({ error: (error as Error).stack }, 'the run failed inside Monsoon');
@@ -139,9 +142,11 @@ async function attempt(app: App, lane: LaneRow, job: LaneJob, run: string, signa
   }
   const store = runStore(app.db, lane.id, lane.version, run, async (nouns) => {
     await app.announcer.announce(nouns);
+    const everything = await pausedEverything(app.db);
+    if (everything !== null) throw new Paused(`${sayPaused(everything)}; the lane goes on from here when everything is resumed`);
     if (job.run !== undefined) return;
     const [now] = await app.db.select({ state: lanes.state }).from(lanes).where(eq(lanes.id, lane.id));
-    if (now?.state === 'paused') throw new Paused();
+    if (now?.state === 'paused') throw new Paused('paused while it ran; the lane goes on from here when it is resumed');
   });
   if (job.stop !== undefined) {
     const makings = (pairs: string[]) => makingsOf(app.db, lane.id, pairs);
@@ -194,8 +199,7 @@ async function endRun(app: App, lane: LaneRow, run: string, result: Executed): P
 }
 
 /** Resumed, the lane goes on from where it was. */
-async function endPaused(app: App, run: string): Promise<void> {
-  const reason = 'paused while it ran; the lane goes on from here when it is resumed';
+async function endPaused(app: App, run: string, reason: string): Promise<void> {
   await app.db.update(runs).set({ state: 'failed', reason, endedAt: new Date().toISOString() }).where(eq(runs.id, run));
   await app.announcer.announce(['runs', 'lanes', 'items', 'journal', 'holds']);
 }

@@ -7,9 +7,9 @@ import {
   type Operation,
   type RunAnswer,
 } from '@monsoon/core';
-import { and, count, desc, eq, inArray, notInArray } from 'drizzle-orm';
+import { and, count, desc, eq, gt, inArray, isNotNull, ne, notInArray, sql } from 'drizzle-orm';
 import type { App } from '../app.ts';
-import { holds, type journal, lanes, pairs, people, runs, systems, verdicts } from '../storage/schema.ts';
+import { holds, journal, lanes, pairs, people, runs, systems, verdicts } from '../storage/schema.ts';
 import { definitionOf, type LaneRow } from './context.ts';
 
 /** Verdicts that are failures, not decisions. */
@@ -19,7 +19,7 @@ export const failureReasons = ['refused by the system', 'unreadable event', 'unf
 export async function laneAnswers(app: App, rows: LaneRow[]): Promise<LaneAnswer[]> {
   if (rows.length === 0) return [];
   const ids = rows.map((r) => r.id);
-  const [names, owners, paired, judged, held, last] = await Promise.all([
+  const [names, owners, paired, judged, held, last, delays] = await Promise.all([
     app.db.select({ id: systems.id, name: systems.name }).from(systems),
     app.db.select({ id: people.id, email: people.email }).from(people),
     app.db
@@ -38,6 +38,7 @@ export async function laneAnswers(app: App, rows: LaneRow[]): Promise<LaneAnswer
       .where(and(inArray(holds.lane, ids), eq(holds.state, 'open')))
       .groupBy(holds.lane),
     app.db.selectDistinctOn([runs.lane]).from(runs).where(inArray(runs.lane, ids)).orderBy(runs.lane, desc(runs.createdAt)),
+    delaysOf(app, ids),
   ]);
   const systemName = (id: string) => names.find((n) => n.id === id)?.name ?? '';
   const sum = (lane: string, failed: boolean) =>
@@ -62,8 +63,30 @@ export async function laneAnswers(app: App, rows: LaneRow[]): Promise<LaneAnswer
       lastRunAt: lane.lastRunAt,
       nextRunAt: lane.nextRunAt,
       lastRun: run === undefined ? null : runAnswer(run, lane),
+      delay: delays.get(lane.id) ?? null,
     };
   });
+}
+
+/**
+ * From an edit to its arrival on the other side, in seconds, over the last day: median and 95th percentile. Edits of
+ * which the system tells the time, that crossed because they were made: what a sweep carries over may be of any age.
+ */
+async function delaysOf(app: App, lanes: string[]): Promise<Map<string, { median: number; most: number; count: number }>> {
+  const rows = await app.db
+    .select({
+      lane: journal.lane,
+      found: sql<
+        [number, number]
+      >`percentile_cont(array[0.5, 0.95]) within group (order by greatest(0, extract(epoch from ${journal.at} - ${journal.changedAt})))`,
+      n: count(),
+    })
+    .from(journal)
+    .innerJoin(runs, eq(runs.id, journal.run))
+    .where(and(inArray(journal.lane, lanes), isNotNull(journal.changedAt), gt(journal.at, sql`now() - interval '1 day'`), ne(runs.scope, 'sweep')))
+    .groupBy(journal.lane);
+  const tenths = (seconds: number) => Math.round(seconds * 10) / 10;
+  return new Map(rows.map((r) => [r.lane, { median: tenths(r.found[0]), most: tenths(r.found[1]), count: r.n }]));
 }
 
 export const runAnswer = (run: typeof runs.$inferSelect, lane: Pick<LaneRow, 'slug' | 'definition'>): RunAnswer => ({

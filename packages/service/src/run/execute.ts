@@ -130,7 +130,7 @@ export async function execute(
   const counts = noCounts();
   try {
     const interrupted = await store.intents();
-    if (interrupted.length > 0) await store.write({ entries: interrupted.map(attemptOf), answered: true });
+    if (interrupted.length > 0) await store.write({ entries: interrupted.map(attemptOf), attempts: interrupted, answered: true });
     const full = await withDirectories(context, sides, signal);
     const gathering = new Gathering(full, sides, store, scope, signal);
     const damage: Damage = { removals: 0, rewrites: 0 };

@@ -80,7 +80,7 @@ export async function setAsideForLater(operations: Operation[], { context, store
     const pair = { ...known, state: step(known.state, 'held') };
     batch.pairs.push(pair);
     batch.holds.push({ ...hold, pair });
-    batch.entries.push({ pair, kind: 'hold', cause: hold.cause, changes: [], notes: [], removed: null });
+    batch.entries.push({ pair, kind: 'hold', cause: hold.cause, changes: [], notes: [], removed: null, changedAt: null });
     counts.held++;
   }
   await store.write(batch);

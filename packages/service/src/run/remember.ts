@@ -1,4 +1,5 @@
 import {
+  changedAt,
   type EventRead,
   type LaneContext,
   type Moment,
@@ -71,6 +72,7 @@ export const entryOf = (operation: Operation, pair: Pair): Entry => ({
   changes: operation.changes,
   notes: operation.notes,
   removed: null,
+  changedAt: changedAt(operation),
 });
 
 /**
@@ -156,6 +158,7 @@ function agreedPair(outcome: Outcome, stored: Map<string, StoredEvent | null>, c
       laneVersion: context.version,
       tried: null,
       baseline,
+      attempted: null,
     },
     notes: [
       ...notes,

@@ -9,6 +9,8 @@ export interface Entry {
   notes: string[];
   /** what was taken away, whole: an event's text, or a record as JSON */
   removed: string | null;
+  /** when the change that it carries over was made, where its system says so */
+  changedAt: string | null;
 }
 
 export interface StoredVerdict {
@@ -33,6 +35,8 @@ export interface Batch {
   holds?: NewHold[];
   /** what is about to be written outside: should nothing more be heard of it, it is journalled as an attempt */
   intents?: Entry[];
+  /** writes of which nothing more was heard, to be known again by what they wrote */
+  attempts?: Entry[];
   /** what was intended is done, or known not to be */
   answered?: true;
 }

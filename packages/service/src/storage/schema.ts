@@ -3,3 +3,4 @@ export * from './tables/installation.ts';
 export * from './tables/lanes.ts';
 export * from './tables/runs.ts';
 export * from './tables/systems.ts';
+export * from './tables/telling.ts';

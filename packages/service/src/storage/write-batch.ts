@@ -13,7 +13,7 @@ export async function writeBatch(tx: Transaction, lane: string, version: number,
     made.map((p) => ({ ...p, lane })),
     {
       by: ['id'],
-      take: ['uid', 'href', 'etag', 'version', 'tried', 'state', 'baseline', 'label', 'recordId', 'laneVersion'],
+      take: ['uid', 'href', 'etag', 'version', 'tried', 'state', 'baseline', 'attempted', 'label', 'recordId', 'laneVersion'],
       and: sql`updated_at = now()`,
     },
   );
@@ -24,6 +24,12 @@ export async function writeBatch(tx: Transaction, lane: string, version: number,
       .update(holds)
       .set({ state: sql`case when state = 'settled' then 'done' else 'void' end` })
       .where(and(sql`${holds.pair} = any(${sql.param(answered)}::uuid[])`, or(eq(holds.state, 'open'), eq(holds.state, 'settled'))));
+  if (batch.attempts !== undefined && batch.attempts.length > 0) {
+    const tried = JSON.stringify(batch.attempts.map(({ pair, changes }) => ({ id: pair.id, changes })));
+    await tx.execute(
+      sql`update pairs p set attempted = coalesce(p.attempted, '[]') || k.changes from jsonb_to_recordset(${tried}::jsonb) as k(id uuid, changes jsonb) where p.id = k.id`,
+    );
+  }
   if (batch.answered === true) await tx.delete(intents).where(eq(intents.lane, lane));
   await insertRows(
     tx,
@@ -47,6 +53,7 @@ export async function writeBatch(tx: Transaction, lane: string, version: number,
       changes: e.changes,
       notes: e.notes,
       removed: e.removed,
+      changedAt: e.changedAt,
     })),
   );
   const standing = (batch.verdicts ?? []).filter((v) => v.verdict !== null);

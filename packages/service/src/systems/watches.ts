@@ -1,10 +1,14 @@
-import { and, eq } from 'drizzle-orm';
+import type { Changed } from '@monsoon/systems';
+import { and, eq, or } from 'drizzle-orm';
+import pg from 'pg';
 import type { App } from '../app.ts';
 import { addLaneJob } from '../jobs/queue.ts';
 import { cursors, lanes, systems } from '../storage/schema.ts';
 
-/** Milliseconds between two looks at which systems are to be listened to. */
-const LOOK = 10_000;
+/** Milliseconds between two looks at which systems are to be listened to, and by whom. */
+const LOOK = 5_000;
+/** The advisory lock of the one process that listens for all. */
+const LISTENER = 7_216_344_002;
 
 /** Makes the lanes of a collection look at what changed. While a side is away, the growing pauses set the pace. */
 export async function noticeLanes(app: App, system: string, collection: string | null, record: string | null): Promise<void> {
@@ -21,12 +25,55 @@ export async function noticeLanes(app: App, system: string, collection: string |
   }
 }
 
-/** Listens to every system that tells its changes by itself and has a lane; one process does it for all. */
-export function watchSystems(app: App): { close(): Promise<void> } {
+/** Makes the lanes of a calendar look at what changed on it. A lane may be making its first events: that is no edit of anybody's. */
+async function noticeCalendar(app: App, system: string, calendar: string): Promise<void> {
+  const concerned = await app.db
+    .select()
+    .from(lanes)
+    .where(and(eq(lanes.calendarSystem, system), eq(lanes.state, 'running')));
+  for (const lane of concerned)
+    if (lane.failures === 0 && lane.sweptAt !== null && lane.definition.calendar.calendar === calendar)
+      await addLaneJob(app.db, { lane: lane.id, cause: 'notice', scope: 'auto' });
+}
+
+const notice = (app: App, system: string, what: Changed) =>
+  'calendar' in what ? noticeCalendar(app, system, what.calendar) : noticeLanes(app, system, what.collection, null);
+
+/** Listens to every system that tells its changes by itself and has a lane. One process does it for all; when it ends, another does. */
+export function watchSystems(app: App, databaseUrl: string): { close(): Promise<void> } {
   const watched = new Map<string, { stamp: string; stop: () => Promise<void> }>();
   let closed = false;
+  let lead: pg.Client | null = null;
+
+  const stopAll = async (): Promise<void> => {
+    const all = [...watched.values()];
+    watched.clear();
+    await Promise.all(all.map(({ stop }) => stop()));
+  };
+  /** Is this the process that listens? The lock goes with its connection. */
+  const leads = async (): Promise<boolean> => {
+    if (lead !== null) return true;
+    const client = new pg.Client({ connectionString: databaseUrl });
+    client.on('error', () => {
+      if (lead !== client) return;
+      lead = null;
+      void stopAll();
+    });
+    await client.connect();
+    const { rows } = await client.query<{ locked: boolean }>('select pg_try_advisory_lock($1) as locked', [LISTENER]);
+    if (rows[0]?.locked !== true || closed) {
+      await client.end();
+      return false;
+    }
+    lead = client;
+    return true;
+  };
   const look = async (): Promise<void> => {
-    const rows = await app.db.selectDistinct({ system: systems }).from(systems).innerJoin(lanes, eq(lanes.recordsSystem, systems.id));
+    if (!(await leads())) return;
+    const rows = await app.db
+      .selectDistinct({ system: systems })
+      .from(systems)
+      .innerJoin(lanes, or(eq(lanes.recordsSystem, systems.id), eq(lanes.calendarSystem, systems.id)));
     for (const { system: row } of rows) {
       const stamp = JSON.stringify([row.settings, row.secrets]);
       const known = watched.get(row.id);
@@ -40,7 +87,7 @@ export function watchSystems(app: App): { close(): Promise<void> } {
         app.log.warn({ system: row.slug, error: error.message }, 'listening to a system ended; it begins again');
       };
       const stop = await watch(
-        (collection) => void noticeLanes(app, row.id, collection, null).catch((e: Error) => app.log.warn({ error: e.message }, 'a notice was lost')),
+        (what) => void notice(app, row.id, what).catch((e: Error) => app.log.warn({ error: e.message }, 'a notice was lost')),
         lost,
       ).catch((error: Error) => {
         app.log.warn({ system: row.slug, error: error.message }, 'a system cannot be listened to');
@@ -52,14 +99,23 @@ export function watchSystems(app: App): { close(): Promise<void> } {
       await noticeLanes(app, row.id, null, null);
     }
   };
-  const again = () => void look().catch((error: Error) => app.log.warn({ error: error.message }, 'looking for systems to listen to failed'));
+  let looking = Promise.resolve();
+  const again = () => {
+    looking = looking.then(() =>
+      closed ? undefined : look().catch((error: Error) => app.log.warn({ error: error.message }, 'looking for systems to listen to failed')),
+    );
+  };
   const timer = setInterval(again, LOOK);
   again();
   return {
     async close() {
       closed = true;
       clearInterval(timer);
-      await Promise.all([...watched.values()].map(({ stop }) => stop()));
+      await looking;
+      await stopAll();
+      const client = lead;
+      lead = null;
+      await client?.end();
     },
   };
 }

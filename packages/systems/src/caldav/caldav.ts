@@ -9,6 +9,7 @@ import { Dav, hrefElements, NAMESPACES } from './dav.ts';
 import { findHomes, listCalendars } from './discovery.ts';
 import { withSlash } from './hrefs.ts';
 import { CAL, DAV, escapeXml } from './multistatus.ts';
+import { watchCalendars } from './watch.ts';
 
 /** Events fetched by one multiget: 100 take one server 15 milliseconds, and another more than 3 seconds. */
 const batches = { first: 50, least: 10, most: 400, quick: 400, slow: 2000 };
@@ -75,6 +76,11 @@ export class CalDav implements Calendars {
     yield telling
       ? { name: 'changes', outcome: 'ok', detail: 'the server tells what changed since the last look (sync-collection)' }
       : { name: 'changes', outcome: 'warning', detail: 'the server cannot tell what changed: each check lists everything' };
+  }
+
+  /** @param every seconds between two looks */
+  watch(every: number, changed: (calendar: string) => void, lost: (error: Error) => void): () => Promise<void> {
+    return watchCalendars(this.#dav, (signal) => this.#findHomes(signal), every, changed, lost);
   }
 
   async calendars(signal: AbortSignal): Promise<CalendarInfo[]> {

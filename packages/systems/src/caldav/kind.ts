@@ -19,11 +19,17 @@ interface Settings extends NetworkSettings {
   user?: string;
   client?: string;
   authentication?: Authentication;
+  look?: number;
+  allowance?: number;
 }
 type Secrets = Omit<Credentials, 'user' | 'client'>;
 
 const authenticationOf = (s: Settings, secrets: Secrets): Authentication =>
   s.authentication ?? { kind: secrets.token !== undefined && s.user === undefined ? 'bearer' : 'basic' };
+
+/** Seconds between two looks. Where calls are counted, looking takes a quarter of a month's allowance at most. */
+const lookEvery = ({ look = 30, allowance }: Settings): number =>
+  look === 0 || allowance === undefined ? look : Math.max(look, Math.ceil((31 * 86_400) / (allowance / 4)));
 
 export const caldav: Kind = {
   label: 'Calendar server (CalDAV)',
@@ -36,6 +42,17 @@ export const caldav: Kind = {
       authentication: authenticationSchema
         .label('Authentication')
         .meta(asked('with OAuth 2.0: the grant, where to consent, and where tokens are had', { lines: 5, rare: true })),
+      look: yup
+        .number()
+        .label('Look for changes')
+        .integer()
+        .min(0)
+        .max(3600)
+        .meta(
+          asked('seconds between two looks, of one call each, at which calendars changed; 0: only the regular checks of the lanes; 30 unless said', {
+            rare: true,
+          }),
+        ),
       ...networkSettings,
       ...limitSettings,
     })
@@ -59,6 +76,12 @@ export const caldav: Kind = {
   open(s: Settings, secrets: Secrets, options) {
     const { call, close } = openCalls(s, authenticationOf(s, secrets), { ...s, ...secrets }, options);
     const calendars = new CalDav(call, s.address);
-    return { calendars, records: new Tasks(calendars, options.zones), close };
+    const every = lookEvery(s);
+    return {
+      calendars,
+      records: new Tasks(calendars, options.zones),
+      ...(every === 0 ? {} : { watch: async (changed, lost) => calendars.watch(every, (calendar) => changed({ calendar }), lost) }),
+      close,
+    };
   },
 };

@@ -72,6 +72,10 @@ export const postgresql: Kind = {
     .required(),
   open(s: PostgreSqlSettings, secrets: { password: string }, options) {
     const database = new PostgreSql(s, secrets.password, options);
-    return { records: database, watch: (changed, lost) => database.watch(changed, lost), close: () => database.close() };
+    return {
+      records: database,
+      watch: (changed, lost) => database.watch((collection) => changed({ collection }), lost),
+      close: () => database.close(),
+    };
   },
 };

@@ -17,6 +17,7 @@ import { eq } from 'drizzle-orm';
 import type { Response } from 'express';
 import * as yup from 'yup';
 import type { App } from '../../app.ts';
+import { refuseWhilePaused } from '../../jobs/everything.ts';
 import { addLaneJob } from '../../jobs/queue.ts';
 import { laneAnswers, operationAnswer, runAnswer } from '../../lanes/answers.ts';
 import { isInCalendar, type LaneRow, openLane } from '../../lanes/context.ts';
@@ -192,6 +193,7 @@ export const laneRoutes = (app: App): AnyRoute[] => [
       status: 202,
     },
     async ({ params, body }) => {
+      await refuseWhilePaused(app);
       const lane = await findLane(app, params['lane']!);
       const elsewhere = (body.hrefs ?? []).flatMap((href, at) => (isInCalendar(lane, href) ? [] : [{ href, at }]));
       if (elsewhere.length > 0) {

@@ -1,6 +1,7 @@
 import { healthAnswerShape, type ItemAnswer, type LaneAnswer, todayShape } from '@monsoon/core';
 import { and, count, desc, eq, gt, inArray, isNotNull, or } from 'drizzle-orm';
 import { type App, VERSION } from '../../app.ts';
+import { pausedEverything } from '../../jobs/everything.ts';
 import { failureReasons, journalAnswer, laneAnswers, openHolds, runAnswer } from '../../lanes/answers.ts';
 import { journal, lanes, runs, systems, verdicts } from '../../storage/schema.ts';
 import type { SystemRow } from '../../systems/registry.ts';
@@ -19,7 +20,7 @@ export const overviewRoutes = (app: App): AnyRoute[] => [
   route({ method: 'get', path: '/today', summary: 'What needs attention now', may: 'read', answer: todayShape }, async () => {
     const day = new Date(Date.now() - 86_400_000).toISOString();
     const writes = and(gt(journal.at, day), inArray(journal.kind, ['make', 'change', 'remove', 'adopt']));
-    const [all, held, failed, crossed, [crossedCount], ailing, waiting] = await Promise.all([
+    const [all, held, failed, crossed, [crossedCount], ailing, waiting, paused] = await Promise.all([
       app.db
         .select()
         .from(lanes)
@@ -40,6 +41,7 @@ export const overviewRoutes = (app: App): AnyRoute[] => [
         .from(systems)
         .where(or(eq(systems.healthState, 'failing'), isNotNull(systems.lapsedAt))),
       app.db.select().from(runs).innerJoin(lanes, eq(lanes.id, runs.lane)).where(eq(runs.state, 'held')).orderBy(desc(runs.createdAt)).limit(50),
+      pausedEverything(app.db),
     ]);
     const resting = new Set(ailing.filter((s) => s.lapsedAt !== null).map((s) => s.slug));
     // A lane that is held run after run is one question, not many.
@@ -47,6 +49,7 @@ export const overviewRoutes = (app: App): AnyRoute[] => [
       (w, i) => waiting.findIndex((o) => o.lanes.id === w.lanes.id) === i && all.find((l) => l.id === w.lanes.id)?.lastRun?.state === 'held',
     );
     return {
+      paused,
       holds: held,
       failed: failed.map(
         ({ verdicts: v, lanes: l }): ItemAnswer => ({

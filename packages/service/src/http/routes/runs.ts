@@ -2,7 +2,8 @@ import { holdChoices, holdShape, journalShape, page, runShape, runStates, settle
 import { and, count, desc, eq, lt, sql } from 'drizzle-orm';
 import * as yup from 'yup';
 import type { App } from '../../app.ts';
-import { addLaneJob } from '../../jobs/queue.ts';
+import { refuseWhilePaused } from '../../jobs/everything.ts';
+import { addLaneJob, scopeToSettle } from '../../jobs/queue.ts';
 import { holdAnswer, journalAnswer, openHolds, runAnswer } from '../../lanes/answers.ts';
 import { noCounts } from '../../run/execute.ts';
 import { holds, journal, lanes, runs } from '../../storage/schema.ts';
@@ -70,6 +71,7 @@ export const runRoutes = (app: App): AnyRoute[] => [
       status: 202,
     },
     async ({ params }) => {
+      await refuseWhilePaused(app);
       const { runs: held, lanes: lane } = await findRun(app, params['run']!);
       if (held.state !== 'held' || held.damage === null)
         throw new HttpProblem(409, 'The run is not held', `the run is ${held.state}; only a held run can be let through`);
@@ -166,7 +168,7 @@ export const runRoutes = (app: App): AnyRoute[] => [
           { pointer: '/choice', reason: `answers are ${answers}` },
         ]);
       }
-      const scope = body.question === 'several candidates' ? 'sweep' : 'records';
+      const scope = scopeToSettle(body.question);
       for (const id of new Set(settled.map((s) => s.lane))) await addLaneJob(app.db, { lane: id, cause: 'settled', scope });
       await app.announcer.announce(['holds']);
       return { settled: settled.length, skipped: left?.n ?? 0 };
@@ -203,8 +205,7 @@ export const runRoutes = (app: App): AnyRoute[] => [
         .where(and(eq(holds.id, row.holds.id), eq(holds.state, 'open')))
         .returning();
       if (settled === undefined) throw new HttpProblem(409, 'The hold is not open', `it is ${row.holds.state}; nothing is left to settle`);
-      // Which of several it is, only a look at the whole calendar can tell.
-      await addLaneJob(app.db, { lane: row.lanes.id, cause: 'settled', scope: row.holds.question === 'several candidates' ? 'sweep' : 'records' });
+      await addLaneJob(app.db, { lane: row.lanes.id, cause: 'settled', scope: scopeToSettle(row.holds.question) });
       await app.announcer.announce(['holds']);
       return holdAnswer(settled, row.lanes.slug);
     },

@@ -1,6 +1,7 @@
 import { isRemoval, laneShape, runShape, type StopChoice, type StopForecast, stopForecastShape, stopRequestShape, undoShape } from '@monsoon/core';
 import { eq } from 'drizzle-orm';
 import type { App } from '../../app.ts';
+import { refuseWhilePaused } from '../../jobs/everything.ts';
 import { addLaneJob } from '../../jobs/queue.ts';
 import { laneAnswers, operationAnswer, runAnswer } from '../../lanes/answers.ts';
 import { isTrial, type LaneRow, openLane } from '../../lanes/context.ts';
@@ -51,6 +52,7 @@ async function foresee(app: App, { lane, of }: { lane: LaneRow; of: UndoOf }) {
 }
 
 async function start(app: App, { lane, of }: { lane: LaneRow; of: UndoOf }) {
+  await refuseWhilePaused(app);
   const run = await app.db.transaction(async (tx) => {
     const [row] = await tx
       .insert(runs)
@@ -84,6 +86,7 @@ async function foreseeStop(app: App, lane: LaneRow, how: StopChoice) {
 
 /** A lane that is stopped does nothing any more; with `remove` and `part`, a last run does that first. Started again, it reads everything. */
 async function stopLane(app: App, lane: LaneRow, how: StopChoice) {
+  await refuseWhilePaused(app);
   const stopped = await app.db.transaction(async (tx) => {
     const [row] = await tx.update(lanes).set({ state: 'paused', nextRunAt: null, sweptVersion: null }).where(eq(lanes.id, lane.id)).returning();
     if (how !== 'keep') {

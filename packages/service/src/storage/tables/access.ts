@@ -1,6 +1,6 @@
-import { roles, scopes } from '@monsoon/core';
+import { roles, scopes, type TellMe } from '@monsoon/core';
 import { sql } from 'drizzle-orm';
-import { bigserial, index, integer, pgTable, text, uuid } from 'drizzle-orm/pg-core';
+import { bigserial, index, integer, jsonb, pgTable, text, uuid } from 'drizzle-orm/pg-core';
 import { time } from '../time-column.ts';
 
 export const people = pgTable('people', {
@@ -12,6 +12,9 @@ export const people = pgTable('people', {
   passwordHash: text('password_hash'),
   disabledAt: time('disabled_at'),
   lastSeenAt: time('last_seen_at'),
+  /** what they want to hear of, and when their digest comes */
+  told: jsonb('told').$type<TellMe>(),
+  digestAt: time('digest_at'),
   createdAt: time('created_at').notNull().default(sql`now()`),
 });
 

@@ -26,6 +26,7 @@ export const lanes = pgTable('lanes', {
   /** the version that the last complete sweep was made with */
   sweptVersion: integer('swept_version'),
   sweptAt: time('swept_at'),
+  auditedAt: time('audited_at'),
   lastRunAt: time('last_run_at'),
   nextRunAt: time('next_run_at'),
   createdAt: time('created_at').notNull().default(sql`now()`),

@@ -1,6 +1,16 @@
-import { type Baseline, type Change, type Damage, type HoldQuestion, type LinkValues, pairStates, type RunCounts, runStates } from '@monsoon/core';
+import {
+  type AuditAnswer,
+  type Baseline,
+  type Change,
+  type Damage,
+  type HoldQuestion,
+  type LinkValues,
+  pairStates,
+  type RunCounts,
+  runStates,
+} from '@monsoon/core';
 import { sql } from 'drizzle-orm';
-import { bigserial, index, integer, jsonb, pgTable, text, uniqueIndex, uuid } from 'drizzle-orm/pg-core';
+import { bigserial, boolean, index, integer, jsonb, pgTable, text, uniqueIndex, uuid } from 'drizzle-orm/pg-core';
 import { time } from '../time-column.ts';
 import { lanes } from './lanes.ts';
 
@@ -22,6 +32,7 @@ export const pairs = pgTable(
     tried: time('tried'),
     state: text('state', { enum: pairStates }).notNull(),
     baseline: jsonb('baseline').$type<Baseline>(),
+    attempted: jsonb('attempted').$type<Change[]>(),
     label: text('label').notNull(),
     laneVersion: integer('lane_version').notNull(),
     updatedAt: time('updated_at').notNull().default(sql`now()`),
@@ -81,9 +92,34 @@ export const journal = pgTable(
     notes: jsonb('notes').$type<string[]>().notNull(),
     /** a removed event's text, or a removed record as JSON, whole */
     removed: text('removed'),
+    /** when the change that it carried over was made, where its system says so */
+    changedAt: time('changed_at'),
     at: time('at').notNull().default(sql`now()`),
   },
-  (t) => [index('journal_run').on(t.run, t.id), index('journal_item').on(t.lane, t.recordId, t.id), index('journal_lane').on(t.lane, t.id)],
+  (t) => [
+    index('journal_run').on(t.run, t.id),
+    index('journal_item').on(t.lane, t.recordId, t.id),
+    index('journal_lane').on(t.lane, t.id),
+    index('journal_at').on(t.at),
+  ],
+);
+
+/** Audits that were made, asked for or by timetable: how far both sides were apart, over time. */
+export const audits = pgTable(
+  'audits',
+  {
+    id: bigserial('id', { mode: 'number' }).primaryKey(),
+    lane: uuid('lane')
+      .notNull()
+      .references(() => lanes.id, { onDelete: 'cascade' }),
+    at: time('at').notNull().default(sql`now()`),
+    cause: text('cause', { enum: ['asked', 'timetable'] }).notNull(),
+    counts: jsonb('counts').$type<AuditAnswer['counts']>().notNull(),
+    /** how many differences, and whether everything is counted once */
+    differences: integer('differences').notNull(),
+    addsUp: boolean('adds_up').notNull(),
+  },
+  (t) => [index('audits_lane').on(t.lane, t.id)],
 );
 
 /** What a run is about to write outside; emptied together with the journal entries of what was done. */

@@ -1,0 +1,40 @@
+import type { PausedAnswer } from '@monsoon/core';
+import { eq } from 'drizzle-orm';
+import type { App } from '../app.ts';
+import { HttpProblem } from '../http/problem.ts';
+import type { Database } from '../storage/database.ts';
+import { holds, installation, lanes } from '../storage/schema.ts';
+import { addLaneJob, scopeToSettle } from './queue.ts';
+
+/** Whether everything is paused, by whom and why; null: no. */
+export async function pausedEverything(db: Database): Promise<PausedAnswer | null> {
+  const [row] = await db.select().from(installation);
+  return row?.pausedAt == null ? null : { at: row.pausedAt, by: row.pausedBy ?? '', why: row.pausedWhy ?? '' };
+}
+
+/** In words, for runs that are not begun and for whoever asks for one. */
+export const sayPaused = (paused: PausedAnswer): string => `everything is paused since ${paused.at}, by ${paused.by}: ${paused.why}`;
+
+/** @throws HttpProblem 409 saying who paused everything, and why */
+export async function refuseWhilePaused(app: App): Promise<void> {
+  const paused = await pausedEverything(app.db);
+  if (paused !== null) throw new HttpProblem(409, 'Everything is paused', `${sayPaused(paused)}; resume everything first`);
+}
+
+/** Nothing is written to any system from the next batch on, until somebody resumes. Who paused first stays named. */
+export async function pauseEverything(app: App, by: string, why: string): Promise<void> {
+  const before = await pausedEverything(app.db);
+  if (before === null)
+    await app.db.update(installation).set({ pausedAt: new Date().toISOString(), pausedBy: by, pausedWhy: why }).where(eq(installation.id, 1));
+  await app.announcer.announce(['lanes', 'runs', 'paused']);
+}
+
+/** Every running lane looks at what changed meanwhile, and answers given meanwhile are carried out; lanes that were paused one by one stay so. */
+export async function resumeEverything(app: App): Promise<void> {
+  await app.db.update(installation).set({ pausedAt: null, pausedBy: null, pausedWhy: null }).where(eq(installation.id, 1));
+  for (const { lane, question } of await app.db.select().from(holds).where(eq(holds.state, 'settled')))
+    await addLaneJob(app.db, { lane, cause: 'settled', scope: scopeToSettle(question) });
+  for (const lane of await app.db.select({ id: lanes.id }).from(lanes).where(eq(lanes.state, 'running')))
+    await addLaneJob(app.db, { lane: lane.id, cause: 'check', scope: 'auto' });
+  await app.announcer.announce(['lanes', 'runs', 'paused']);
+}
