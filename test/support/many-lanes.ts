@@ -21,6 +21,8 @@ export interface Trial {
   /** takes the database away for a moment, once, half-way */
   breakDatabase: (database: string) => Promise<void>;
   say?: (line: string) => void;
+  /** looks into Monsoon's own database before it is dropped */
+  inspect?: (databaseUrl: string) => Promise<void>;
 }
 
 export interface Outcome {
@@ -91,6 +93,7 @@ export async function tryManyLanes(trial: Trial): Promise<Outcome> {
         address: `postgresql://${at.host}${at.pathname}`,
         user: at.username,
         tls: 'off',
+        connections: 12,
         zone: 'Europe/London',
         collections: Object.fromEntries(tables.map((t) => [t, { write: ['title', 'starts', 'ends'], modified: 'modified' }])),
       },
@@ -100,7 +103,7 @@ export async function tryManyLanes(trial: Trial): Promise<Outcome> {
       slug: 'diary',
       name: 'Diary',
       kind: 'caldav',
-      settings: { address: cyrus(), user: account.user, look: 1 },
+      settings: { address: cyrus(), user: account.user, look: 1, connections: 12 },
       secrets: { password: account.password },
     });
     await Promise.all(Array.from({ length: trial.workers }, (_, i) => beginWorker(i)));
@@ -178,7 +181,7 @@ export async function tryManyLanes(trial: Trial): Promise<Outcome> {
     let kills = 0;
     const killing = (async () => {
       while (Date.now() < until - 3000) {
-        await pause(trial.killEvery * (500 + Math.random() * 1000));
+        await pause(Math.min(trial.killEvery * (500 + Math.random() * 1000), Math.max(0, until - Date.now())));
         if (Date.now() > until - 3000) return;
         workers[Math.floor(Math.random() * workers.length)]?.kill('SIGKILL');
         kills++;
@@ -233,7 +236,9 @@ export async function tryManyLanes(trial: Trial): Promise<Outcome> {
       `select c->>'after' as title, j.at from journal j, jsonb_array_elements(j.changes) c where j.kind = 'change' and c->>'side' = 'event' and c->>'property' = 'title'`,
     );
     await store.end();
+    await trial.inspect?.(database.url);
     const inRecords = await records.query<{ title: string; at: Date }>('select title, at from arrivals');
+    const [toRecords, toCalendar] = [[] as number[], [] as number[]];
     const delays = { calm: [] as number[], disturbed: [] as number[] };
     const arrivalsOn = { calendar: arrivalsOf(onCalendar.rows), records: arrivalsOf(inRecords.rows) };
     for (const { item, title, at, number } of edits) {
@@ -242,14 +247,20 @@ export async function tryManyLanes(trial: Trial): Promise<Outcome> {
       const first = Math.min(...(other.get(nameIn(title)) ?? []).filter((a) => a.number >= number).map((a) => a.at));
       if (!Number.isFinite(first)) continue;
       const near = disturbances.some((d) => at > d - 2000 && at < d + AFTERMATH);
+      if (!near) (item.includes('/') ? toRecords : toCalendar).push((first - at) / 1000);
       delays[near ? 'disturbed' : 'calm'].push(Math.max(0, first - at) / 1000);
     }
     const inOrder = (list: number[]) => list.sort((a, b) => a - b);
+    const median = (list: number[]) => `${percentile(inOrder(list), 0.5).toFixed(2)} s, 95 % within ${percentile(list, 0.95).toFixed(2)} s`;
+    say(`to the calendar: ${median(toCalendar)}; to the records: ${median(toRecords)}`);
     return { edits: edits.length, kills, calm: inOrder(delays.calm), disturbed: inOrder(delays.disturbed), wrong };
   } finally {
     ending = true;
-    for (const child of [...workers, web.child]) child?.kill('SIGKILL');
-    await pause(200);
+    const all = [...workers, web.child].filter((c) => c !== undefined && c.exitCode === null);
+    const gone = all.map((c) => new Promise((fine) => c.once('exit', fine)));
+    for (const child of all) child.kill('SIGTERM');
+    await Promise.race([Promise.all(gone), pause(8000)]);
+    for (const child of all) child.kill('SIGKILL');
     await records.end();
     await Promise.all([database.drop(), source.drop()]);
     rmSync(dataFolder, { recursive: true, force: true });

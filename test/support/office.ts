@@ -169,7 +169,7 @@ export async function spawnService(
   { port = 0, role = 'both' }: { port?: number; role?: string } = {},
 ): Promise<ServiceProcess> {
   const child = fork(join(root, 'packages/service/src/main.ts'), {
-    execArgv: ['--import', 'tsx', '--conditions=source', '--no-warnings'],
+    execArgv: [...(process.env['MONSOON_TEST_NODE']?.split(' ') ?? []), '--import', 'tsx', '--conditions=source', '--no-warnings'],
     env: {
       ...process.env,
       DATABASE_URL: places.databaseUrl,

@@ -9,8 +9,10 @@ import { addLaneJob, scopeToSettle } from './queue.ts';
 /** Whether everything is paused, by whom and why; null: no. */
 export async function pausedEverything(db: Database): Promise<PausedAnswer | null> {
   const [row] = await db.select().from(installation);
-  return row?.pausedAt == null ? null : { at: row.pausedAt, by: row.pausedBy ?? '', why: row.pausedWhy ?? '' };
+  return row === undefined ? null : pausedIn(row);
 }
+export const pausedIn = ({ pausedAt, pausedBy, pausedWhy }: typeof installation.$inferSelect): PausedAnswer | null =>
+  pausedAt === null ? null : { at: pausedAt, by: pausedBy ?? '', why: pausedWhy ?? '' };
 
 /** In words, for runs that are not begun and for whoever asks for one. */
 export const sayPaused = (paused: PausedAnswer): string => `everything is paused since ${paused.at}, by ${paused.by}: ${paused.why}`;

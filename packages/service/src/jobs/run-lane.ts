@@ -1,6 +1,6 @@
-import { quietUntil } from '@monsoon/core';
+import { quietUntil, type RunCounts } from '@monsoon/core';
 import { OutsideError } from '@monsoon/systems';
-import { and, asc, eq, inArray } from 'drizzle-orm';
+import { and, asc, eq, sql } from 'drizzle-orm';
 import type { App } from '../app.ts';
 import { definitionOf, isTrial, type LaneRow, openLane } from '../lanes/context.ts';
 import { type Executed, execute, noCounts } from '../run/execute.ts';
@@ -9,8 +9,8 @@ import { executeStop } from '../run/stop.ts';
 import { executeUndo } from '../run/undo.ts';
 import { journalOf, makingsOf } from '../storage/journal-of.ts';
 import { runStore } from '../storage/run-store.ts';
-import { cursors, lanes, runs, systems } from '../storage/schema.ts';
-import { pausedEverything, sayPaused } from './everything.ts';
+import { cursors, installation, lanes, runs } from '../storage/schema.ts';
+import { pausedEverything, pausedIn, sayPaused } from './everything.ts';
 import { addLaneJob, addTelling, type LaneJob } from './queue.ts';
 import { tellingOf } from './tell.ts';
 
@@ -26,20 +26,30 @@ class Paused extends Error {
 
 /** Carries out one job of a lane: continues what a dead process left, runs, and sets the time of the next check. */
 export async function runLane(app: App, job: LaneJob, stopping: AbortSignal): Promise<void> {
-  const [lane] = await app.db.select().from(lanes).where(eq(lanes.id, job.lane));
-  if (lane === undefined) return;
+  const [found] = await app.db
+    .select({
+      lane: lanes,
+      everything: installation,
+      rests: sql<boolean>`exists (select from systems s where s.id in (${lanes.recordsSystem}, ${lanes.calendarSystem}) and s.lapsed_at is not null)`,
+    })
+    .from(lanes)
+    .innerJoin(installation, sql`true`)
+    .where(eq(lanes.id, job.lane));
+  if (found === undefined) return;
+  const { lane, rests } = found;
   if (lane.state === 'paused' && job.run === undefined) return;
-  const paused = await pausedEverything(app.db);
+  const paused = pausedIn(found.everything);
   if (paused !== null) return job.run === undefined ? undefined : endPaused(app, job.run, sayPaused(paused));
   // With lapsed credentials there is nothing to try: the lane is woken when they are renewed.
-  if (job.run === undefined && (await restsOn(app, lane))) return;
+  if (job.run === undefined && rests) return;
   if (job.run === undefined && (await keepQuiet(app, lane, job))) return;
   await withLaneLock(app, lane, async () => {
-    const run = await beginRun(app, lane, job);
+    const scope = await chooseScope(app, lane, job);
+    const run = await beginRun(app, lane, job, scope);
     const log = app.log.child({ lane: lane.slug, run });
     let result: Executed;
     try {
-      result = await attempt(app, lane, job, run, stopping);
+      result = await attempt(app, lane, job, scope, run, stopping);
     } catch (error) {
       if (stopping.aborted) throw error;
       if (error instanceof Paused) {
@@ -65,14 +75,6 @@ async function keepQuiet(app: App, lane: LaneRow, job: LaneJob): Promise<boolean
   return true;
 }
 
-async function restsOn(app: App, lane: LaneRow): Promise<boolean> {
-  const found = await app.db
-    .select({ lapsed: systems.lapsedAt })
-    .from(systems)
-    .where(inArray(systems.id, [lane.recordsSystem, lane.calendarSystem]));
-  return found.some((s) => s.lapsed !== null);
-}
-
 /** The queue keeps a lane's jobs apart; this lock does too, should a process lose touch with the database in mid-run. */
 async function withLaneLock(app: App, lane: LaneRow, work: () => Promise<void>): Promise<void> {
   const client = await app.pool.connect();
@@ -90,8 +92,8 @@ async function withLaneLock(app: App, lane: LaneRow, work: () => Promise<void>):
 }
 
 /** The run this job is for: the one asked for, one that was interrupted, or a new one. */
-async function beginRun(app: App, lane: LaneRow, job: LaneJob): Promise<string> {
-  const begun = { state: 'running' as const, laneVersion: lane.version, startedAt: new Date().toISOString() };
+async function beginRun(app: App, lane: LaneRow, job: LaneJob, scope: Scope): Promise<string> {
+  const begun = { state: 'running' as const, scope: sayScope(job, scope), laneVersion: lane.version, startedAt: new Date().toISOString() };
   const [interrupted] = await app.db
     .select()
     .from(runs)
@@ -107,31 +109,25 @@ async function beginRun(app: App, lane: LaneRow, job: LaneJob): Promise<string> 
   if (id !== undefined) {
     await app.db
       .update(runs)
-      .set(id === interrupted?.id ? { laneVersion: lane.version, reason: 'continued after an interruption' } : begun)
+      .set(id === interrupted?.id ? { laneVersion: lane.version, scope: begun.scope, reason: 'continued after an interruption' } : begun)
       .where(eq(runs.id, id));
     return id;
   }
   const [made] = await app.db
     .insert(runs)
-    .values({ lane: lane.id, cause: job.cause, scope: '', counts: noCounts(), ...begun })
+    .values({ lane: lane.id, cause: job.cause, counts: noCounts(), ...begun })
     .returning({ id: runs.id });
   return made!.id;
 }
 
-async function attempt(app: App, lane: LaneRow, job: LaneJob, run: string, signal: AbortSignal): Promise<Executed> {
-  const scope = await chooseScope(app, lane, job);
-  const undone =
-    job.stop !== undefined
-      ? `stop, ${job.stop}`
-      : job.undo === undefined
-        ? null
-        : 'run' in job.undo
-          ? `undo of run ${job.undo.run}`
-          : `undo of entry ${job.undo.entry}`;
-  await app.db
-    .update(runs)
-    .set({ scope: undone ?? (typeof scope === 'string' ? scope : `items ${[...scope.records, ...(scope.hrefs ?? [])].join(', ')}`) })
-    .where(eq(runs.id, run));
+/** What a run reads, or takes back, in words. */
+function sayScope({ stop, undo }: LaneJob, scope: Scope): string {
+  if (stop !== undefined) return `stop, ${stop}`;
+  if (undo !== undefined) return 'run' in undo ? `undo of run ${undo.run}` : `undo of entry ${undo.entry}`;
+  return typeof scope === 'string' ? scope : `items ${[...scope.records, ...(scope.hrefs ?? [])].join(', ')}`;
+}
+
+async function attempt(app: App, lane: LaneRow, job: LaneJob, scope: Scope, run: string, signal: AbortSignal): Promise<Executed> {
   await app.announcer.announce(['runs', 'lanes']);
   let opened: Awaited<ReturnType<typeof openLane>>;
   try {
@@ -154,7 +150,7 @@ async function attempt(app: App, lane: LaneRow, job: LaneJob, run: string, signa
   }
   if (job.undo !== undefined) {
     const done = await journalOf(app.db, lane.id, job.undo);
-    return executeUndo(opened.context, opened.sides, store, done, undone!, isTrial(lane), signal);
+    return executeUndo(opened.context, opened.sides, store, done, sayScope(job, scope), isTrial(lane), signal);
   }
   const result = await execute(opened.context, opened.sides, store, scope, job.allowed ?? null, signal);
   if (result.state === 'done' && scope === 'sweep')
@@ -174,6 +170,9 @@ async function chooseScope(app: App, lane: LaneRow, job: LaneJob): Promise<Scope
   return job.scope === 'records' ? 'records' : 'changes';
 }
 
+const writesIn = ({ unchanged: _same, leftOut: _left, failed: _failed, ...writes }: RunCounts): number =>
+  Object.values(writes).reduce((a, b) => a + b, 0);
+
 async function endRun(app: App, lane: LaneRow, run: string, result: Executed): Promise<void> {
   const failures = result.state === 'failed' ? lane.failures + 1 : 0;
   const pause =
@@ -185,7 +184,14 @@ async function endRun(app: App, lane: LaneRow, run: string, result: Executed): P
   await app.db.transaction(async (tx) => {
     await tx
       .update(runs)
-      .set({ state: result.state, reason: result.reason, counts: result.counts, damage: result.damage, endedAt })
+      .set({
+        state: result.state,
+        reason: result.reason,
+        counts: result.counts,
+        damage: result.damage,
+        endedAt,
+        ...(result.state === 'done' ? { planned: writesIn(result.counts), done: writesIn(result.counts) } : {}),
+      })
       .where(eq(runs.id, run));
     await tx
       .update(lanes)

@@ -5,8 +5,8 @@ import { DAV } from './multistatus.ts';
 
 const CTAG = '{http://calendarserver.org/ns/}getctag';
 
-/** Of the time, at most this share goes into looking: on a server where a look takes long, looks are further apart. */
-const SHARE = 20;
+/** Of the time, at most a fifth goes into looking: on a server where a look takes long, looks are further apart. */
+const SHARE = 5;
 
 /**
  * Looks at all calendars of the account with one call for each home, again and again, and tells which changed: CalDAV
