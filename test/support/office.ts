@@ -69,6 +69,7 @@ export async function openOffice(options: OfficeOptions = {}): Promise<Office> {
     allowedAddresses: ['127.0.0.1'],
     folders: [],
     publicAddress: undefined,
+    healthPort: undefined,
     admin,
     logLevel: process.env['MONSOON_LOG'] ?? 'silent',
   });

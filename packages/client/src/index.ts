@@ -6,10 +6,13 @@ import type {
   CheckAnswer,
   ColleagueAnswer,
   CollectionAnswer,
+  CountedAnswer,
   DraftAnswer,
+  FailureGroup,
   ForecastAnswer,
   HealthAnswer,
   HoldAnswer,
+  HookAnswer,
   ItemAnswer,
   ItemDetail,
   JournalAnswer,
@@ -19,6 +22,7 @@ import type {
   LaneFileAnswer,
   LaneFileCheck,
   Page,
+  PastAudit,
   PausedAnswer,
   PersonAnswer,
   PreviewAnswer,
@@ -28,11 +32,13 @@ import type {
   RunAnswer,
   SampleAnswer,
   SessionAnswer,
+  Settings,
   StarterAnswer,
   StopChoice,
   StopForecast,
   SuggestAnswer,
   SystemAnswer,
+  TellMe,
   TodayAnswer,
   TokenAnswer,
   TokenScope,
@@ -61,6 +67,20 @@ export interface ClientOptions {
   address: string;
   token?: string | undefined;
   fetch?: typeof fetch;
+}
+
+/** What is counted: what lanes stand for, or the records of a collection, or the events of a calendar. */
+export interface CountQuery {
+  step?: 'day' | 'week' | 'month';
+  from: string;
+  until: string;
+  zone?: string;
+  lane?: string;
+  system?: string;
+  collection?: string;
+  calendar?: string;
+  date?: string;
+  by?: string;
 }
 
 type Query = Record<string, string | number | undefined>;
@@ -103,6 +123,32 @@ export class MonsoonClient {
   paused = () => this.#call<PausedAnswer | null>('GET', '/pause');
   pauseEverything = (why: string) => this.#call<PausedAnswer>('PUT', '/pause', { why });
   resumeEverything = () => this.#call<void>('DELETE', '/pause');
+
+  settings = () => this.#call<Settings>('GET', '/settings');
+  changeSettings = (settings: unknown) => this.#call<Settings>('PUT', '/settings', settings);
+  reseal = () => this.#call<{ resealed: number }>('POST', '/settings/reseal');
+  told = () => this.#call<TellMe>('GET', '/session/told');
+  tellMe = (told: TellMe) => this.#call<TellMe>('PUT', '/session/told', told);
+  webhooks = () => this.#call<Page<HookAnswer>>('GET', '/webhooks');
+  /** @returns with the secret, which is shown this once */
+  addWebhook = (hook: { name: string; url: string; occasions: string[] }) => this.#call<HookAnswer & { secret: string }>('POST', '/webhooks', hook);
+  testWebhook = (id: string) => this.#call<HookAnswer>('POST', `/webhooks/${enc(id)}/test`);
+  removeWebhook = (id: string) => this.#call<void>('DELETE', `/webhooks/${enc(id)}`);
+
+  failures = (lane: string) => this.#call<Page<FailureGroup>>('GET', `/lanes/${enc(lane)}/failures`);
+  /** Tries again what failed, for one reason or for any. */
+  retry = (lane: string, what: { reason?: string; condition?: string } = {}) => this.#call<RunAnswer>('POST', `/lanes/${enc(lane)}/retry`, what);
+  pastAudits = (lane: string) => this.#call<Page<PastAudit>>('GET', `/lanes/${enc(lane)}/audits`);
+  counts = (ask: CountQuery) => this.#call<CountedAnswer>('GET', `/counts${search({ ...ask })}`);
+  /** The journal as text, piece by piece. */
+  async *exportJournal(ask: { format: 'csv' | 'json'; lane?: string; run?: string; since?: string; values?: boolean }): AsyncGenerator<string> {
+    const { values, ...rest } = ask;
+    const answer = await this.#send('GET', `/journal/export${search({ ...rest, ...(values === true ? { values: 'true' } : {}) })}`, undefined, {
+      accept: '*/*',
+    });
+    const decoder = new TextDecoder();
+    for await (const piece of answer.body as unknown as AsyncIterable<Uint8Array>) yield decoder.decode(piece, { stream: true });
+  }
 
   health = () => this.#call<HealthAnswer>('GET', '/health');
   today = () => this.#call<TodayAnswer>('GET', '/today');

@@ -15,6 +15,8 @@ export interface Config {
   folders: string[];
   /** where people reach the service, when that is not where it listens: behind a proxy */
   publicAddress: string | undefined;
+  /** where a process that only works tells how it is; undefined: nowhere */
+  healthPort: number | undefined;
   admin: { email: string; password: string | undefined };
   logLevel: string;
 }
@@ -38,11 +40,20 @@ export function readConfig(env: NodeJS.ProcessEnv): Config {
     key: env['MONSOON_KEY'] || undefined,
     allowedAddresses: listOf(env['MONSOON_ALLOW_ADDRESSES']),
     folders: listOf(env['MONSOON_ALLOW_FOLDERS']).map((f) => resolve(f)),
+    healthPort: portOf(env['MONSOON_HEALTH_PORT']),
     publicAddress: publicAddress?.replace(/\/$/, ''),
     admin: { email: env['MONSOON_ADMIN_EMAIL'] ?? 'admin@monsoon.example', password: env['MONSOON_ADMIN_PASSWORD'] || undefined },
     logLevel: env['MONSOON_LOG'] ?? 'info',
   };
 }
+
+const portOf = (text: string | undefined): number | undefined => {
+  if (text === undefined || text === '') return undefined;
+  const port = Number(text);
+  if (!Number.isInteger(port) || port < 0 || port > 65_535)
+    throw new Error(`MONSOON_HEALTH_PORT: "${text}" is not a port; give a number from 1 to 65535`);
+  return port;
+};
 
 const listOf = (text: string | undefined): string[] =>
   (text ?? '')

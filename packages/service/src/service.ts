@@ -7,18 +7,21 @@ import { pino } from 'pino';
 import { ensureAdministrator } from './access/passwords.ts';
 import type { App } from './app.ts';
 import type { Config } from './config.ts';
-import { buildServer } from './http/server.ts';
+import { buildHealthServer, buildServer } from './http/server.ts';
 import { openAnnouncer } from './jobs/announcements.ts';
 import { openLiveness } from './jobs/liveness.ts';
 import { addCheckJob, startWorker } from './jobs/queue.ts';
 import { ensureChecks, runLane } from './jobs/run-lane.ts';
-import { sendTelling } from './jobs/tell.ts';
+import { tidy } from './jobs/tidy.ts';
+import { auditsDue } from './lanes/audits.ts';
 import { openDatabase } from './storage/database.ts';
 import { startPrivatePostgres } from './storage/private-postgres.ts';
 import { openVault } from './storage/secrets.ts';
 import { checkDue, checkOne } from './systems/check.ts';
 import { Systems } from './systems/registry.ts';
 import { watchSystems } from './systems/watches.ts';
+import { sendDigests } from './telling/digest.ts';
+import { tell } from './telling/mails.ts';
 import { loadZones } from './zones/system-zones.ts';
 
 export interface Service {
@@ -77,13 +80,17 @@ export async function startService(config: Config, lost: () => void = () => unde
       runLane: (job) => runLane(app, job, stopping.signal),
       checkSystem: (system) => checkOne(app, system),
       checkDue: () => checkDue(app),
-      tell: (telling) => sendTelling(app, telling),
+      tell: (to) => tell(app, to),
+      digests: () => sendDigests(app),
+      auditsDue: () => auditsDue(app),
+      tidy: () => tidy(app),
     });
     await ensureChecks(app);
     watches = watchSystems(app, url);
   }
-  const server = config.role === 'worker' ? null : buildServer(app);
-  if (server !== null) await new Promise<void>((resolve, reject) => server.once('error', reject).listen(config.port, config.host, resolve));
+  const server = config.role !== 'worker' ? buildServer(app) : config.healthPort === undefined ? null : buildHealthServer(app);
+  const door = config.role === 'worker' ? (config.healthPort ?? 0) : config.port;
+  if (server !== null) await new Promise<void>((resolve, reject) => server.once('error', reject).listen(door, config.host, resolve));
   const port = server === null ? null : (server.address() as AddressInfo).port;
   listening = port === null ? null : `http://${config.host}:${port}`;
   return {

@@ -36,6 +36,7 @@ export interface Edited {
   foreignEdits?: string;
   guard?: { removals?: number; removedPercent?: number; rewrittenPercent?: number };
   checkEvery?: number;
+  auditEvery?: number;
   quiet?: { from: string; until: string } | null;
   tell?: string[];
 }

@@ -38,6 +38,17 @@ export function Timetable({ lane, change, wrong, preview }: Editing) {
         )}
       </Setting>
       <Setting
+        label="Audit"
+        wrong={wrong('/auditEvery')}
+        hint="Both sides are read whole and compared, and what differs is shown over time. 0: only when asked."
+      >
+        {(id) => (
+          <span className="flex items-center gap-2">
+            every <Count id={id} value={lane.auditEvery ?? 7} onChange={(auditEvery) => change((l) => ({ ...l, auditEvery }))} /> days
+          </span>
+        )}
+      </Setting>
+      <Setting
         label="Quiet hours"
         hint={`Nothing crosses by itself then, by the clock of ${lane.zone ?? 'the lane'}; what came up is looked at when they end.`}
         wrong={wrong('/quiet')}

@@ -24,7 +24,7 @@ const sections = [
   ['which', 'Which', ['/filter', '/private', '/window', '/startLine', '/events']],
   ['fields', 'Fields', ['/moments', '/fields', '/defaults', '/link']],
   ['departures', 'Removals and conflicts', ['/departures', '/sets', '/conflicts', '/guard', '/foreignEdits']],
-  ['timetable', 'Timetable', ['/checkEvery', '/quiet', '/tell']],
+  ['timetable', 'Timetable', ['/checkEvery', '/auditEvery', '/quiet', '/tell']],
   ['prove', 'Prove it', []],
 ] as const;
 

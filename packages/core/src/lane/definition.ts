@@ -90,6 +90,8 @@ export interface LaneDefinition {
   guard: { removals: number; removedPercent: number; rewrittenPercent: number };
   /** minutes between two regular checks */
   checkEvery: number;
+  /** days between two audits; 0: only when asked */
+  auditEvery: number;
   /** clock times of the lane's zone between which nothing crosses by itself; past midnight when the first is the later */
   quiet: { from: string; until: string } | null;
   /** e-mail addresses of those who are told when the lane needs a person */

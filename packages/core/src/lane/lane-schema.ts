@@ -218,6 +218,7 @@ export const laneSchema = yup
       })
       .noUnknown(),
     checkEvery: yup.number().integer().min(1).max(1440).default(10),
+    auditEvery: yup.number().integer().min(0).max(90).default(7),
     quiet: yup
       .object({ from: clockTime().required(), until: clockTime().required() })
       .noUnknown()

@@ -9,8 +9,10 @@ import { laneSchema } from '../lane/lane-schema.ts';
 import { baseline, count, list, maybe, maybeTime, text, time, values } from './parts.ts';
 
 export * from './access.ts';
+export * from './operating.ts';
 export { page } from './parts.ts';
 export * from './systems.ts';
+export * from './watching.ts';
 
 /** The shapes of what the HTTP interface takes and gives: checked, documented and typed from here alone. */
 
@@ -285,6 +287,8 @@ export const todayShape = yup
     heldRuns: list(runShape),
     troubles: list(yup.object({ noun: text(), slug: text(), name: text(), detail: text() }).noUnknown()),
     lanes: list(laneShape),
+    /** what crossed in each of the last 24 hours, the oldest first, by lane */
+    byHour: list(yup.object({ lane: text(), hours: list(count()) }).noUnknown()),
     crossed: list(journalShape),
     crossedCount: count(),
   })

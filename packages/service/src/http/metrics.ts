@@ -1,35 +1,98 @@
-import { count, eq, sql } from 'drizzle-orm';
+import { type SQL, sql } from 'drizzle-orm';
 import { collectDefaultMetrics, Gauge, Registry } from 'prom-client';
 import type { App } from '../app.ts';
-import { lanes, pairs, runs } from '../storage/schema.ts';
 
 const registry = new Registry();
 registry.setContentType('application/openmetrics-text; version=1.0.0; charset=utf-8' as never);
 collectDefaultMetrics({ register: registry });
-const gauge = (name: string, help: string, labelNames: string[]) => new Gauge({ name, help, labelNames, registers: [registry] });
-const pairGauge = gauge('monsoon_pairs', 'Pairs by lane and state', ['lane', 'state']);
-const runGauge = gauge('monsoon_runs', 'Runs of the last day by lane and state', ['lane', 'state']);
-const failureGauge = gauge('monsoon_lane_failures', 'Failed runs in a row', ['lane']);
+
+/** Each number with the statement that tells it: rows of its labels, and n. All processes of an installation tell the same. */
+const told: { name: string; help: string; labels: string[]; of: SQL }[] = [
+  {
+    name: 'monsoon_pairs',
+    help: 'Pairs by lane and state',
+    labels: ['lane', 'state'],
+    of: sql`select l.slug as lane, p.state, count(*) as n from pairs p join lanes l on l.id = p.lane group by 1, 2`,
+  },
+  {
+    name: 'monsoon_runs',
+    help: 'Runs of the last day by lane and state',
+    labels: ['lane', 'state'],
+    of: sql`select l.slug as lane, r.state, count(*) as n from runs r join lanes l on l.id = r.lane where r.created_at > now() - interval '1 day' group by 1, 2`,
+  },
+  {
+    name: 'monsoon_operations',
+    help: 'Operations of the last day by lane and kind',
+    labels: ['lane', 'kind'],
+    of: sql`select l.slug as lane, j.kind, count(*) as n from journal j join lanes l on l.id = j.lane where j.at > now() - interval '1 day' group by 1, 2`,
+  },
+  {
+    name: 'monsoon_lane_failures',
+    help: 'Failed runs in a row',
+    labels: ['lane'],
+    of: sql`select slug as lane, failures as n from lanes`,
+  },
+  {
+    name: 'monsoon_items_left',
+    help: 'Items without a pair by lane and reason',
+    labels: ['lane', 'reason'],
+    of: sql`select l.slug as lane, v.reason, count(*) as n from verdicts v join lanes l on l.id = v.lane group by 1, 2`,
+  },
+  {
+    name: 'monsoon_holds',
+    help: 'Open holds by lane and question',
+    labels: ['lane', 'question'],
+    of: sql`select l.slug as lane, h.question, count(*) as n from holds h join lanes l on l.id = h.lane where h.state = 'open' group by 1, 2`,
+  },
+  {
+    name: 'monsoon_lag_seconds',
+    help: 'From an edit to its arrival on the other side, in the last hour, by lane and quantile',
+    labels: ['lane', 'quantile'],
+    of: sql`select lane, q.quantile, (array[found[1], found[2]])[q.i] as n from (
+        select l.slug as lane, percentile_cont(array[0.5, 0.95]) within group (order by greatest(0, extract(epoch from j.at - j.changed_at))) as found
+        from journal j join lanes l on l.id = j.lane join runs r on r.id = j.run
+        where j.changed_at is not null and j.at > now() - interval '1 hour' and r.scope <> 'sweep' group by 1) f,
+      (values (1, '0.5'), (2, '0.95')) as q(i, quantile)`,
+  },
+  {
+    name: 'monsoon_since_last_run_seconds',
+    help: 'Since the last run of a lane ended',
+    labels: ['lane'],
+    of: sql`select slug as lane, extract(epoch from now() - last_run_at) as n from lanes where last_run_at is not null`,
+  },
+  {
+    name: 'monsoon_calls',
+    help: 'Calls to a system in this calendar month (UTC)',
+    labels: ['system'],
+    of: sql`select s.slug as system, m.calls as n from call_meters m join systems s on s.id = m.system where m.month = to_char(now() at time zone 'UTC', 'YYYY-MM')`,
+  },
+  {
+    name: 'monsoon_systems_failing',
+    help: '1 for a system that is away or refuses its credentials',
+    labels: ['system'],
+    of: sql`select slug as system, case when health_state = 'failing' or lapsed_at is not null then 1 else 0 end as n from systems`,
+  },
+  {
+    name: 'monsoon_queue_depth',
+    help: 'Jobs by what they wait for: due, later, or being worked on',
+    labels: ['state'],
+    of: sql`select case when locked_at is not null then 'running' when run_at <= now() then 'due' else 'later' end as state, count(*) as n from graphile_worker.jobs group by 1`,
+  },
+  {
+    name: 'monsoon_paused',
+    help: '1 while everything is paused',
+    labels: [],
+    of: sql`select case when paused_at is null then 0 else 1 end as n from installation`,
+  },
+];
+const gauges = told.map((t) => new Gauge({ name: t.name, help: t.help, labelNames: t.labels, registers: [registry] }));
 
 /** Numbers for whoever is on call, in the OpenMetrics text form. */
 export async function metrics(app: App): Promise<{ type: string; text: string }> {
-  const [byPair, byRun, all] = await Promise.all([
-    app.db
-      .select({ lane: lanes.slug, state: pairs.state, n: count() })
-      .from(pairs)
-      .innerJoin(lanes, eq(lanes.id, pairs.lane))
-      .groupBy(lanes.slug, pairs.state),
-    app.db
-      .select({ lane: lanes.slug, state: runs.state, n: count() })
-      .from(runs)
-      .innerJoin(lanes, eq(lanes.id, runs.lane))
-      .where(sql`${runs.createdAt} > now() - interval '1 day'`)
-      .groupBy(lanes.slug, runs.state),
-    app.db.select({ lane: lanes.slug, failures: lanes.failures }).from(lanes),
-  ]);
-  for (const g of [pairGauge, runGauge, failureGauge]) g.reset();
-  for (const r of byPair) pairGauge.set({ lane: r.lane, state: r.state }, r.n);
-  for (const r of byRun) runGauge.set({ lane: r.lane, state: r.state }, r.n);
-  for (const r of all) failureGauge.set({ lane: r.lane }, r.failures);
+  const found = await Promise.all(told.map((t) => app.db.execute<Record<string, string | number>>(t.of)));
+  for (const [i, { rows }] of found.entries()) {
+    gauges[i]!.reset();
+    for (const { n, ...labels } of rows) gauges[i]!.set(labels as Record<string, string>, Number(n));
+  }
   return { type: registry.contentType, text: await registry.metrics() };
 }

@@ -76,18 +76,21 @@ async function admit(app: App, spec: AnyRoute, request: Request, caller: Caller,
   const lane = named === undefined ? (params['lane'] ?? null) : named;
   try {
     await permit(app.db, caller, spec.may as Ability, typeof lane === 'string' ? lane : null);
+    if (caller.scope === 'read' && changes(spec)) throw new HttpProblem(403, 'Not permitted', 'this token may only look; use one that may more');
   } catch (error) {
     if (error instanceof HttpProblem) await log('refused');
     throw error;
   }
 }
 
+/** What everybody may, and changes something, has an entry in the log; what has none only reads. */
+const changes = (spec: AnyRoute): boolean => spec.method !== 'get' && (spec.may !== 'read' || spec.entry != null);
+
 /** How a route's calls are entered into the activity log: those that change something, and those that were refused. */
 function deedsOf(app: App, spec: AnyRoute, request: Request, caller: Caller | null) {
   const params = Object.entries(request.params as Record<string, string>);
   return async (outcome: 'done' | 'refused', detail = ''): Promise<void> => {
-    const changes = spec.method !== 'get' && (spec.entry === undefined ? spec.may !== 'read' : spec.entry !== null);
-    if (caller === null || (outcome === 'done' && !changes)) return;
+    if (caller === null || (outcome === 'done' && (!changes(spec) || spec.entry === null))) return;
     await enter(app, {
       by: caller.email,
       via: caller.via,

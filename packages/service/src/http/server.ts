@@ -9,6 +9,7 @@ import { identify } from '../access/callers.ts';
 import type { App } from '../app.ts';
 import { revive } from '../systems/check.ts';
 import { end as endConsent } from '../systems/consent.ts';
+import { healthRouter } from './health.ts';
 import { hookRouter } from './hooks.ts';
 import { metrics } from './metrics.ts';
 import { openApi } from './openapi.ts';
@@ -21,8 +22,11 @@ import { overviewRoutes } from './routes/overview.ts';
 import { pauseRoutes } from './routes/pause.ts';
 import { peopleRoutes } from './routes/people.ts';
 import { runRoutes } from './routes/runs.ts';
+import { settingsRoutes } from './routes/settings.ts';
 import { systemContentRoutes } from './routes/system-contents.ts';
 import { systemRoutes } from './routes/systems.ts';
+import { tellingRoutes } from './routes/telling.ts';
+import { watchRoutes } from './routes/watch.ts';
 
 /** The HTTP interface, the door for notices, and the console's files. */
 export function buildServer(app: App): Server {
@@ -41,7 +45,7 @@ export function buildServer(app: App): Server {
   web.use(
     pinoHttp({
       logger: app.log,
-      autoLogging: { ignore: (request) => request.url === '/api/v1/health' },
+      autoLogging: { ignore: (request) => ['/api/v1/health', '/healthz', '/readyz'].includes(request.url ?? '') },
       customLogLevel: (_q, response) => (response.statusCode >= 500 ? 'error' : 'debug'),
       serializers: {
         req: (r: { method: string; url: string }) => ({ method: r.method, url: r.url }),
@@ -50,6 +54,8 @@ export function buildServer(app: App): Server {
     }),
   );
   web.use('/hooks', rateLimit({ windowMs: 60_000, limit: 6000, standardHeaders: true, legacyHeaders: false }), hookRouter(app));
+
+  web.use(healthRouter(app));
 
   // Where a person comes back from consenting: known by the state that they were sent with, and by nothing else.
   web.get('/oauth/back', rateLimit({ windowMs: 60_000, limit: 30 }), async (request, response) => {
@@ -86,6 +92,9 @@ export function buildServer(app: App): Server {
     ...accessRoutes(app),
     ...peopleRoutes(app),
     ...pauseRoutes(app),
+    ...settingsRoutes(app),
+    ...tellingRoutes(app),
+    ...watchRoutes(app),
     ...overviewRoutes(app),
     ...systemRoutes(app),
     ...systemContentRoutes(app),
@@ -121,6 +130,16 @@ export function buildServer(app: App): Server {
     );
     web.get('/{*path}', (_request, response) => response.set('cache-control', 'no-cache').sendFile('index.html', { root: files }));
   }
+  web.use(problemHandler(app.log));
+  return createServer(web);
+}
+
+/** The door of a process that only works: health and numbers, and nothing else. */
+export function buildHealthServer(app: App): Server {
+  const web = express();
+  web.disable('x-powered-by');
+  web.use(helmet());
+  web.use(healthRouter(app));
   web.use(problemHandler(app.log));
   return createServer(web);
 }

@@ -6,7 +6,6 @@ import type { Logger } from 'pino';
 import type { StopWith } from '../run/stop.ts';
 import type { Database, Transaction } from '../storage/database.ts';
 import type { Liveness } from './liveness.ts';
-import type { Telling } from './tell.ts';
 
 /** What a lane's job is told. */
 export interface LaneJob {
@@ -19,6 +18,8 @@ export interface LaneJob {
   undo?: { run: string } | { entry: number };
   /** to stop for good instead of running, with what becomes of what it made */
   stop?: StopWith;
+  /** to read both sides whole and compare them instead of running */
+  audit?: true;
   /** what a person let past the guard */
   allowed?: { removals: number; rewrites: number };
 }
@@ -33,7 +34,7 @@ export async function addLaneJob(db: Database | Transaction, job: LaneJob, at: s
   // A notice that names a record must not take the place of one that names another.
   // Nor one about the records that of one about the calendar.
   const alone = job.cause !== 'notice' ? '' : typeof job.scope === 'object' ? `:${job.scope.records.join(' ')}` : `:${job.scope}`;
-  const key = job.run === undefined ? `${job.lane}:${job.cause}${alone}` : `${job.lane}:run:${job.run}`;
+  const key = job.run === undefined ? `${job.lane}:${job.audit === true ? 'audit' : job.cause}${alone}` : `${job.lane}:run:${job.run}`;
   // A time that is only the next regular one never puts off a job that waits already: a new version, or renewed credentials.
   const due =
     at === null
@@ -54,17 +55,19 @@ export async function addCheckJob(db: Database, system: string): Promise<void> {
   );
 }
 
-/** Has people told; a mail server that is away is tried again for about a quarter of an hour. */
-export async function addTelling(db: Database | Transaction, telling: Telling): Promise<void> {
-  await db.execute(sql`select graphile_worker.add_job('tell', payload := ${JSON.stringify(telling)}::json, max_attempts := 6)`);
-}
-
 export interface Work {
-  tell(telling: Telling): Promise<void>;
+  /** tells somebody of what they have not heard of yet */
+  tell(to: string): Promise<void>;
+  /** sends the digests whose hour has come */
+  digests(): Promise<void>;
   runLane(job: LaneJob): Promise<void>;
   checkSystem(system: string): Promise<void>;
   /** checks every system whose daily check is due */
   checkDue(): Promise<void>;
+  /** has the audits made that are due */
+  auditsDue(): Promise<void>;
+  /** takes out what was kept long enough */
+  tidy(): Promise<void>;
 }
 
 /** Starts working. Ends by itself never; `stop` waits for the jobs at hand. */
@@ -83,10 +86,18 @@ export async function startWorker(pool: pg.Pool, log: Logger, liveness: Liveness
     taskList: {
       'run-lane': async (payload) => work.runLane(payload as LaneJob),
       'check-system': async (payload) => work.checkSystem((payload as { system: string }).system),
-      tell: async (payload) => work.tell(payload as Telling),
+      tell: async (payload) => work.tell((payload as { to: string }).to),
+      digests: async () => work.digests(),
       'check-due': async () => work.checkDue(),
+      'audits-due': async () => work.auditsDue(),
+      tidy: async () => work.tidy(),
     },
     // At odd minutes, so that not every installation of the world asks at the full hour.
-    parsedCronItems: parseCronItems([{ task: 'check-due', match: '*/13 * * * *' }]),
+    parsedCronItems: parseCronItems([
+      { task: 'check-due', match: '*/13 * * * *' },
+      { task: 'digests', match: '*/15 * * * *' },
+      { task: 'audits-due', match: '41 * * * *' },
+      { task: 'tidy', match: '17 3 * * *' },
+    ]),
   });
 }

@@ -2,6 +2,7 @@ import { quietUntil, type RunCounts } from '@monsoon/core';
 import { OutsideError } from '@monsoon/systems';
 import { and, asc, eq, sql } from 'drizzle-orm';
 import type { App } from '../app.ts';
+import { auditLane } from '../lanes/audits.ts';
 import { definitionOf, isTrial, type LaneRow, openLane } from '../lanes/context.ts';
 import { type Executed, execute, noCounts } from '../run/execute.ts';
 import type { Scope } from '../run/gather.ts';
@@ -10,9 +11,9 @@ import { executeUndo } from '../run/undo.ts';
 import { journalOf, makingsOf } from '../storage/journal-of.ts';
 import { runStore } from '../storage/run-store.ts';
 import { cursors, installation, lanes, runs } from '../storage/schema.ts';
+import { tellOfRun } from '../telling/of-runs.ts';
 import { pausedEverything, pausedIn, sayPaused } from './everything.ts';
-import { addLaneJob, addTelling, type LaneJob } from './queue.ts';
-import { tellingOf } from './tell.ts';
+import { addLaneJob, type LaneJob } from './queue.ts';
 
 /** Both sides are read whole at least this often, because change lists can forget. */
 const SWEEP_EVERY = 24 * 3_600_000;
@@ -42,6 +43,7 @@ export async function runLane(app: App, job: LaneJob, stopping: AbortSignal): Pr
   if (paused !== null) return job.run === undefined ? undefined : endPaused(app, job.run, sayPaused(paused));
   // With lapsed credentials there is nothing to try: the lane is woken when they are renewed.
   if (job.run === undefined && rests) return;
+  if (job.audit === true) return void (await withLaneLock(app, lane, () => auditLane(app, lane, 'timetable').then(() => undefined, orAway)));
   if (job.run === undefined && (await keepQuiet(app, lane, job))) return;
   await withLaneLock(app, lane, async () => {
     const scope = await chooseScope(app, lane, job);
@@ -64,6 +66,11 @@ export async function runLane(app: App, job: LaneJob, stopping: AbortSignal): Pr
     log.info({ state: result.state, reason: result.reason, counts: result.counts }, 'run ended');
   });
 }
+
+/** A side that is away is told of by the lane's runs; the audit comes with the next turn. */
+const orAway = (error: unknown): void => {
+  if (!(error instanceof OutsideError)) throw error;
+};
 
 /** In quiet hours nothing crosses by itself: whatever woke the lane is looked at when they end. A question that was answered does not wait. */
 async function keepQuiet(app: App, lane: LaneRow, job: LaneJob): Promise<boolean> {
@@ -198,8 +205,7 @@ async function endRun(app: App, lane: LaneRow, run: string, result: Executed): P
       .set({ failures, trouble: result.state === 'done' ? null : result.reason, lastRunAt: endedAt, nextRunAt })
       .where(eq(lanes.id, lane.id));
     if (nextRunAt !== null) await addLaneJob(tx, { lane: lane.id, cause: 'check', scope: 'auto' }, nextRunAt);
-    const telling = tellingOf(app, { ...lane, definition: definitionOf(lane) }, run, result, failures);
-    if (telling !== null) await addTelling(tx, telling);
+    await tellOfRun(tx, { ...lane, definition: definitionOf(lane) }, run, result, failures);
   });
   await app.announcer.announce(['runs', 'lanes', 'items', 'journal', 'holds', 'systems']);
 }

@@ -156,6 +156,7 @@ function toWrite(lane: LaneDefinition, calendarName: string | null): Record<stri
     'foreignEdits',
     'guard',
     'checkEvery',
+    'auditEvery',
     'quiet',
     'tell',
   ];

@@ -9,10 +9,18 @@ export interface Vault {
   open(sealed: string): unknown;
 }
 
-/** The key comes from MONSOON_KEY (32 bytes in base64) or from a file made at the first start, readable by its owner alone. */
+/**
+ * The key comes from MONSOON_KEY (32 bytes in base64) or from a file made at the first start, readable by its owner
+ * alone. Of several, separated by commas or lines, the first seals and each opens: so a key is changed without a stop.
+ */
 export function openVault(dataFolder: string, given: string | undefined): Vault {
-  const key = given === undefined ? keyFile(dataFolder) : Buffer.from(given, 'base64');
-  if (key.length !== 32) throw new Error('MONSOON_KEY: give 32 bytes in base64, for example from: openssl rand -base64 32');
+  const keys = (given ?? keyFile(dataFolder))
+    .split(/[\s,]+/)
+    .filter(Boolean)
+    .map((k) => Buffer.from(k, 'base64'));
+  if (keys.length === 0 || keys.some((k) => k.length !== 32))
+    throw new Error('MONSOON_KEY: give 32 bytes in base64, for example from: openssl rand -base64 32; several, separated by commas, to change it');
+  const key = keys[0]!;
   return {
     seal(value) {
       const nonce = randomBytes(12);
@@ -22,22 +30,25 @@ export function openVault(dataFolder: string, given: string | undefined): Vault 
     },
     open(text) {
       const all = Buffer.from(text, 'base64');
-      const decipher = createDecipheriv('aes-256-gcm', key, all.subarray(0, 12));
-      decipher.setAuthTag(all.subarray(12, 28));
-      try {
-        return JSON.parse(Buffer.concat([decipher.update(all.subarray(28)), decipher.final()]).toString('utf8')) as unknown;
-      } catch {
-        throw new Error('a stored secret cannot be opened: the key is not the one it was sealed with');
+      for (const key of keys) {
+        const decipher = createDecipheriv('aes-256-gcm', key, all.subarray(0, 12));
+        decipher.setAuthTag(all.subarray(12, 28));
+        try {
+          return JSON.parse(Buffer.concat([decipher.update(all.subarray(28)), decipher.final()]).toString('utf8')) as unknown;
+        } catch {
+          // It may have been sealed with the next.
+        }
       }
+      throw new Error('a stored secret cannot be opened: the key is not the one it was sealed with');
     },
   };
 }
 
-function keyFile(folder: string): Buffer {
+function keyFile(folder: string): string {
   const file = join(folder, 'key');
   if (!existsSync(file)) {
     mkdirSync(folder, { recursive: true });
     writeFileSync(file, randomBytes(32).toString('base64'), { mode: 0o600, flag: 'wx' });
   }
-  return Buffer.from(readFileSync(file, 'utf8').trim(), 'base64');
+  return readFileSync(file, 'utf8');
 }

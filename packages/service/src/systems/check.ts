@@ -5,6 +5,7 @@ import type { App } from '../app.ts';
 import { addLaneJob } from '../jobs/queue.ts';
 import { lanes, systems } from '../storage/schema.ts';
 import type { Drift } from '../storage/tables/systems.ts';
+import { lapseIsOver, tellOfAllowances, tellOfLapse } from '../telling/of-systems.ts';
 import { WARN_AT } from './meter.ts';
 import { limitsOf, type SystemRow } from './registry.ts';
 
@@ -157,6 +158,7 @@ async function lapse(app: App, row: SystemRow, reason: string): Promise<void> {
   });
   if (!found) return;
   app.log.warn({ system: row.slug }, 'the credentials of a system lapsed; its lanes rest');
+  await tellOfLapse(app, row, reason);
   await app.announcer.announce(['systems', 'lanes']);
 }
 
@@ -166,6 +168,7 @@ export async function revive(app: App, system: string): Promise<void> {
     const [row] = await tx.select().from(systems).where(eq(systems.id, system)).for('update');
     if (row?.lapsedAt == null) return [];
     await tx.update(systems).set({ lapsedAt: null, lapsedReason: null }).where(eq(systems.id, system));
+    await lapseIsOver(tx, system);
     const resting = await tx.update(lanes).set({ trouble: null, failures: 0 }).where(usedBy(system)).returning();
     for (const lane of resting) if (lane.state === 'running') await addLaneJob(tx, { lane: lane.id, cause: 'check', scope: 'auto' });
     return [row];
@@ -184,6 +187,7 @@ export async function checkOne(app: App, system: string): Promise<void> {
 
 /** Checks every system that was not checked for a day; one whose credentials lapsed, at each turn. */
 export async function checkDue(app: App): Promise<void> {
+  await tellOfAllowances(app);
   const day = new Date(Date.now() - 86_400_000).toISOString();
   for (const row of await app.db.select().from(systems))
     if (row.lapsedAt !== null || row.checkedAt === null || row.checkedAt < day)

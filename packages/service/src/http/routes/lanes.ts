@@ -20,10 +20,11 @@ import type { App } from '../../app.ts';
 import { refuseWhilePaused } from '../../jobs/everything.ts';
 import { addLaneJob } from '../../jobs/queue.ts';
 import { laneAnswers, operationAnswer, runAnswer } from '../../lanes/answers.ts';
+import { auditLane } from '../../lanes/audits.ts';
 import { isInCalendar, type LaneRow, openLane } from '../../lanes/context.ts';
 import { findItem, itemDetail, listItems } from '../../lanes/items.ts';
 import { changeLane, checkSides, createLane, resolveLane } from '../../lanes/save.ts';
-import { auditSides, forecast, noCounts } from '../../run/execute.ts';
+import { forecast, noCounts } from '../../run/execute.ts';
 import { runStore } from '../../storage/run-store.ts';
 import { lanes, runs } from '../../storage/schema.ts';
 import { HttpProblem, notFound } from '../problem.ts';
@@ -177,9 +178,7 @@ export const laneRoutes = (app: App): AnyRoute[] => [
     { method: 'post', path: '/lanes/:lane/audit', summary: 'Read both sides whole and compare them', may: 'read', answer: auditShape, status: 200 },
     async ({ params }) => {
       const lane = await findLane(app, params['lane']!);
-      const { context, sides } = await openLane(app, lane);
-      const store = runStore(app.db, lane.id, lane.version, '', async () => undefined);
-      return auditSides(context, sides, store, AbortSignal.timeout(FORECAST_TIME));
+      return auditLane(app, lane, 'asked', AbortSignal.timeout(FORECAST_TIME));
     },
   ),
   route(

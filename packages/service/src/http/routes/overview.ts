@@ -1,5 +1,5 @@
 import { healthAnswerShape, type ItemAnswer, type LaneAnswer, todayShape } from '@monsoon/core';
-import { and, count, desc, eq, gt, inArray, isNotNull, or } from 'drizzle-orm';
+import { and, count, desc, eq, gt, inArray, isNotNull, or, sql } from 'drizzle-orm';
 import { type App, VERSION } from '../../app.ts';
 import { pausedEverything } from '../../jobs/everything.ts';
 import { failureReasons, journalAnswer, laneAnswers, openHolds, runAnswer } from '../../lanes/answers.ts';
@@ -20,7 +20,7 @@ export const overviewRoutes = (app: App): AnyRoute[] => [
   route({ method: 'get', path: '/today', summary: 'What needs attention now', may: 'read', answer: todayShape }, async () => {
     const day = new Date(Date.now() - 86_400_000).toISOString();
     const writes = and(gt(journal.at, day), inArray(journal.kind, ['make', 'change', 'remove', 'adopt']));
-    const [all, held, failed, crossed, [crossedCount], ailing, waiting, paused] = await Promise.all([
+    const [all, held, failed, crossed, [crossedCount], ailing, waiting, paused, hourly] = await Promise.all([
       app.db
         .select()
         .from(lanes)
@@ -42,6 +42,12 @@ export const overviewRoutes = (app: App): AnyRoute[] => [
         .where(or(eq(systems.healthState, 'failing'), isNotNull(systems.lapsedAt))),
       app.db.select().from(runs).innerJoin(lanes, eq(lanes.id, runs.lane)).where(eq(runs.state, 'held')).orderBy(desc(runs.createdAt)).limit(50),
       pausedEverything(app.db),
+      app.db
+        .select({ lane: lanes.slug, ago: sql<number>`floor(extract(epoch from now() - ${journal.at}) / 3600)::int`, n: count() })
+        .from(journal)
+        .innerJoin(lanes, eq(lanes.id, journal.lane))
+        .where(writes)
+        .groupBy(lanes.slug, sql`2`),
     ]);
     const resting = new Set(ailing.filter((s) => s.lapsedAt !== null).map((s) => s.slug));
     // A lane that is held run after run is one question, not many.
@@ -75,6 +81,10 @@ export const overviewRoutes = (app: App): AnyRoute[] => [
         ...ailing.map((s) => ({ noun: 'system', slug: s.slug, name: s.name, detail: s.lapsedAt === null ? s.healthDetail : lapsedNotice(s, all) })),
       ],
       lanes: all,
+      byHour: all.map((l) => {
+        const mine = hourly.filter((h) => h.lane === l.slug);
+        return { lane: l.slug, hours: Array.from({ length: 24 }, (_, i) => mine.find((h) => h.ago === 23 - i)?.n ?? 0) };
+      }),
       crossed: crossed.map((c) => journalAnswer(c.journal, c.lanes.slug)),
       crossedCount: crossedCount?.n ?? 0,
     };

@@ -1,0 +1,87 @@
+import { hookRequestShape, hookShape, newHookShape, page, tellMeShape } from '@monsoon/core';
+import { asc, eq } from 'drizzle-orm';
+import type { App } from '../../app.ts';
+import { hooks, people, tellings } from '../../storage/schema.ts';
+import { newHookSecret, tryPost } from '../../telling/webhooks.ts';
+import { HttpProblem, notFound } from '../problem.ts';
+import { type AnyRoute, route } from '../route.ts';
+
+const hookAnswer = ({ id, name, url, occasions, lastAt, lastOutcome, createdAt }: typeof hooks.$inferSelect) => ({
+  id,
+  name,
+  url,
+  occasions,
+  lastAt,
+  lastOutcome,
+  createdAt,
+});
+
+async function findHook(app: App, id: string) {
+  const [row] = /^[0-9a-f-]{36}$/.test(id) ? await app.db.select().from(hooks).where(eq(hooks.id, id)) : [];
+  if (row === undefined) throw notFound('webhook', id);
+  return row;
+}
+
+/** What people and programs are told of. */
+export const tellingRoutes = (app: App): AnyRoute[] => [
+  route({ method: 'get', path: '/session/told', summary: 'What you are told of', may: 'read', answer: tellMeShape }, async ({ caller }) => {
+    const [me] = await app.db.select({ told: people.told }).from(people).where(eq(people.id, caller.person));
+    return me?.told ?? { occasions: [], digest: null };
+  }),
+  route(
+    {
+      method: 'put',
+      path: '/session/told',
+      summary: 'Say what you want to be told of, and when your daily digest comes',
+      may: 'read',
+      body: tellMeShape,
+      answer: tellMeShape,
+      entry: (body) => [...body.occasions, ...(body.digest === null ? [] : [`digest at ${body.digest.hour}`])].join(', '),
+    },
+    async ({ caller, body }) => {
+      if (body.digest !== null && app.zones.find(body.digest.zone) === undefined)
+        throw new HttpProblem(422, 'The zone is not known', `"${body.digest.zone}" is not a time zone such as Europe/London`, [
+          { pointer: '/digest/zone', reason: `"${body.digest.zone}" is not a time zone such as Europe/London` },
+        ]);
+      await app.db.update(people).set({ told: body }).where(eq(people.id, caller.person));
+      return body;
+    },
+  ),
+  route({ method: 'get', path: '/webhooks', summary: 'Other programs that are told', may: 'operate', answer: page(hookShape) }, async () => ({
+    items: (await app.db.select().from(hooks).orderBy(asc(hooks.name))).map(hookAnswer),
+    next: null,
+  })),
+  route(
+    {
+      method: 'post',
+      path: '/webhooks',
+      summary: 'Have another program told, with signed webhooks; their secret is shown this once',
+      may: 'administer',
+      body: hookRequestShape,
+      answer: newHookShape,
+      entry: (body) => body.name,
+    },
+    async ({ body }) => {
+      if ((await app.db.$count(hooks)) >= 50) throw new HttpProblem(409, 'Too many webhooks', 'there are 50 webhooks; remove some first');
+      const secret = newHookSecret();
+      const [made] = await app.db
+        .insert(hooks)
+        .values({ ...body, secret: app.vault.seal(secret) })
+        .returning();
+      return { ...hookAnswer(made!), secret };
+    },
+  ),
+  route(
+    { method: 'post', path: '/webhooks/:webhook/test', summary: 'Post a test to a webhook', may: 'administer', answer: hookShape, status: 200 },
+    async ({ params }) => {
+      const hook = await findHook(app, params['webhook']!);
+      await tryPost(app, hook, `monsoon-test-${Date.now()}`, { type: 'monsoon.test', timestamp: new Date().toISOString(), data: {} });
+      return hookAnswer(await findHook(app, hook.id));
+    },
+  ),
+  route({ method: 'delete', path: '/webhooks/:webhook', summary: 'Tell another program nothing more', may: 'administer' }, async ({ params }) => {
+    const hook = await findHook(app, params['webhook']!);
+    await app.db.delete(hooks).where(eq(hooks.id, hook.id));
+    await app.db.delete(tellings).where(eq(tellings.to, `hook:${hook.id}`));
+  }),
+];

@@ -1,0 +1,157 @@
+import { type CountStep, countedShape, countSteps, failureGroupShape, page, pastAuditShape, retryRequestShape, runShape } from '@monsoon/core';
+import { and, eq, inArray } from 'drizzle-orm';
+import * as yup from 'yup';
+import type { App } from '../../app.ts';
+import { refuseWhilePaused } from '../../jobs/everything.ts';
+import { addLaneJob } from '../../jobs/queue.ts';
+import { failureReasons, runAnswer } from '../../lanes/answers.ts';
+import { pastAudits } from '../../lanes/audits.ts';
+import { type CountAsk, countAnswer } from '../../lanes/counting.ts';
+import { exportJournal } from '../../lanes/journal-export.ts';
+import { noCounts } from '../../run/execute.ts';
+import { runs, verdicts } from '../../storage/schema.ts';
+import { HttpProblem } from '../problem.ts';
+import { type AnyRoute, route } from '../route.ts';
+import { findLane } from './lanes.ts';
+
+const day = () => yup.string().matches(/^\d{4}-\d\d-\d\d$/, '${path}: "${value}" is not a day such as 2026-12-01');
+/** Of long groups, the first are shown. */
+const MOST_SHOWN = 50;
+/** Items that one run looks at again. */
+const MOST_RETRIED = 1000;
+
+const place = (v: typeof verdicts.$inferSelect) => ({ recordId: v.recordId === '' ? null : v.recordId, href: v.recordId === '' ? v.href : null });
+
+/** What failed and why, trying it again, past audits, counts, and the journal as a file. */
+export const watchRoutes = (app: App): AnyRoute[] => [
+  route(
+    { method: 'get', path: '/lanes/:lane/failures', summary: 'What failed, by reason', may: 'read', answer: page(failureGroupShape) },
+    async ({ params }) => {
+      const lane = await findLane(app, params['lane']!);
+      const rows = await app.db
+        .select()
+        .from(verdicts)
+        .where(and(eq(verdicts.lane, lane.id), inArray(verdicts.reason, failureReasons)))
+        .orderBy(verdicts.label)
+        .limit(10_000);
+      const groups = new Map<string, typeof rows>();
+      for (const v of rows) {
+        const key = `${v.reason}\n${v.condition}`;
+        const known = groups.get(key);
+        if (known === undefined) groups.set(key, [v]);
+        else known.push(v);
+      }
+      const items = [...groups.values()].map((all) => ({
+        reason: all[0]!.reason,
+        condition: all[0]!.condition,
+        count: all.length,
+        items: all.slice(0, MOST_SHOWN).map((v) => ({ ...place(v), moment: v.moment, label: v.label, value: v.value })),
+      }));
+      return { items: items.sort((a, b) => b.count - a.count), next: null };
+    },
+  ),
+  route(
+    {
+      method: 'post',
+      path: '/lanes/:lane/retry',
+      summary: 'Try again what failed: everything, or what failed for one reason',
+      may: 'operate',
+      body: retryRequestShape,
+      answer: runShape,
+      status: 202,
+      entry: (body) => body.reason ?? 'everything that failed',
+    },
+    async ({ params, body }) => {
+      await refuseWhilePaused(app);
+      const lane = await findLane(app, params['lane']!);
+      const failed = await app.db
+        .select()
+        .from(verdicts)
+        .where(
+          and(
+            eq(verdicts.lane, lane.id),
+            inArray(verdicts.reason, failureReasons),
+            body.reason === undefined ? undefined : eq(verdicts.reason, body.reason),
+            body.condition === undefined ? undefined : eq(verdicts.condition, body.condition),
+          ),
+        )
+        .limit(MOST_RETRIED);
+      if (failed.length === 0)
+        throw new HttpProblem(409, 'Nothing failed', 'no item of this lane has failed for that reason; there is nothing to try again');
+      const places = failed.map(place);
+      const scope = { records: [...new Set(places.flatMap((p) => p.recordId ?? []))], hrefs: places.flatMap((p) => p.href ?? []) };
+      const run = await app.db.transaction(async (tx) => {
+        const [row] = await tx
+          .insert(runs)
+          .values({ lane: lane.id, laneVersion: lane.version, cause: 'asked', scope: '', state: 'waiting', counts: noCounts() })
+          .returning();
+        await addLaneJob(tx, { lane: lane.id, cause: 'asked', scope, run: row!.id });
+        return row!;
+      });
+      await app.announcer.announce(['runs']);
+      return runAnswer(run, lane);
+    },
+  ),
+  route(
+    {
+      method: 'get',
+      path: '/lanes/:lane/audits',
+      summary: 'Past audits, newest first: how far both sides were apart',
+      may: 'read',
+      answer: page(pastAuditShape),
+    },
+    async ({ params }) => {
+      const lane = await findLane(app, params['lane']!);
+      const rows = await pastAudits(app, lane.id, 100);
+      return { items: rows.map(({ at, cause, counts, differences, addsUp }) => ({ at, cause, counts, differences, addsUp })), next: null };
+    },
+  ),
+  route(
+    {
+      method: 'get',
+      path: '/counts',
+      summary: 'Items by day, week or month: of lanes, of a collection, or of a calendar',
+      may: 'read',
+      answer: countedShape,
+      query: yup.object({
+        step: yup
+          .string<CountStep>()
+          .oneOf([...countSteps], '${path}: "${value}" is not a step; steps are ${values}')
+          .default('week'),
+        from: day().required('${path}: say the first day'),
+        until: day().required('${path}: say the last day'),
+        zone: yup.string().max(100).default('UTC'),
+        lane: yup.string().max(2000),
+        system: yup.string().max(63),
+        collection: yup.string().max(200),
+        calendar: yup.string().max(2000),
+        date: yup.string().max(200),
+        by: yup.string().max(200),
+      }),
+    },
+    async ({ query }) => {
+      const { lane, ...rest } = query;
+      return countAnswer(app, { ...(rest as CountAsk), lanes: lane?.split(',') });
+    },
+  ),
+  route(
+    {
+      method: 'get',
+      path: '/journal/export',
+      summary: 'The journal as CSV or JSON, oldest first; without values unless they are asked for',
+      may: 'operate',
+      query: yup.object({
+        format: yup.string<'csv' | 'json'>().oneOf(['csv', 'json'], '${path}: "${value}" is not a format; formats are ${values}').default('csv'),
+        lane: yup.string().max(63),
+        run: yup.string().uuid(),
+        since: yup.string().datetime('${path}: "${value}" is not a time such as 2026-12-01T00:00:00Z'),
+        values: yup.boolean().default(false),
+      }),
+      answer: yup.mixed().meta({ schema: {} }),
+    },
+    async ({ query, response }) => {
+      const lane = query.lane === undefined ? undefined : (await findLane(app, query.lane)).id;
+      await exportJournal(app, { ...query, lane }, response);
+    },
+  ),
+];

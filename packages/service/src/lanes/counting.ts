@@ -1,0 +1,159 @@
+import {
+  type Countable,
+  type CountStep,
+  countItems,
+  readDateTime,
+  readEvent,
+  sayValue,
+  spanOf,
+  toLocal,
+  UnreadableEvent,
+  type When,
+  type Zone,
+} from '@monsoon/core';
+import { and, asc, eq, gt, inArray, notInArray, sql } from 'drizzle-orm';
+import type { App } from '../app.ts';
+import { HttpProblem } from '../http/problem.ts';
+import { findSystem } from '../http/routes/systems.ts';
+import { lanes, pairs } from '../storage/schema.ts';
+import { definitionOf } from './context.ts';
+
+export interface CountAsk {
+  step: CountStep;
+  from: string;
+  until: string;
+  zone: string;
+  /** pairs of these lanes, or of all */
+  lanes?: string[] | undefined;
+  /** instead: records of a collection, by a dated field */
+  system?: string | undefined;
+  collection?: string | undefined;
+  date?: string | undefined;
+  /** instead: events of a calendar */
+  calendar?: string | undefined;
+  /** what is counted apart: lane, or a property of events, or a field of records */
+  by?: string | undefined;
+}
+
+const PAGE = 5000;
+const MOST = 200_000;
+const CHUNK = 100;
+/** Milliseconds for reading a side whole. */
+const PATIENCE = 120_000;
+
+/** Counts what lanes stand for, records or events: no outside call for the first. @throws OutsideError */
+export async function countAnswer(app: App, ask: CountAsk) {
+  const zone = app.zones.find(ask.zone);
+  if (zone === undefined) throw unfit('zone', `"${ask.zone}" is not a time zone such as Europe/London`);
+  if (ask.from > ask.until) throw unfit('from', `${ask.from} lies after ${ask.until}`);
+  if (Date.parse(ask.until) - Date.parse(ask.from) > 3700 * 86_400_000) throw unfit('until', 'at most ten years are counted at once');
+  const { items, complete } =
+    ask.collection !== undefined
+      ? await ofCollection(app, ask, zone)
+      : ask.calendar !== undefined
+        ? await ofCalendar(app, ask, zone)
+        : await ofLanes(app, ask, zone);
+  const today = toLocal(Date.now() / 1000, zone).slice(0, 10);
+  return { ...countItems(items, ask.step, ask.from, ask.until, today), complete };
+}
+
+const unfit = (name: string, reason: string) => new HttpProblem(422, 'The query does not fit', reason, [{ pointer: `/${name}`, reason }]);
+const NOTHING = '(none)';
+const said = (value: unknown): string => {
+  if (value === null || value === undefined || value === '') return NOTHING;
+  if (Array.isArray(value))
+    return value.length === 0
+      ? NOTHING
+      : value.map((v) => (typeof v === 'object' && v !== null ? String((v as { email?: string }).email ?? '') : String(v))).join(', ');
+  return typeof value === 'object' ? String((value as { email?: string }).email ?? JSON.stringify(value)) : String(value);
+};
+
+async function ofLanes(app: App, ask: CountAsk, zone: Zone): Promise<{ items: Countable[]; complete: boolean }> {
+  const by = ask.by ?? 'lane';
+  const wanted = await app.db
+    .select()
+    .from(lanes)
+    .where(ask.lanes === undefined ? undefined : inArray(lanes.slug, ask.lanes));
+  const missing = ask.lanes?.find((slug) => !wanted.some((l) => l.slug === slug));
+  if (missing !== undefined) throw unfit('lane', `there is no lane "${missing}"`);
+  const items: Countable[] = [];
+  for (const lane of wanted) {
+    const { name } = definitionOf(lane);
+    for (let last = '00000000-0000-0000-0000-000000000000'; items.length < MOST; ) {
+      const rows = await app.db
+        .select({
+          id: pairs.id,
+          when: sql<When | null>`${pairs.baseline} -> 'event' -> 'when'`,
+          value: sql<unknown>`${pairs.baseline} -> 'event' -> ${by}::text`,
+        })
+        .from(pairs)
+        .where(and(eq(pairs.lane, lane.id), notInArray(pairs.state, ['parted', 'removed']), gt(pairs.id, last)))
+        .orderBy(asc(pairs.id))
+        .limit(PAGE);
+      for (const { when, value } of rows) if (when !== null) items.push({ day: dayOf(app, when, zone), group: by === 'lane' ? name : said(value) });
+      if (rows.length < PAGE) break;
+      last = rows.at(-1)!.id;
+    }
+  }
+  return { items, complete: items.length < MOST };
+}
+
+/** What cannot be read cannot be counted; a lane says so item by item. */
+function valuesIn(text: string, app: App) {
+  try {
+    return readEvent(text, app.zones).values;
+  } catch (error) {
+    if (error instanceof UnreadableEvent) return null;
+    throw error;
+  }
+}
+
+const dayOf = (app: App, when: When, zone: Zone): string =>
+  when.kind === 'all-day' ? when.first : toLocal(spanOf(when, zone, app.zones).from, zone).slice(0, 10);
+
+async function ofCollection(app: App, ask: CountAsk, zone: Zone): Promise<{ items: Countable[]; complete: boolean }> {
+  const system = await findSystem(app, ask.system ?? '');
+  const { records } = app.systems.open(system);
+  const collection = (await records?.describe())?.find((c) => c.name === ask.collection);
+  if (records === undefined || collection === undefined) throw unfit('collection', `${system.name} has no collection "${ask.collection}"`);
+  const dated = collection.fields.filter((f) => f.type === 'date' || f.type === 'date-time').map((f) => f.name);
+  const date = ask.date ?? dated[0];
+  if (date === undefined || !dated.includes(date))
+    throw unfit('date', `"${ask.date ?? ''}" is not a dated field of ${collection.label}; there are ${dated.join(', ') || 'none'}`);
+  if (ask.by !== undefined && !collection.fields.some((f) => f.name === ask.by))
+    throw unfit('by', `${collection.label} has no field "${ask.by}"; it has ${collection.fields.map((f) => f.name).join(', ')}`);
+  const items: Countable[] = [];
+  for await (const page of records.pull(collection.name, null, AbortSignal.timeout(PATIENCE))) {
+    for (const { fields } of page.items) {
+      const value = fields[date];
+      if (typeof value !== 'string') continue;
+      const day = value.length === 10 ? value : toLocal(readDateTime(value, zone, app.zones).instant, zone).slice(0, 10);
+      items.push({ day, group: ask.by === undefined ? collection.label : sayValue(fields[ask.by] ?? null) || NOTHING });
+    }
+    if (items.length >= MOST) return { items, complete: false };
+  }
+  return { items, complete: true };
+}
+
+async function ofCalendar(app: App, ask: CountAsk, zone: Zone): Promise<{ items: Countable[]; complete: boolean }> {
+  const system = await findSystem(app, ask.system ?? '');
+  const { calendars } = app.systems.open(system);
+  const found = (await calendars?.calendars(AbortSignal.timeout(60_000)))?.find((c) => c.href === ask.calendar || c.name === ask.calendar);
+  if (calendars === undefined || found === undefined) throw unfit('calendar', `${system.name} has no calendar "${ask.calendar}"`);
+  const signal = AbortSignal.timeout(PATIENCE);
+  const items: Countable[] = [];
+  for await (const page of calendars.changes(found.href, null, signal)) {
+    const hrefs = page.changed.map((c) => c.href);
+    for (let at = 0; at < hrefs.length; at += CHUNK)
+      for (const event of (await calendars.read(found.href, hrefs.slice(at, at + CHUNK), signal)).values()) {
+        const values = event === null ? null : valuesIn(event.text, app);
+        if (values?.when == null) continue;
+        items.push({
+          day: dayOf(app, values.when, zone),
+          group: ask.by === undefined ? found.name : said((values as unknown as Record<string, unknown>)[ask.by]),
+        });
+      }
+    if (items.length >= MOST) return { items, complete: false };
+  }
+  return { items, complete: true };
+}

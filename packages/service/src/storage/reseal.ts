@@ -1,0 +1,30 @@
+import { eq } from 'drizzle-orm';
+import type { App } from '../app.ts';
+import { consents, hooks, systems } from './schema.ts';
+
+/** Seals every stored secret anew with the first key; afterwards the others are of no use any more. @returns how many */
+export async function resealAll({ db, vault }: Pick<App, 'db' | 'vault'>): Promise<number> {
+  return db.transaction(async (tx) => {
+    let count = 0;
+    const anew = (sealed: string): string => {
+      count++;
+      return vault.seal(vault.open(sealed));
+    };
+    for (const s of await tx.select().from(systems).for('update'))
+      await tx
+        .update(systems)
+        .set({ secrets: anew(s.secrets), tokens: s.tokens === null ? null : anew(s.tokens) })
+        .where(eq(systems.id, s.id));
+    for (const h of await tx.select().from(hooks).for('update'))
+      await tx
+        .update(hooks)
+        .set({ secret: anew(h.secret) })
+        .where(eq(hooks.id, h.id));
+    for (const c of await tx.select().from(consents).for('update'))
+      await tx
+        .update(consents)
+        .set({ verifier: anew(c.verifier) })
+        .where(eq(consents.state, c.state));
+    return count;
+  });
+}

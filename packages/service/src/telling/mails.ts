@@ -1,0 +1,90 @@
+import { OutsideError } from '@monsoon/systems';
+import { and, asc, eq, inArray, isNull } from 'drizzle-orm';
+import type { App } from '../app.ts';
+import { systems, tellings } from '../storage/schema.ts';
+import { deliver } from './webhooks.ts';
+
+type Telling = typeof tellings.$inferSelect;
+
+export interface MailBody {
+  subject: string;
+  text: string;
+  html: string;
+}
+
+/** A part of a mail: a heading, lines of text, and where to go from there. */
+export interface Part {
+  title: string;
+  lines: string[];
+  /** in full, with the address of the installation */
+  link?: { to: string; words: string };
+}
+
+const escaped = (text: string) => text.replace(/[&<>"]/g, (c) => ({ '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' })[c]!);
+
+/** The same in plain text and in HTML: one column that a telephone shows without scrolling sideways, without pictures or anything fetched. */
+export function writeMail(subject: string, parts: Part[], foot: string): MailBody {
+  const text = [
+    ...parts.map((p) => [p.title, ...p.lines.map((l) => `  ${l}`), ...(p.link === undefined ? [] : [`  ${p.link.to}`])].join('\n')),
+    `-- \n${foot}`,
+  ].join('\n\n');
+  const html = `<!doctype html>
+<html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width, initial-scale=1"><title>${escaped(subject)}</title></head>
+<body style="margin:0;padding:16px;background:#f6f3ee;color:#2b2723;font:16px/1.5 system-ui,sans-serif">
+<div style="max-width:36rem;margin:0 auto">
+${parts
+  .map(
+    (p) => `<section style="background:#fffdfa;border:1px solid #ddd6cb;border-radius:6px;padding:12px 16px;margin:0 0 12px">
+<h2 style="font-size:17px;margin:0 0 4px">${escaped(p.title)}</h2>
+${p.lines.map((l) => `<p style="margin:0 0 4px;overflow-wrap:anywhere">${escaped(l)}</p>`).join('\n')}
+${p.link === undefined ? '' : `<p style="margin:8px 0 0"><a href="${escaped(p.link.to)}" style="display:inline-block;padding:8px 14px;border:1px solid #2b2723;border-radius:5px;color:#2b2723;text-decoration:none">${escaped(p.link.words)}</a></p>`}
+</section>`,
+  )
+  .join('\n')}
+<p style="font-size:13px;color:#6d655b">${escaped(foot)}</p>
+</div></body></html>
+`;
+  return { subject, text: `${text}\n`, html };
+}
+
+/** One mail about everything that somebody has not been told yet. */
+function mailOf(app: App, waiting: Telling[]): MailBody {
+  const [first] = waiting;
+  const subject = waiting.length === 1 ? first!.subject : `Monsoon: ${waiting.length} things need you`;
+  const parts = waiting.map((t): Part => ({ title: t.subject, lines: [t.text], link: { to: app.publicAddress() + t.path, words: 'Go there' } }));
+  return writeMail(subject, parts, `You asked Monsoon to tell you of this: ${app.publicAddress()}/people`);
+}
+
+/** Tells somebody, or another program, of what they have not heard of yet, and is not over already. Thrown on, a trouble makes it be tried again. */
+export async function tell(app: App, to: string): Promise<void> {
+  const waiting = await app.db
+    .select()
+    .from(tellings)
+    .where(and(eq(tellings.to, to), isNull(tellings.sentAt), isNull(tellings.overAt)))
+    .orderBy(asc(tellings.id));
+  if (waiting.length === 0) return;
+  if (to.startsWith('hook:')) await deliver(app, to.slice(5), waiting);
+  else await sendMail(app, [to], mailOf(app, waiting));
+  await app.db
+    .update(tellings)
+    .set({ sentAt: new Date().toISOString() })
+    .where(
+      inArray(
+        tellings.id,
+        waiting.map((t) => t.id),
+      ),
+    );
+}
+
+/** Sends a mail through the first mail server that is connected. @throws OutsideError when it does not take it */
+export async function sendMail(app: App, to: string[], mail: MailBody): Promise<void> {
+  const [row] = await app.db.select().from(systems).where(eq(systems.kind, 'mail')).orderBy(asc(systems.createdAt)).limit(1);
+  const sender = row === undefined ? undefined : app.systems.open(row).mail;
+  if (sender === undefined) return app.log.warn('nobody could be told: no mail server is connected');
+  try {
+    await sender.send({ to, ...mail });
+  } catch (error) {
+    if (error instanceof OutsideError) app.log.warn({ trouble: error.trouble }, 'a mail was not taken');
+    throw error;
+  }
+}

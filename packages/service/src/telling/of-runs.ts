@@ -1,0 +1,83 @@
+import { and, count, eq, inArray } from 'drizzle-orm';
+import type { LaneRow } from '../lanes/context.ts';
+import type { Executed } from '../run/execute.ts';
+import type { Transaction } from '../storage/database.ts';
+import { holds, systems } from '../storage/schema.ts';
+import { beginCause, endCause } from './causes.ts';
+
+/** Failed runs in a row after which a lane counts as stopped: one that stumbles goes on by itself within seconds. */
+const STOPPED_AT = 3;
+
+/** What people are told of how a run ended: that it asks something, that the guard held it, that the lane has stopped; or that it is well again. */
+export async function tellOfRun(tx: Transaction, lane: LaneRow, run: string, result: Executed, failures: number): Promise<void> {
+  const { name, tell } = lane.definition;
+  if (result.state === 'failed') return tellOfFailure(tx, lane, result.reason ?? '', failures);
+  await endCause(tx, `lane ${lane.id} stopped`);
+  if (result.state === 'held')
+    return beginCause(
+      tx,
+      {
+        cause: `lane ${lane.id} held`,
+        occasion: 'needs a person',
+        subject: `${name}: a run waits for you`,
+        text: `The guard held a run of "${name}": ${result.reason ?? ''}.`,
+        path: `/runs/${run}`,
+      },
+      tell,
+    );
+  await endCause(tx, `lane ${lane.id} held`);
+  for (const system of [lane.recordsSystem, lane.calendarSystem]) await endCause(tx, `system ${system} away`);
+  const [open] = await tx
+    .select({ n: count() })
+    .from(holds)
+    .where(and(eq(holds.lane, lane.id), eq(holds.state, 'open')));
+  if ((open?.n ?? 0) === 0) return endCause(tx, `lane ${lane.id} asks`);
+  const questions = open!.n === 1 ? '1 question waits' : `${open!.n} questions wait`;
+  return beginCause(
+    tx,
+    {
+      cause: `lane ${lane.id} asks`,
+      occasion: 'needs a person',
+      subject: `${name}: ${questions} for you`,
+      text: `In the lane "${name}", ${questions} for a person. Until it is answered, both sides stay as they are.`,
+      path: '/holds',
+    },
+    tell,
+  );
+}
+
+/** A system that is away stops many lanes: it is told once, for the system. */
+async function tellOfFailure(tx: Transaction, lane: LaneRow, reason: string, failures: number): Promise<void> {
+  if (failures < STOPPED_AT) return;
+  const sides = await tx
+    .select()
+    .from(systems)
+    .where(inArray(systems.id, [lane.recordsSystem, lane.calendarSystem]));
+  // Lapsed credentials are told of where they are found.
+  if (sides.some((s) => s.lapsedAt !== null)) return;
+  const away = sides.find((s) => s.healthState === 'failing');
+  const again = 'It is tried again by itself; you hear of it again when it has been well in between.';
+  if (away !== undefined)
+    return beginCause(
+      tx,
+      {
+        cause: `system ${away.id} away`,
+        occasion: 'lane stopped',
+        subject: `${away.name}: lanes have stopped`,
+        text: `${away.name} does not do its part: ${reason}. Its lanes wait, "${lane.definition.name}" among them. ${again}`,
+        path: `/systems/${away.slug}`,
+      },
+      lane.definition.tell,
+    );
+  return beginCause(
+    tx,
+    {
+      cause: `lane ${lane.id} stopped`,
+      occasion: 'lane stopped',
+      subject: `${lane.definition.name}: the lane has stopped`,
+      text: `Runs of "${lane.definition.name}" fail: ${reason}. ${again}`,
+      path: `/lanes/${lane.slug}`,
+    },
+    lane.definition.tell,
+  );
+}

@@ -1,0 +1,60 @@
+import { eq, or } from 'drizzle-orm';
+import type { App } from '../app.ts';
+import type { Database, Transaction } from '../storage/database.ts';
+import { callMeters, lanes, systems } from '../storage/schema.ts';
+import { WARN_AT } from '../systems/meter.ts';
+import { limitsOf, type SystemRow } from '../systems/registry.ts';
+import { beginCause, endCause } from './causes.ts';
+
+/** Whom the lanes of a system name. */
+async function namedBy(tx: Database | Transaction, system: string): Promise<{ tell: string[]; names: string[] }> {
+  const using = await tx
+    .select({ definition: lanes.definition })
+    .from(lanes)
+    .where(or(eq(lanes.recordsSystem, system), eq(lanes.calendarSystem, system)));
+  return { tell: using.flatMap((l) => l.definition.tell), names: using.map((l) => l.definition.name) };
+}
+
+/** Its credentials are no longer accepted. */
+export async function tellOfLapse(app: App, system: SystemRow, reason: string): Promise<void> {
+  await app.db.transaction(async (tx) => {
+    const { tell, names } = await namedBy(tx, system.id);
+    await beginCause(
+      tx,
+      {
+        cause: `system ${system.id} lapsed`,
+        occasion: 'credentials',
+        subject: `${system.name}: its credentials are no longer accepted`,
+        text: `${system.name} does not accept Monsoon's credentials: ${reason}. Until they are renewed, ${names.join(', ') || 'nothing'} ${names.length === 1 ? 'rests' : 'rest'}.`,
+        path: `/systems/${system.slug}`,
+      },
+      tell,
+    );
+  });
+}
+
+export const lapseIsOver = (tx: Database | Transaction, system: string): Promise<void> => endCause(tx, `system ${system} lapsed`);
+
+/** Looks which systems have nearly used what they allow in a month. */
+export async function tellOfAllowances(app: App): Promise<void> {
+  const month = new Date().toISOString().slice(0, 7);
+  const rows = await app.db.select().from(callMeters).innerJoin(systems, eq(systems.id, callMeters.system)).where(eq(callMeters.month, month));
+  for (const { call_meters: meter, systems: system } of rows) {
+    const { allowance } = limitsOf(system.settings);
+    if (allowance === undefined || meter.calls < allowance * WARN_AT) continue;
+    await app.db.transaction(async (tx) => {
+      const { tell } = await namedBy(tx, system.id);
+      await beginCause(
+        tx,
+        {
+          cause: `system ${system.id} allowance ${month}`,
+          occasion: 'allowance',
+          subject: `${system.name}: ${Math.floor((100 * meter.calls) / allowance)} % of the month's calls are used`,
+          text: `${meter.calls} of ${allowance} calls to ${system.name} are used in ${month}. At the end of it nothing more is asked until the next month begins: check less often, or ask for a larger allowance.`,
+          path: `/systems/${system.slug}`,
+        },
+        tell,
+      );
+    });
+  }
+}
