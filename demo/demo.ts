@@ -9,6 +9,7 @@ import { attendance, concerts, holidays, workbenchData } from './more-data.ts';
 import { countEvents, diary, enterByHand, frontDesk, signIn, workbench } from './office.ts';
 import { at, data, email, ports, readSecrets, root, type Secrets, say, step, Trouble, yaml } from './places.ts';
 import { holidaysAddress, isStopping, needPorts, publish, run, standin, start, stop } from './processes.ts';
+import { leaveQuestions } from './questions.ts';
 
 /** Starts Alder & Wren: their systems, and Monsoon between them. `--once`: sums up and ends. */
 
@@ -81,20 +82,6 @@ async function arrange(client: MonsoonClient, secrets: Secrets, hireBook: HireBo
   await put('Concerts', concerts(day, guests));
   await put('Attendance', attendance(day));
   for (const [lane] of LANES) await client.applyLaneFile(lane, readFileSync(join(root, 'demo', `lanes/${lane}.yaml`), 'utf8'));
-}
-
-/** Two people reword the same visit, one here and one there: that is for a third to settle. */
-async function leaveAConflict(client: MonsoonClient, secrets: Secrets): Promise<void> {
-  const visits = (await client.items('tuning-visits', { state: 'agreed', limit: 20 })).items;
-  const { recordId } = visits[6] ?? visits[0]!;
-  const { href } = (await client.item('tuning-visits', recordId!)).event;
-  const text = await diary(secrets, 'GET', href!, {});
-  const [, before = ''] = /^SUMMARY:(.*?)\r?$/m.exec(text) ?? [];
-  const reworded = text.replace(/^SUMMARY:.*$/m, `SUMMARY:${before.replace(/(\\, .*)?$/, '\\, Alder upright\\, two pedals')}`);
-  await frontDesk(secrets, 'PATCH', `/visits/${recordId}`, { instrument: 'Alder upright 122' });
-  await diary(secrets, 'PUT', href!, { 'content-type': 'text/calendar; charset=utf-8' }, reworded);
-  await followRun(client, 'tuning-visits', await client.run('tuning-visits'));
-  say('\nOne conflict waits for a person: npx monsoon holds');
 }
 
 async function followRun(client: MonsoonClient, lane: string, begun: RunAnswer | null): Promise<RunAnswer> {
@@ -205,7 +192,7 @@ async function main(): Promise<void> {
     const last = await followRun(client, lane, fresh ? null : await client.run(lane));
     right = (await sumUp(client, secrets, await client.lane(lane), last, calendar !== null)) && right;
   }
-  if (fresh) await leaveAConflict(client, secrets);
+  if (fresh) await leaveQuestions(client, secrets, hireBook, followRun);
   say(`\nUp in ${((Date.now() - started) / 1000).toFixed(1)} s${fresh ? '' : ', with the data of last time'}.`);
   if (once) return void (await stop(right ? 0 : 1));
   const visit = (await client.items('tuning-visits', { state: 'agreed', limit: 1 })).items[0]?.recordId ?? 'V-1001';
@@ -219,7 +206,7 @@ Try next, in another terminal in this folder:
   npx monsoon demo reschedule ${visit} ${new Date(Date.now() + 5 * 86_400_000).toISOString().slice(0, 10)}T09:30    and watch it move in the console
   npx monsoon why tuning-visits ${missing}              why a visit is not on the calendar
   npx monsoon forecast tuning-visits          what a run would do now
-  npx monsoon holds                           the conflict that waits
+  npx monsoon holds                           the four questions that wait
   npx monsoon systems try workbench           how a business application is told, request by request
 
 Ctrl-C stops everything.`);

@@ -59,12 +59,19 @@ export async function enterByHand(secrets: Secrets, calendar: string): Promise<v
   const clock = visit.start.replace(/[-:]/g, '');
   const until = `${clock.slice(0, 9)}${String(Number(clock.slice(9, 11)) + 1).padStart(2, '0')}${clock.slice(11)}`;
   const title = `${visit.customer?.name ?? ''}: ${visit.kind}\\, ${visit.instrument ?? ''}`;
-  const text = [
+  await diary(secrets, 'PUT', `${calendar}by-hand-1.ics`, ics, eventByHand('by-hand-1', clock, until, title));
+}
+
+const ics = { 'content-type': 'text/calendar; charset=utf-8' };
+
+/** An event as somebody types it into a calendar program. @param clock `20261201T100000` in Leeds */
+export const eventByHand = (uid: string, clock: string, until: string, title: string): string =>
+  [
     'BEGIN:VCALENDAR',
     'VERSION:2.0',
     'PRODID:-//Alder and Wren//By hand//EN',
     'BEGIN:VEVENT',
-    'UID:by-hand-1@alder-wren.example',
+    `UID:${uid}@alder-wren.example`,
     'DTSTAMP:20260101T000000Z',
     `DTSTART;TZID=Europe/London:${clock}`,
     `DTEND;TZID=Europe/London:${until}`,
@@ -79,8 +86,7 @@ export async function enterByHand(secrets: Secrets, calendar: string): Promise<v
     'END:VCALENDAR',
     '',
   ].join('\r\n');
-  await diary(secrets, 'PUT', `${calendar}by-hand-1.ics`, { 'content-type': 'text/calendar; charset=utf-8' }, text);
-}
+
 export async function signIn(secrets: Secrets): Promise<MonsoonClient> {
   const address = at(ports.service);
   if (secrets.token === undefined) {

@@ -6,10 +6,12 @@ import { attentionCommand } from './commands/attention.ts';
 import { demoCommands } from './commands/demo.ts';
 import { laneFileCommands } from './commands/lane-files.ts';
 import { findings, laneCommands } from './commands/lanes.ts';
+import { operatingCommands } from './commands/operating.ts';
 import { peopleCommands } from './commands/people.ts';
 import { runCommands } from './commands/runs.ts';
 import { systemContentCommands } from './commands/system-contents.ts';
 import { systemCommands } from './commands/systems.ts';
+import { watchingCommands } from './commands/watching.ts';
 import { WrongInput } from './input.ts';
 import { exits } from './output.ts';
 
@@ -32,6 +34,8 @@ laneFileCommands(program);
 runCommands(program);
 accessCommands(program);
 peopleCommands(program);
+watchingCommands(program);
+operatingCommands(program);
 demoCommands(program);
 
 // `monsoon x list | head` ends quietly when the reader has seen enough.

@@ -7,6 +7,7 @@ import { Me } from './may.tsx';
 import { SignIn } from './pages/sign-in.tsx';
 import { Today } from './pages/today.tsx';
 import { Failure, PageHead } from './parts/basics.tsx';
+import { PausedBar } from './parts/everything.tsx';
 import { ThemeButton } from './parts/theme.tsx';
 
 const Systems = lazy(() => import('./pages/systems.tsx').then((m) => ({ default: m.Systems })));
@@ -19,6 +20,7 @@ const Lane = lazy(() => import('./pages/lane.tsx').then((m) => ({ default: m.Lan
 const Item = lazy(() => import('./pages/item.tsx').then((m) => ({ default: m.Item })));
 const Runs = lazy(() => import('./pages/runs.tsx').then((m) => ({ default: m.Runs })));
 const Run = lazy(() => import('./pages/run.tsx').then((m) => ({ default: m.Run })));
+const Counts = lazy(() => import('./pages/counts.tsx').then((m) => ({ default: m.Counts })));
 const People = lazy(() => import('./pages/people.tsx').then((m) => ({ default: m.People })));
 const Activity = lazy(() => import('./pages/activity.tsx').then((m) => ({ default: m.Activity })));
 const Holds = lazy(() => import('./pages/holds.tsx').then((m) => ({ default: m.Holds })));
@@ -45,6 +47,7 @@ export function App() {
               <Route path="/runs" element={<Runs />} />
               <Route path="/runs/:run" element={<Run />} />
               <Route path="/holds" element={<Holds />} />
+              <Route path="/counts" element={<Counts />} />
               <Route path="/people" element={<People />} />
               <Route path="/activity" element={<Activity />} />
               <Route path="*" element={<PageHead title="There is no such page" note={<Link to="/">Go to Today</Link>} />} />
@@ -62,6 +65,7 @@ const places = [
   ['/lanes', 'Lanes'],
   ['/holds', 'Holds'],
   ['/runs', 'Runs'],
+  ['/counts', 'Counts'],
   ['/people', 'People'],
   ['/activity', 'Activity'],
 ] as const;
@@ -118,6 +122,7 @@ function Shell({ name, children }: { name: string; children: ReactNode }) {
           </div>
         </div>
       </header>
+      <PausedBar />
       <main id="page" className="mx-auto max-w-[84rem] px-5 py-5">
         {children}
       </main>

@@ -21,6 +21,8 @@ const concerned: Record<string, string[]> = {
   holds: ['holds', 'today'],
   drafts: ['drafts'],
   people: ['people'],
+  audits: ['audits'],
+  paused: ['paused', 'today'],
   activity: ['activity'],
   systems: ['systems', 'today'],
 };

@@ -1,5 +1,6 @@
 export * from './arrange/compare.ts';
 export * from './arrange/count.ts';
+export * from './arrange/from-now-on.ts';
 export * from './arrange/nearest.ts';
 export * from './arrange/sentence.ts';
 export { NOT_CHOSEN, pointerOf, soundPart } from './arrange/sound.ts';

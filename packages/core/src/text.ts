@@ -1,9 +1,11 @@
 /** What pages and tables need to say things, without the calendar library and the checks. */
 
 export { asWritten } from './arrange/compare.ts';
+export { fromNowOn } from './arrange/from-now-on.ts';
 export { propertyNames } from './maps/property-names.ts';
 export { sayAny, sayItem } from './maps/say.ts';
 export { formatCondition } from './record/condition-text.ts';
 export { sayValue } from './record/fields.ts';
+export { countSteps, occasions, roles } from './shapes/choices.ts';
 export { sayCounts } from './shapes/say-counts.ts';
 export { formatWhen } from './time/format-when.ts';

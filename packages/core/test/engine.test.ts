@@ -154,6 +154,30 @@ describe('judging and planning', () => {
     expect(operations[1]!.changes[0]!.after).to.include({ start: '2026-12-01T08:40:00', end: '2026-12-01T09:00:00' });
   });
 
+  it('knows what it was writing when the answer was lost, and asks nobody about it', () => {
+    const both = lane({
+      direction: '<->',
+      fields: { title: { join: '{customer}[: {kind}]' }, description: { copy: 'notes' } },
+      conflicts: { rule: 'calendar wins' },
+    });
+    const lost = { side: 'event' as const, property: 'description', before: null, after: 'first', cause: 'changed in the record' };
+    const now = (notes: string | null, description: string | null, attempted: Pair['attempted']) =>
+      plan(context(both), paired(record({ notes }), event({ description }), {}, pair({ attempted }))).operations[0];
+    // Our own writing stands there, and the record was edited since: that edit crosses, whoever wins conflicts.
+    expect(now('second', 'first', [lost])).to.deep.include({ kind: 'change', eventEdits: { description: 'second' }, recordEdits: {} });
+    // Taken back in the record, it is taken back on the calendar, and not written into the record.
+    expect(now(null, 'first', [lost])).to.deep.include({ kind: 'change', eventEdits: { description: null }, recordEdits: {} });
+    expect(now('first', 'first', [lost])!.kind).to.equal('agree');
+    // Somebody else's words are an edit, attempt or not.
+    expect(now('second', 'theirs', [lost])!.recordEdits).to.deep.equal({ notes: 'theirs' });
+    const backwards = { side: 'record' as const, property: 'notes', before: null, after: 'from the calendar', cause: 'changed on the calendar' };
+    expect(now('from the calendar', 'since then', [backwards])).to.deep.include({
+      kind: 'change',
+      eventEdits: {},
+      recordEdits: { notes: 'since then' },
+    });
+  });
+
   it('does nothing where nothing changed', () => {
     expect(plan(context(), paired(record(), event()))).to.deep.include({ operations: [], unchanged: 1 });
   });

@@ -24,6 +24,10 @@ export function attentionCommand(program: Command): void {
 }
 
 function show(today: TodayAnswer): void {
+  if (today.paused !== null)
+    print(
+      `${paint.failed('Everything is paused')} since ${time(today.paused.at)}, by ${today.paused.by}: ${today.paused.why}. Go on: monsoon resume-everything\n`,
+    );
   const nothing = today.troubles.length + today.failed.length + today.holds.length + today.heldRuns.length === 0;
   print(nothing ? 'Nothing needs you.' : paint.strong('Needs you'));
   for (const t of today.troubles) print(`${paint.failed(`${t.noun} ${t.slug}`)}: ${t.detail}`);

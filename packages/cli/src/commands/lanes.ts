@@ -161,9 +161,10 @@ export function laneTable(lanes: LaneAnswer[]): string {
     l.failures > 0 ? paint.failed('in trouble') : state(l.lastRun?.state === 'held' ? 'held' : l.state),
     time(l.lastRunAt),
     time(l.nextRunAt),
+    l.delay === null ? '-' : `${l.delay.median} s / ${l.delay.most} s`,
   ]);
   return table(
-    ['Lane', 'Records', '', 'Calendar', 'Pairs', 'Left out', 'Failed', 'Holds', 'State', 'Last', 'Next'],
+    ['Lane', 'Records', '', 'Calendar', 'Pairs', 'Left out', 'Failed', 'Holds', 'State', 'Last', 'Next', 'Delay, median / 95 %'],
     rows,
     'No lane yet. Make one: monsoon lanes apply -f FILE',
   );

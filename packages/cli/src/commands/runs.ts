@@ -1,8 +1,9 @@
-import type { ForecastAnswer, UndoAnswer } from '@monsoon/core';
-import { sayCounts, sayItem } from '@monsoon/core/text';
+import type { MonsoonClient } from '@monsoon/client';
+import type { ForecastAnswer, HoldAnswer, UndoAnswer } from '@monsoon/core';
+import { fromNowOn, sayCounts, sayItem } from '@monsoon/core/text';
 import type { Command } from 'commander';
 import { withContext } from '../context.ts';
-import { rowCount } from '../input.ts';
+import { confirm, rowCount } from '../input.ts';
 import { changeLines, exits, paint, print, printJson, state, table, time } from '../output.ts';
 import { followRun } from '../wait.ts';
 
@@ -135,13 +136,28 @@ export function runCommands(program: Command): void {
   holds
     .command('settle <hold> <choice>')
     .description('settle a hold; the lane carries it out at once')
+    .option('--from-now-on', 'and make the answer a rule of the lane, after showing what that would do')
+    .option('--yes', 'with --from-now-on: without asking')
     .action(
-      withContext(program, async ({ client, json }, id: string, choice: string) => {
+      withContext(program, async ({ client, json }, id: string, choice: string, options: { fromNowOn?: boolean; yes?: boolean }) => {
         const hold = await client.settle(id, choice);
         if (json) return printJson(hold);
         print(`Settled: ${hold.label}, ${hold.question}: ${choice}.`);
+        if (options.fromNowOn === true) await makeRule(client, hold, choice, options.yes === true);
       }),
     );
+}
+
+/** Shows what the lane would do with the answer as its rule, and saves it so when somebody says yes. */
+async function makeRule(client: MonsoonClient, hold: HoldAnswer, choice: string, yes: boolean): Promise<void> {
+  const lane = await client.lane(hold.lane);
+  const ruled = fromNowOn(lane.definition, hold.question, choice, Object.keys(hold.record));
+  if (ruled === null) return print('That answer is for this item alone: it can be no rule.');
+  const { counts } = await client.forecast(hold.lane, ruled);
+  print(`With that rule a run of ${hold.lane} would do this now: ${sayCounts(counts)}.`);
+  if (!yes && !(await confirm(`Answer "${hold.question}" with "${choice}" from now on?`))) return print('No rule was made: say --yes.');
+  const { version } = await client.changeLane(hold.lane, lane.version, ruled);
+  print(`A rule of ${hold.lane} from now on, in version ${version}.`);
 }
 
 function printUndo({ operations, impossible }: UndoAnswer): void {

@@ -1,8 +1,11 @@
-import type { HoldAnswer } from '@monsoon/core';
+import type { HoldAnswer, LaneDefinition } from '@monsoon/core';
+import { asWritten, fromNowOn } from '@monsoon/core/text';
 import { useMutation, useQuery } from '@tanstack/react-query';
-import { Link } from 'react-router';
+import { useState } from 'react';
+import { Link, useNavigate } from 'react-router';
 import { client, queries, reasonOf } from '../data.ts';
 import { Ago, Badge, Button, Card, Empty, Failure, PageHead } from '../parts/basics.tsx';
+import { Tick } from '../parts/controls.tsx';
 import { itemPath } from '../parts/operations.tsx';
 import { namesOf, sayValue } from '../parts/values.tsx';
 
@@ -71,11 +74,34 @@ function SettleAlike({ holds }: { holds: HoldAnswer[] }) {
   );
 }
 
+/** For asking whether an answer can be a rule, before the lane is read. */
+const blank = { conflicts: { rule: 'hold' as const, tolerance: 0, fields: {} }, departures: {} as LaneDefinition['departures'] };
+
+/** The lane as it would be with the answer as its rule, to be looked at and started. */
+async function draftOf(hold: HoldAnswer, choice: string) {
+  const lane = await client.lane(hold.lane);
+  const ruled = fromNowOn(lane.definition, hold.question, choice, Object.keys(hold.record));
+  if (ruled === null) return null;
+  const draft = await client.makeDraft({ slug: lane.slug, lane: lane.slug, definition: asWritten(ruled) });
+  return client.saveDraft(draft.id, { version: draft.version, definition: asWritten(ruled) });
+}
+
 function Hold({ hold }: { hold: HoldAnswer }) {
+  const go = useNavigate();
+  const [always, setAlways] = useState(false);
   const settle = useMutation({
-    mutationFn: (choice: string) => client.settle(hold.id, choice),
-    onSuccess: () => queries.invalidateQueries({ queryKey: ['holds'] }),
+    mutationFn: async (choice: string) => {
+      const draft = always ? await draftOf(hold, choice) : null;
+      await client.settle(hold.id, choice);
+      return draft;
+    },
+    onSuccess: (draft) => {
+      // As a rule it is looked at first: the draft's forecast says what it would do.
+      if (draft !== null) void go(`/drafts/${draft.id}?section=prove`);
+      return queries.invalidateQueries({ queryKey: ['holds'] });
+    },
   });
+  const rulable = hold.choices.some((c) => fromNowOn(blank, hold.question, c, Object.keys(hold.record)) !== null);
   const names = namesOf(hold.record, hold.event);
   const conflict = hold.question === 'conflict';
   const at = (side: object, name: string) => sayValue(name, (side as Record<string, unknown>)[name]);
@@ -83,7 +109,8 @@ function Hold({ hold }: { hold: HoldAnswer }) {
     <Card
       title={hold.label}
       aside={
-        <div className="flex gap-2">
+        <div className="flex flex-wrap items-center justify-end gap-2">
+          {rulable && <Tick label="and from now on" checked={always} onChange={setAlways} />}
           {hold.choices.map((choice) => (
             <Button
               key={choice}

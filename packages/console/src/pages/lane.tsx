@@ -7,6 +7,7 @@ import { useNavigate, useParams, useSearchParams } from 'react-router';
 import { client, queries, reasonOf } from '../data.ts';
 import { AuditDialog } from '../parts/audit.tsx';
 import { Ago, Badge, Button, Failure, PageHead } from '../parts/basics.tsx';
+import { Failures, PastAudits } from '../parts/failures.tsx';
 import { ForecastDialog } from '../parts/forecast.tsx';
 import { Items } from '../parts/items.tsx';
 import { LaneSettings } from '../parts/lane-settings.tsx';
@@ -75,6 +76,8 @@ function LanePage({ lane }: { lane: LaneAnswer }) {
         ) : (
           <span className="text-soft">
             last <Ago at={lane.lastRunAt} />, next <Ago at={lane.nextRunAt} none="when resumed" />; version {lane.version}
+            {lane.delay !== null && `; an edit is across in ${lane.delay.median} s (median), 95 % within ${lane.delay.most} s`}
+            {lane.owner !== null && `; arranged by ${lane.owner}`}
           </span>
         )}
       </p>
@@ -98,10 +101,12 @@ function LanePage({ lane }: { lane: LaneAnswer }) {
           ))}
         </Tabs.List>
         <Tabs.Content value="items">
+          <Failures lane={lane} />
           <Items lane={lane} />
         </Tabs.Content>
         <Tabs.Content value="runs">
           <RunTable lane={lane.slug} />
+          <PastAudits lane={lane} />
         </Tabs.Content>
         <Tabs.Content value="settings">
           <LaneSettings lane={lane} />

@@ -1,4 +1,5 @@
-import { type ColleagueAnswer, type Role, roles } from '@monsoon/core';
+import type { ColleagueAnswer, Role } from '@monsoon/core';
+import { roles } from '@monsoon/core/text';
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { client, queries, reasonOf } from '../data.ts';
@@ -6,6 +7,8 @@ import { useMay, useMe } from '../may.tsx';
 import { Ago, Badge, Button, Card, Empty, Failure, PageHead } from '../parts/basics.tsx';
 import { Choice, Setting, Words } from '../parts/controls.tsx';
 import { Dialog } from '../parts/dialog.tsx';
+import { Keeping } from '../parts/keeping.tsx';
+import { Told, Webhooks } from '../parts/told.tsx';
 
 const again = () => queries.invalidateQueries({ queryKey: ['people'] });
 export const roleHints: Record<Role, string> = {
@@ -16,6 +19,7 @@ export const roleHints: Record<Role, string> = {
 
 /** Who may sign in and what they may; tokens and signed-in browsers. */
 export function People() {
+  const operates = useMay('operate');
   const [adding, setAdding] = useState(false);
   return (
     <>
@@ -24,9 +28,12 @@ export function People() {
           Let somebody in
         </Button>
       </PageHead>
-      {useMay('operate') && <Colleagues />}
+      {operates && <Colleagues />}
+      <Told />
       <Sessions />
       <Tokens />
+      {operates && <Webhooks />}
+      <Keeping />
       <AddDialog open={adding} onClose={() => setAdding(false)} />
     </>
   );

@@ -30,6 +30,13 @@ export function Run() {
           </>
         }
       >
+        <a
+          href={`/api/v1/journal/export?run=${r.id}&format=csv`}
+          className="inline-flex items-center rounded border border-line bg-card px-3 py-1 font-medium hover:bg-sunk"
+          download
+        >
+          CSV
+        </a>
         {r.state === 'done' && r.counts.made + r.counts.changed + r.counts.removed + r.counts.adopted > 0 && (
           <Button needs="operate" onClick={() => setUndoing(true)}>
             Undo...

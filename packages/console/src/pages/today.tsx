@@ -5,15 +5,18 @@ import type { ReactNode } from 'react';
 import { Link } from 'react-router';
 import { client, reasonOf } from '../data.ts';
 import { Ago, Badge, Card, Empty, Failure, PageHead } from '../parts/basics.tsx';
+import { PauseEverything } from '../parts/everything.tsx';
 import { itemPath, Operations } from '../parts/operations.tsx';
-import { LaneStrip } from '../parts/strip.tsx';
+import { LaneLines } from '../parts/strip.tsx';
 
 /** What needs a person, how every lane does, and what crossed in the last day. */
 export function Today() {
   const today = useQuery({ queryKey: ['today'], queryFn: () => client.today() });
   return (
     <>
-      <PageHead title="Today" />
+      <PageHead title="Today">
+        <PauseEverything />
+      </PageHead>
       {today.isError && <Failure>{reasonOf(today.error)}</Failure>}
       {today.data !== undefined && (
         <>
@@ -21,15 +24,10 @@ export function Today() {
           <Card title="Lanes">
             {today.data.lanes.length === 0 ? (
               <Empty>
-                No lane yet. Connect two <Link to="/systems">systems</Link> first, then make a lane from a lane file:{' '}
-                <code>monsoon lanes apply -f FILE</code>
+                No lane yet. Connect two <Link to="/systems">systems</Link> first, then <Link to="/lanes/new">arrange a lane</Link>.
               </Empty>
             ) : (
-              <ul>
-                {today.data.lanes.map((lane) => (
-                  <LaneStrip key={lane.id} lane={lane} />
-                ))}
-              </ul>
+              <LaneLines today={today.data} />
             )}
           </Card>
           <Crossed today={today.data} />

@@ -1,13 +1,19 @@
 import type { LaneAnswer } from '@monsoon/core';
 import { useQuery } from '@tanstack/react-query';
-import { client, reasonOf } from '../data.ts';
+import { client, queries, reasonOf } from '../data.ts';
 import { Badge, Button, Empty, Failure } from './basics.tsx';
 import { Dialog } from './dialog.tsx';
 import { itemPath, Operations } from './operations.tsx';
 
 /** Both sides read whole, counted and compared. */
 export function AuditDialog({ lane, open, onClose }: { lane: LaneAnswer; open: boolean; onClose: () => void }) {
-  const audit = useQuery({ queryKey: ['audit', lane.slug], queryFn: () => client.audit(lane.slug), enabled: open, staleTime: 0, gcTime: 0 });
+  const audit = useQuery({
+    queryKey: ['audit', lane.slug],
+    queryFn: () => client.audit(lane.slug).finally(() => queries.invalidateQueries({ queryKey: ['audits'] })),
+    enabled: open,
+    staleTime: 0,
+    gcTime: 0,
+  });
   const c = audit.data?.counts;
   const rows: [string, number | null, number | null][] =
     c === undefined

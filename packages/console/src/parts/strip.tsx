@@ -1,4 +1,4 @@
-import type { LaneAnswer } from '@monsoon/core';
+import type { LaneAnswer, TodayAnswer } from '@monsoon/core';
 import { MoveHorizontal, MoveLeft, MoveRight } from 'lucide-react';
 import { Link } from 'react-router';
 import { Ago, Badge } from './basics.tsx';
@@ -20,6 +20,23 @@ const arrows = {
 export function Way({ lane, className = '' }: { lane: LaneAnswer; className?: string }) {
   const { Arrow, means } = arrows[lane.definition.direction];
   return <Arrow className={`text-soft ${className}`} size={20} role="img" aria-label={means} />;
+}
+
+/** What crossed hour by hour in the last day, the oldest left. */
+function HourBars({ hours }: { hours: number[] }) {
+  const most = Math.max(...hours, 1);
+  const sum = hours.reduce((a, b) => a + b, 0);
+  return (
+    <svg viewBox="0 0 96 18" width="96" height="18" role="img" aria-label={`crossed in the last day: ${sum}`}>
+      <title>{sum} crossed in the last 24 hours</title>
+      <line x1="0" x2="96" y1="17.5" y2="17.5" stroke="var(--line)" />
+      {hours.map((n, i) => {
+        const height = n === 0 ? 0 : Math.max(2, Math.round((16 * n) / most));
+        // biome-ignore lint/suspicious/noArrayIndexKey: the place is the hour
+        return <rect key={i} x={i * 4} y={17 - height} width="3" height={height} fill="var(--soft)" />;
+      })}
+    </svg>
+  );
 }
 
 /** A lane as a strip: records left, what passes in the middle, calendar right. */
@@ -64,3 +81,67 @@ export function LaneStrip({ lane }: { lane: LaneAnswer }) {
     </li>
   );
 }
+
+/** Every lane on one line: enough for forty on two screens. */
+export const LaneLines = ({ today }: { today: Pick<TodayAnswer, 'lanes' | 'byHour'> }) => (
+  <table>
+    <thead>
+      <tr>
+        <th>Lane</th>
+        <th>Records</th>
+        <th>
+          <span className="sr-only">Direction</span>
+        </th>
+        <th>Calendar</th>
+        <th className="text-right">Pairs</th>
+        <th className="text-right">To mend</th>
+        <th className="text-right">Held</th>
+        <th>Last 24 hours</th>
+        <th>State</th>
+        <th>Last, next</th>
+      </tr>
+    </thead>
+    <tbody>
+      {today.lanes.map((lane) => {
+        const { word, tone } = laneState(lane);
+        const running = lane.lastRun?.state === 'running' && lane.lastRun.planned > 0 ? lane.lastRun : null;
+        return (
+          <tr key={lane.id}>
+            <td className="font-medium whitespace-nowrap">
+              <Link to={`/lanes/${lane.slug}`}>{lane.definition.name}</Link>
+            </td>
+            <td>
+              <Badge tone="records">{lane.recordsName}</Badge>
+            </td>
+            <td>
+              <Way lane={lane} />
+            </td>
+            <td>
+              <Badge tone="calendar">{lane.calendarName}</Badge>
+            </td>
+            <td className="text-right tabular-nums">{lane.pairs}</td>
+            <td className={`text-right tabular-nums ${lane.failed > 0 ? 'font-semibold text-failed' : 'text-soft'}`}>{lane.failed}</td>
+            <td className={`text-right tabular-nums ${lane.holds > 0 ? 'font-semibold text-held' : 'text-soft'}`}>{lane.holds}</td>
+            <td>
+              <HourBars hours={today.byHour.find((b) => b.lane === lane.slug)?.hours ?? []} />
+            </td>
+            <td>
+              <Badge tone={tone}>{word}</Badge>
+            </td>
+            <td className="whitespace-nowrap text-soft">
+              {running !== null ? (
+                <span className="tabular-nums">
+                  {running.done} of {running.planned}
+                </span>
+              ) : (
+                <>
+                  <Ago at={lane.lastRunAt} />, <Ago at={lane.nextRunAt} none="when resumed" />
+                </>
+              )}
+            </td>
+          </tr>
+        );
+      })}
+    </tbody>
+  </table>
+);

@@ -1,5 +1,6 @@
 import { Temporal } from 'temporal-polyfill';
-import type { CountedAnswer, CountStep } from '../shapes/watching.ts';
+import type { CountStep } from '../shapes/choices.ts';
+import type { CountedAnswer } from '../shapes/watching.ts';
 
 /** One thing to count: the day it is on (ISO), and what it is counted under. */
 export interface Countable {

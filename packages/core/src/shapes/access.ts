@@ -1,14 +1,8 @@
 import * as yup from 'yup';
+import { type Occasion, occasions, type Role, roles, scopes, type TokenScope } from './choices.ts';
 import { list, maybe, maybeTime, text, time } from './parts.ts';
 
 /** The shapes of who may do what, and of who did. */
-
-/** What a person is here, from the least to the most. */
-export const roles = ['viewer', 'operator', 'administrator'] as const;
-export type Role = (typeof roles)[number];
-/** How much of what its person may a token may: look, also run, pause and settle, or everything. */
-export const scopes = ['read', 'operate', 'write'] as const;
-export type TokenScope = (typeof scopes)[number];
 
 const email = () => yup.string().email('${path}: "${value}" is not an address such as ines@alder-wren.example').max(200);
 /** Length is what makes a password hard to guess; rules about its characters only make it hard to keep. */
@@ -84,9 +78,6 @@ export const activityShape = yup
   })
   .noUnknown();
 
-/** What people and programs can be told of. */
-export const occasions = ['needs a person', 'lane stopped', 'credentials', 'allowance'] as const;
-export type Occasion = (typeof occasions)[number];
 export const tellMeShape = yup
   .object({
     occasions: list(

@@ -9,6 +9,7 @@ import { laneSchema } from '../lane/lane-schema.ts';
 import { baseline, count, list, maybe, maybeTime, text, time, values } from './parts.ts';
 
 export * from './access.ts';
+export * from './choices.ts';
 export * from './operating.ts';
 export { page } from './parts.ts';
 export * from './systems.ts';

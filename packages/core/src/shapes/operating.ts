@@ -1,5 +1,5 @@
 import * as yup from 'yup';
-import { type Occasion, occasions } from './access.ts';
+import { type Occasion, occasions } from './choices.ts';
 import { list, maybe, maybeTime, text, time } from './parts.ts';
 
 /** The shapes of keeping an installation: what is kept how long, and who else is told. */

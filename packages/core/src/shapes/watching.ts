@@ -1,4 +1,5 @@
 import * as yup from 'yup';
+import { type CountStep, countSteps } from './choices.ts';
 import { count, list, maybe, text, time } from './parts.ts';
 
 /** The shapes of watching: what failed, what was counted, and what audits found over time. */
@@ -13,8 +14,6 @@ export const failureGroupShape = yup
   .noUnknown();
 export const retryRequestShape = yup.object({ reason: yup.string().max(200), condition: yup.string().max(1000) }).noUnknown();
 
-export const countSteps = ['day', 'week', 'month'] as const;
-export type CountStep = (typeof countSteps)[number];
 export const countedShape = yup
   .object({
     step: yup

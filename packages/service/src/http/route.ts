@@ -94,7 +94,8 @@ function deedsOf(app: App, spec: AnyRoute, request: Request, caller: Caller | nu
     await enter(app, {
       by: caller.email,
       via: caller.via,
-      what: spec.summary,
+      // The first words of a summary say it; what follows is for those who read the documentation.
+      what: spec.summary.split(/[:;,]/)[0]!,
       of: params.map(([noun, of]) => `${noun} ${of.slice(0, 100)}`).join(', '),
       detail: detail.slice(0, 300),
       outcome,

@@ -13,7 +13,7 @@ import { holds, journal, lanes, pairs, people, runs, systems, verdicts } from '.
 import { definitionOf, type LaneRow } from './context.ts';
 
 /** Verdicts that are failures, not decisions. */
-export const failureReasons = ['refused by the system', 'unreadable event', 'unfit value', 'several candidates'];
+export const failureReasons = ['refused by the system', 'unreadable event', 'unfit value'];
 
 /** Lanes with their numbers, for lists and pages: a few queries however many lanes there are. */
 export async function laneAnswers(app: App, rows: LaneRow[]): Promise<LaneAnswer[]> {

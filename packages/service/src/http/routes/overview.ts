@@ -19,7 +19,7 @@ function lapsedNotice(system: SystemRow, all: LaneAnswer[]): string {
 export const overviewRoutes = (app: App): AnyRoute[] => [
   route({ method: 'get', path: '/today', summary: 'What needs attention now', may: 'read', answer: todayShape }, async () => {
     const day = new Date(Date.now() - 86_400_000).toISOString();
-    const writes = and(gt(journal.at, day), inArray(journal.kind, ['make', 'change', 'remove', 'adopt']));
+    const writes = and(gt(journal.at, day), inArray(journal.kind, ['make', 'make record', 'change', 'remove', 'remove record', 'adopt']));
     const [all, held, failed, crossed, [crossedCount], ailing, waiting, paused, hourly] = await Promise.all([
       app.db
         .select()
