@@ -30,9 +30,13 @@ function given(error: ValidationError, where: string): string {
   return ` (given: ${JSON.stringify(value).replace(/\/\/[^@/\s]*@/, '//***@')})`;
 }
 
+/** Yup ends a wrong type with the value, in whatever shape it came: it may be a secret in the wrong place. */
+const withoutValue = (message: string): string =>
+  message.replace(/,? but the final value was: [\s\S]*$/, '').replace(/ a `(\w+)` type$/, ' of type $1');
+
 export function invalid(error: ValidationError, where: string): HttpProblem {
   const inner = error.inner.length > 0 ? error.inner : [error];
-  const problems = inner.map((e) => ({ pointer: pointerOf(e.path ?? ''), reason: e.errors.join('; ') + given(e, where) }));
+  const problems = inner.map((e) => ({ pointer: pointerOf(e.path ?? ''), reason: e.errors.map(withoutValue).join('; ') + given(e, where) }));
   return new HttpProblem(422, `The ${where} does not fit`, problems.map((p) => p.reason).join('; '), problems);
 }
 
