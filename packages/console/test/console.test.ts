@@ -89,6 +89,9 @@ describe('the console in Chromium', function () {
       ['/runs', 'asked'],
       [`/runs/${run!.id}`, 'What it did'],
       ['/holds', 'event deleted'],
+      ['/counts', 'week from'],
+      ['/people', 'What you are told by mail'],
+      ['/activity', 'Newest first'],
       ['/nowhere', 'no such page'],
     ];
     for (const theme of ['light', 'dark']) {
@@ -148,6 +151,56 @@ describe('the console in Chromium', function () {
     await audit('audit');
     await page.keyboard.press('Escape');
     await dialog.waitFor({ state: 'detached' });
+  });
+
+  it('pauses everything with its reason, on every page, and goes on', async () => {
+    await go('/');
+    await page.getByRole('button', { name: 'Pause everything' }).click();
+    const now = page.getByRole('button', { name: 'Pause everything now' });
+    expect(await now.isDisabled(), 'not without a reason').to.equal(true);
+    await page.getByLabel('Why').fill('the office moves');
+    await audit('pause everything');
+    await now.click();
+    await page.getByRole('status').filter({ hasText: 'by ines@alder-wren.example: the office moves' }).waitFor();
+    await go('/runs');
+    await page.getByText('Everything is paused').waitFor();
+    await audit('everything is paused');
+    await page.getByRole('button', { name: 'Resume everything' }).click();
+    await page.getByText('Everything is paused').waitFor({ state: 'detached' });
+    expect(await office.client.paused()).to.equal(null);
+  });
+
+  it('makes an answer the rule from now on, after showing what that would do', async () => {
+    const { items } = await office.client.items('tuning-visits', { state: 'agreed', limit: 3 });
+    await dav(office.diary, 'DELETE', items[2]!.href!);
+    await office.run();
+    await go('/holds');
+    await page.getByLabel('and from now on').check();
+    await page.getByRole('button', { name: /^make again/ }).click();
+    await page.getByRole('heading', { name: '1. What it would do' }).waitFor();
+    await office.run();
+    const [draft] = (await office.client.drafts()).items;
+    expect((draft!.definition as { departures: object }).departures).to.deep.include({ eventDeleted: 'make again' });
+    expect((await office.client.lane('tuning-visits')).definition.departures.eventDeleted, 'nothing is changed before it is started').to.equal(
+      'hold',
+    );
+    await office.client.dropDraft(draft!.id);
+    expect((await office.client.holds()).items).to.deep.equal([]);
+  });
+
+  it('shows a viewer everything, and lets them press nothing that they may not', async () => {
+    await office.client.addPerson({ email: 'vera@alder-wren.example', name: 'Vera', role: 'viewer', password: 'a-quiet-metronome' });
+    const context = await browser.newContext({ viewport: { width: 1280, height: 800 } });
+    const theirs = await context.newPage();
+    await theirs.goto(`${office.address}/lanes/tuning-visits`);
+    await theirs.getByLabel('E-mail').fill('vera@alder-wren.example');
+    await theirs.getByLabel('Password').fill('a-quiet-metronome');
+    await theirs.keyboard.press('Enter');
+    await theirs.getByRole('heading', { name: 'Tuning visits' }).waitFor();
+    for (const name of ['Pause', 'Change', 'Stop']) expect(await theirs.getByRole('button', { name, exact: true }).isDisabled(), name).to.equal(true);
+    expect(await theirs.getByRole('button', { name: 'Audit' }).isDisabled()).to.equal(false);
+    await context.close();
+    await office.client.removePerson('vera@alder-wren.example');
   });
 
   it('finds items by words and state, and says why one is left out', async () => {

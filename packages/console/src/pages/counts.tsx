@@ -99,6 +99,7 @@ export function Counts() {
             <div className="h-72 px-3" aria-hidden>
               <ResponsiveContainer width="100%" height="100%">
                 <BarChart
+                  accessibilityLayer={false}
                   data={found.steps.map((at, i) => ({ at: at.slice(5), ...Object.fromEntries(found.groups.map((g) => [g.name, g.counts[i] ?? 0])) }))}
                 >
                   <CartesianGrid vertical={false} stroke="var(--line)" />

@@ -1,0 +1,24 @@
+#!/usr/bin/env bash
+# Puts a backup back into an empty database: restore.sh FILE. Stop the service before.
+# DATABASE_URL, or a private PostgreSQL in MONSOON_DATA (.data), which is made.
+set -euo pipefail
+cd "$(dirname "$0")/.."
+file=$(realpath "${1:?say the file: scripts/restore.sh monsoon.tar}")
+folder=$(realpath -m "${MONSOON_DATA:-.data}")
+mkdir -p "$folder"
+work=$(mktemp -d); trap 'rm -rf "$work"' EXIT
+umask 77
+tar -C "$work" -xf "$file"
+url=${DATABASE_URL:-$(bash packages/service/scripts/postgres.sh start "$folder/postgres")}
+bin=$(ls -d /usr/lib/postgresql/*/bin | sort -V | tail -1)
+if [ -n "$("$bin/psql" -XAtc "select 1 from pg_tables where schemaname = 'public' limit 1" "$url")" ]; then
+  echo "the database is not empty: nothing was restored; give another, or empty this one yourself" >&2; exit 4
+fi
+if [ -f "$work/key" ] && [ -f "$folder/key" ] && ! cmp -s "$work/key" "$folder/key"; then
+  echo "$folder/key is another key than the backup's: nothing was restored; move it away first" >&2; exit 4
+fi
+"$bin/pg_restore" --no-owner --exit-on-error --dbname "$url" "$work/database"
+[ ! -f "$work/key" ] || { cp "$work/key" "$folder/key"; chmod 600 "$folder/key"; }
+# What changed since is found by looking: both sides are read whole at the next run, and nothing is made twice.
+"$bin/psql" -qXc "update lanes set swept_version = null; delete from cursors" "$url"
+echo "restored; start the service"
