@@ -5,7 +5,7 @@ import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
 import { MonsoonClient } from '@monsoon/client';
 import type { RunAnswer } from '@monsoon/core';
-import { type Service, startService } from '@monsoon/service';
+import { type Config, type Service, startService } from '@monsoon/service';
 import { parse } from 'yaml';
 import type { SeedRow } from '../../demo/data.ts';
 import { type FrontDesk, startFrontDesk } from './front-desk.ts';
@@ -50,6 +50,8 @@ export interface OfficeOptions {
   lane?: Record<string, unknown>;
   /** false: no lane yet */
   withLane?: boolean;
+  /** another service that people sign in with */
+  provider?: () => NonNullable<Config['provider']>;
   /** false: the Front desk sends no notices */
   notices?: boolean;
 }
@@ -70,6 +72,7 @@ export async function openOffice(options: OfficeOptions = {}): Promise<Office> {
     folders: [],
     publicAddress: undefined,
     healthPort: undefined,
+    provider: options.provider?.(),
     admin,
     logLevel: process.env['MONSOON_LOG'] ?? 'silent',
   });

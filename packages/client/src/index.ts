@@ -98,6 +98,7 @@ export class MonsoonClient {
   }
 
   signIn = (email: string, password: string) => this.#call<PersonAnswer>('POST', '/session', { email, password });
+  signInWays = () => this.#call<{ provider: string | null }>('GET', '/session/ways');
   signOut = () => this.#call<void>('DELETE', '/session');
   me = () => this.#call<PersonAnswer>('GET', '/session');
   tokens = () => this.#call<Page<TokenAnswer>>('GET', '/tokens');

@@ -1,4 +1,6 @@
 import { resolve } from 'node:path';
+import { type Role, roles } from '@monsoon/core';
+import type { Provider } from './http/provider.ts';
 
 export interface Config {
   dataFolder: string;
@@ -17,6 +19,8 @@ export interface Config {
   publicAddress: string | undefined;
   /** where a process that only works tells how it is; undefined: nowhere */
   healthPort: number | undefined;
+  /** another service that people sign in with; undefined: none */
+  provider: Provider | undefined;
   admin: { email: string; password: string | undefined };
   logLevel: string;
 }
@@ -42,8 +46,28 @@ export function readConfig(env: NodeJS.ProcessEnv): Config {
     folders: listOf(env['MONSOON_ALLOW_FOLDERS']).map((f) => resolve(f)),
     healthPort: portOf(env['MONSOON_HEALTH_PORT']),
     publicAddress: publicAddress?.replace(/\/$/, ''),
+    provider: providerOf(env),
     admin: { email: env['MONSOON_ADMIN_EMAIL'] ?? 'admin@monsoon.example', password: env['MONSOON_ADMIN_PASSWORD'] || undefined },
     logLevel: env['MONSOON_LOG'] ?? 'info',
+  };
+}
+
+function providerOf(env: NodeJS.ProcessEnv): Provider | undefined {
+  const issuer = env['MONSOON_OIDC_ISSUER'];
+  if (issuer === undefined || issuer === '') return undefined;
+  if (!/^https?:\/\/[^\s/]+/.test(issuer))
+    throw new Error(`MONSOON_OIDC_ISSUER: "${issuer}" is not an address such as https://accounts.alder-wren.example`);
+  const client = env['MONSOON_OIDC_CLIENT'];
+  if (client === undefined || client === '') throw new Error('MONSOON_OIDC_CLIENT: give the name under which the provider knows Monsoon');
+  const role = env['MONSOON_OIDC_ROLE'] || undefined;
+  if (role !== undefined && !(roles as readonly string[]).includes(role))
+    throw new Error(`MONSOON_OIDC_ROLE: "${role}" is not a role; roles are ${roles.join(', ')}`);
+  return {
+    issuer,
+    client,
+    secret: env['MONSOON_OIDC_SECRET'] || undefined,
+    name: env['MONSOON_OIDC_NAME'] || new URL(issuer).hostname,
+    role: role as Role | undefined,
   };
 }
 

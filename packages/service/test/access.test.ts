@@ -47,7 +47,7 @@ const forOperators = new Set([
   ...['post runs/{run}/release', 'post runs/{run}/undo', 'post journal/{entry}/undo', 'post holds/settle', 'post holds/{hold}/settle'],
   ...['post drafts', 'put drafts/{draft}', 'delete drafts/{draft}'],
 ]);
-const forAnybody = new Set(['post session', 'get health']);
+const forAnybody = new Set(['post session', 'get session/ways', 'get health']);
 
 describe('who may do what', () => {
   let office: Office;

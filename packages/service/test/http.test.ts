@@ -46,7 +46,7 @@ describe('the HTTP interface', () => {
             ...(method === 'get' ? {} : { body: '{}' }),
           });
           if (spec.security === undefined) expect(answer.status, `${method} ${path}`).to.equal(401);
-          else expect(`${method} ${path}`).to.be.oneOf(['post /api/v1/session', 'get /api/v1/health']);
+          else expect(`${method} ${path}`).to.be.oneOf(['post /api/v1/session', 'get /api/v1/session/ways', 'get /api/v1/health']);
           closed++;
         }
       }
@@ -105,6 +105,7 @@ describe('the HTTP interface', () => {
       '/lanes/{lane}/versions': '/lanes/tuning-visits/versions',
       '/lanes/{lane}/stop': '/lanes/tuning-visits/stop?events=remove',
       '/sessions': '/sessions',
+      '/session/ways': '/session/ways',
       '/people': '/people',
       '/activity': '/activity',
       '/pause': '/pause',

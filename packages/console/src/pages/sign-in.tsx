@@ -1,4 +1,4 @@
-import { useMutation } from '@tanstack/react-query';
+import { useMutation, useQuery } from '@tanstack/react-query';
 import type { FormEvent } from 'react';
 import { client, queries, reasonOf } from '../data.ts';
 import { Button } from '../parts/basics.tsx';
@@ -8,6 +8,8 @@ export function SignIn() {
     mutationFn: ({ email, password }: { email: string; password: string }) => client.signIn(email, password),
     onSuccess: () => queries.invalidateQueries({ queryKey: ['me'] }),
   });
+  const ways = useQuery({ queryKey: ['ways'], queryFn: () => client.signInWays(), staleTime: Number.POSITIVE_INFINITY });
+  const refused = new URLSearchParams(location.search).get('refused');
   const submit = (event: FormEvent<HTMLFormElement>) => {
     event.preventDefault();
     const form = new FormData(event.currentTarget);
@@ -34,6 +36,11 @@ export function SignIn() {
             className="rounded border border-line bg-paper px-2 py-1.5"
           />
         </label>
+        {refused !== null && (
+          <p role="alert" className="rounded bg-failed-wash px-2 py-1 text-failed">
+            {refused}
+          </p>
+        )}
         {signIn.isError && (
           <p role="alert" className="rounded bg-failed-wash px-2 py-1 text-failed">
             {reasonOf(signIn.error)}
@@ -42,6 +49,11 @@ export function SignIn() {
         <Button type="submit" disabled={signIn.isPending} className="justify-center">
           Sign in
         </Button>
+        {ways.data?.provider != null && (
+          <a href="/sign-in/begin" className="rounded border border-line bg-card px-3 py-1 text-center font-medium hover:bg-sunk">
+            Sign in with {ways.data.provider}
+          </a>
+        )}
       </form>
     </main>
   );

@@ -13,6 +13,8 @@ export const credentialsShape = yup
   .object({ email: yup.string().email().max(200).required(), password: yup.string().max(1000).required() })
   .noUnknown()
   .required();
+/** provider: the name of the service that people can sign in with; null: passwords alone */
+export const signInWaysShape = yup.object({ provider: maybe() }).noUnknown();
 export const personShape = yup.object({ id: text(), email: text(), name: text(), role: role().defined() }).noUnknown();
 export const colleagueShape = personShape.shape({
   /** they may no longer sign in, and their tokens are of no use */

@@ -14,6 +14,7 @@ import { hookRouter } from './hooks.ts';
 import { metrics } from './metrics.ts';
 import { openApi } from './openapi.ts';
 import { HttpProblem, problemHandler } from './problem.ts';
+import { providerRouter } from './provider.ts';
 import { mount } from './route.ts';
 import { accessRoutes } from './routes/access.ts';
 import { arrangeRoutes } from './routes/arrange.ts';
@@ -63,6 +64,7 @@ export function buildServer(app: App): Server {
     if (trouble === null) await revive(app, system);
     response.redirect(303, `${back}?${new URLSearchParams(trouble === null ? { authorised: system } : { refused: trouble })}`);
   });
+  web.use('/sign-in', providerRouter(app));
   const api = express.Router();
   // Requests that a browser makes for another site carry that site's origin: they may not write with our cookie.
   api.use((request, _response, next) => {

@@ -1,4 +1,14 @@
-import { credentialsShape, newTokenShape, page, passwordChangeShape, personShape, sessionShape, tokenRequestShape, tokenShape } from '@monsoon/core';
+import {
+  credentialsShape,
+  newTokenShape,
+  page,
+  passwordChangeShape,
+  personShape,
+  sessionShape,
+  signInWaysShape,
+  tokenRequestShape,
+  tokenShape,
+} from '@monsoon/core';
 import { and, asc, desc, eq, ne } from 'drizzle-orm';
 import { enter } from '../../access/activity.ts';
 import { beginSession, type Caller, COOKIE, makeToken, signOut } from '../../access/callers.ts';
@@ -51,6 +61,10 @@ export const accessRoutes = (app: App): AnyRoute[] => [
       await enter(app, { ...deed, what: 'Sign in', outcome: 'done' });
       return me(caller);
     },
+  ),
+  route(
+    { method: 'get', path: '/session/ways', summary: 'How one can sign in, besides with a password', may: 'anybody', answer: signInWaysShape },
+    async () => ({ provider: app.config.provider?.name ?? null }),
   ),
   route({ method: 'get', path: '/session', summary: 'Who is signed in', may: 'read', answer: personShape }, async ({ caller }) => me(caller)),
   route({ method: 'delete', path: '/session', summary: 'Sign out', may: 'read' }, async ({ caller, response }) => {
