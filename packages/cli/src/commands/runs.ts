@@ -109,16 +109,22 @@ export function runCommands(program: Command): void {
     .action(
       withContext(program, async ({ client, json }, options: { lane?: string }) => {
         const { items } = await client.holds(options.lane);
+        const runs = (await client.today()).heldRuns.filter((r) => options.lane === undefined || r.lane === options.lane);
         if (json) printJson(items);
-        else
+        else {
+          for (const r of runs)
+            print(
+              `${paint.held(`The guard holds a run of ${r.lane}`)}: ${r.reason ?? ''}. Look: monsoon forecast ${r.lane}; let it through: monsoon runs release ${r.id}\n`,
+            );
           print(
             table(
               ['Hold', 'Lane', 'Record', 'Title', 'Question', 'Because', 'Answers'],
               items.map((h) => [h.id, h.lane, sayItem(h), h.label, paint.held(h.question), h.cause, h.choices.join(', ')]),
-              'Nothing is held.',
+              runs.length === 0 ? 'Nothing is held.' : 'Nothing else is held.',
             ),
           );
-        if (items.length > 0) process.exitCode = exits.held;
+        }
+        if (items.length + runs.length > 0) process.exitCode = exits.held;
       }),
     );
   holds

@@ -1,4 +1,4 @@
-import type { HoldAnswer, LaneDefinition } from '@monsoon/core';
+import type { HoldAnswer, LaneDefinition, RunAnswer } from '@monsoon/core';
 import { asWritten, fromNowOn } from '@monsoon/core/text';
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
@@ -12,11 +12,15 @@ import { namesOf, sayValue } from '../parts/values.tsx';
 /** Changes that wait for a person. */
 export function Holds() {
   const holds = useQuery({ queryKey: ['holds'], queryFn: () => client.holds() });
+  const today = useQuery({ queryKey: ['today'], queryFn: () => client.today() });
   return (
     <>
       <PageHead title="Holds" note="Changes set aside until a person settles them." />
       {holds.isError && <Failure>{reasonOf(holds.error)}</Failure>}
-      {holds.data?.items.length === 0 && (
+      {(today.data?.heldRuns ?? []).map((run) => (
+        <HeldRun key={run.id} run={run} />
+      ))}
+      {holds.data?.items.length === 0 && (today.data?.heldRuns ?? []).length === 0 && (
         <Card>
           <Empty>Nothing is held.</Empty>
         </Card>
@@ -26,6 +30,37 @@ export function Holds() {
         <Hold key={hold.id} hold={hold} />
       ))}
     </>
+  );
+}
+
+/** A run that the guard held: let through, or mended where it came from. */
+function HeldRun({ run }: { run: RunAnswer }) {
+  const go = useNavigate();
+  const release = useMutation({ mutationFn: () => client.release(run.id), onSuccess: (made) => void go(`/runs/${made.id}`) });
+  return (
+    <Card
+      title={`A run of ${run.laneName}`}
+      aside={
+        <Button
+          danger
+          needs="operate"
+          onClick={() => release.mutate()}
+          disabled={release.isPending}
+          aria-label={`Let the run of ${run.laneName} through`}
+        >
+          Let it through
+        </Button>
+      }
+    >
+      <p className="px-3 py-2">
+        <Badge tone="held">guard</Badge> {run.reason}.{' '}
+        <span className="text-soft">
+          Since <Ago at={run.endedAt ?? run.createdAt} />; <Link to={`/lanes/${run.lane}?forecast`}>look at the lane's forecast</Link> first, or mend
+          it where it came from and run again: the question then closes by itself.
+        </span>
+      </p>
+      {release.isError && <Failure>{reasonOf(release.error)}</Failure>}
+    </Card>
   );
 }
 
@@ -134,30 +169,32 @@ function Hold({ hold }: { hold: HoldAnswer }) {
         </span>
       </p>
       {settle.isError && <Failure>{reasonOf(settle.error)}</Failure>}
-      <table className="table-fixed">
-        <thead>
-          <tr>
-            <th className="w-28">Field</th>
-            <th>
-              <Badge tone="records">{conflict ? 'Record now' : 'Record, when last agreed'}</Badge>
-            </th>
-            {hold.baseline !== null && <th>Baseline</th>}
-            <th>
-              <Badge tone="calendar">Event now</Badge>
-            </th>
-          </tr>
-        </thead>
-        <tbody>
-          {names.map((name) => (
-            <tr key={name}>
-              <th scope="row">{name}</th>
-              <td>{at(hold.record, name)}</td>
-              {hold.baseline !== null && <td className="text-soft">{at(hold.baseline.event, name)}</td>}
-              <td>{at(hold.event, name) || <span className="text-soft">(gone)</span>}</td>
+      {names.length > 0 && (
+        <table className="table-fixed">
+          <thead>
+            <tr>
+              <th className="w-28">Field</th>
+              <th>
+                <Badge tone="records">{conflict ? 'Record now' : 'Record, when last agreed'}</Badge>
+              </th>
+              {hold.baseline !== null && <th>Baseline</th>}
+              <th>
+                <Badge tone="calendar">Event now</Badge>
+              </th>
             </tr>
-          ))}
-        </tbody>
-      </table>
+          </thead>
+          <tbody>
+            {names.map((name) => (
+              <tr key={name}>
+                <th scope="row">{name}</th>
+                <td>{at(hold.record, name)}</td>
+                {hold.baseline !== null && <td className="text-soft">{at(hold.baseline.event, name)}</td>}
+                <td>{at(hold.event, name) || <span className="text-soft">(gone)</span>}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
     </Card>
   );
 }

@@ -27,7 +27,7 @@ const tabs = ['items', 'runs', 'settings'] as const;
 
 function LanePage({ lane }: { lane: LaneAnswer }) {
   const [search, setSearch] = useSearchParams();
-  const [forecasting, setForecasting] = useState(false);
+  const [forecasting, setForecasting] = useState(search.has('forecast'));
   const [auditing, setAuditing] = useState(false);
   const [stopping, setStopping] = useState(false);
   const { word, tone } = laneState(lane);
