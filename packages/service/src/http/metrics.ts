@@ -51,7 +51,7 @@ const told: { name: string; help: string; labels: string[]; of: SQL }[] = [
     of: sql`select lane, q.quantile, (array[found[1], found[2]])[q.i] as n from (
         select l.slug as lane, percentile_cont(array[0.5, 0.95]) within group (order by greatest(0, extract(epoch from j.at - j.changed_at))) as found
         from journal j join lanes l on l.id = j.lane join runs r on r.id = j.run
-        where j.changed_at is not null and j.at > now() - interval '1 hour' and r.scope <> 'sweep' group by 1) f,
+        where j.changed_at is not null and j.at > now() - interval '1 hour' and r.scope <> 'sweep' and r.cause in ('notice', 'check') and j.kind <> 'adopt' group by 1) f,
       (values (1, '0.5'), (2, '0.95')) as q(i, quantile)`,
   },
   {

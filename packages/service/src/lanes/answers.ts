@@ -70,7 +70,8 @@ export async function laneAnswers(app: App, rows: LaneRow[]): Promise<LaneAnswer
 
 /**
  * From an edit to its arrival on the other side, in seconds, over the last day: median and 95th percentile. Edits of
- * which the system tells the time, that crossed because they were made: what a sweep carries over may be of any age.
+ * which the system tells the time, and that crossed by themselves: what a sweep carries over, or what waited for a
+ * person's answer, may be of any age.
  */
 async function delaysOf(app: App, lanes: string[]): Promise<Map<string, { median: number; most: number; count: number }>> {
   const rows = await app.db
@@ -83,7 +84,16 @@ async function delaysOf(app: App, lanes: string[]): Promise<Map<string, { median
     })
     .from(journal)
     .innerJoin(runs, eq(runs.id, journal.run))
-    .where(and(inArray(journal.lane, lanes), isNotNull(journal.changedAt), gt(journal.at, sql`now() - interval '1 day'`), ne(runs.scope, 'sweep')))
+    .where(
+      and(
+        inArray(journal.lane, lanes),
+        isNotNull(journal.changedAt),
+        gt(journal.at, sql`now() - interval '1 day'`),
+        inArray(runs.cause, ['notice', 'check']),
+        ne(runs.scope, 'sweep'),
+        ne(journal.kind, 'adopt'),
+      ),
+    )
     .groupBy(journal.lane);
   const tenths = (seconds: number) => Math.round(seconds * 10) / 10;
   return new Map(rows.map((r) => [r.lane, { median: tenths(r.found[0]), most: tenths(r.found[1]), count: r.n }]));
