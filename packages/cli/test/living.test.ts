@@ -1,0 +1,161 @@
+import { execFile, spawn } from 'node:child_process';
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join, resolve } from 'node:path';
+import { expect } from 'chai';
+import { plainVisits } from '../../../test/support/front-desk.ts';
+import { type Office, openOffice } from '../../../test/support/office.ts';
+import { dav, eventually, freePort } from '../../../test/support/servers.ts';
+
+// As people run it, where it is known to be built; else from its sources.
+const main =
+  process.env['MONSOON_TEST_BUILT'] === '1'
+    ? [resolve(import.meta.dirname, '../dist/main.js')]
+    : ['--import', import.meta.resolve('tsx'), '--conditions=source', resolve(import.meta.dirname, '../src/main.ts')];
+
+describe('living with it by command', function () {
+  // Each command is a process of its own, which a busy machine starts slowly.
+  this.timeout(180_000);
+  let office: Office;
+  let folder: string;
+  before(async () => {
+    office = await openOffice({ seed: plainVisits(5) });
+    folder = mkdtempSync(join(tmpdir(), 'monsoon-cli-'));
+    await eventually('the first run', async () => (await office.client.lane('tuning-visits')).lastRun?.state === 'done');
+  });
+  after(async () => {
+    await office.stop();
+    rmSync(folder, { recursive: true, force: true });
+  });
+  const monsoon = (args: string[], env: Record<string, string> = {}): Promise<{ code: number; out: string; err: string }> =>
+    new Promise((fine) => {
+      execFile(
+        process.execPath,
+        ['--no-warnings', ...main, ...args],
+        {
+          cwd: folder,
+          env: { PATH: process.env['PATH']!, HOME: folder, NODE_PATH: '', MONSOON_URL: office.address, MONSOON_TOKEN: office.token, ...env },
+        },
+        (error, out, err) => fine({ code: typeof error?.code === 'number' ? error.code : error === null ? 0 : 1, out, err }),
+      );
+    });
+
+  it('lets people in, says who owns what, and keeps passwords out of arguments', async () => {
+    const add = ['people', 'add', 'tom@alder-wren.example', '--name', 'Tom', '--role', 'operator', '--password'];
+    expect(await monsoon(add))
+      .to.include({ code: 2 })
+      .and.property('err')
+      .match(/put the password into the variable MONSOON_NEW_PASSWORD/);
+    expect((await monsoon(add, { MONSOON_NEW_PASSWORD: 'a-quiet-metronome' })).out).to.equal(
+      'tom@alder-wren.example may sign in now, as operator.\n',
+    );
+    expect((await monsoon(['people', 'own', 'tuning-visits', 'tom@alder-wren.example'])).out).to.match(/arranged by tom@/);
+    expect((await monsoon(['people'])).out).to.match(/tom@alder-wren\.example +Tom +operator +tuning-visits/);
+    expect(await monsoon(['people', 'change', 'tom@alder-wren.example'])).to.include({ code: 2 });
+    const token = JSON.parse((await monsoon(['tokens', 'make', 'reader', '--may', 'read', '--days', '1', '--json'])).out) as { token: string };
+    const reader = { MONSOON_TOKEN: token.token };
+    expect(await monsoon(['run', 'tuning-visits'], reader))
+      .to.include({ code: 1 })
+      .and.property('err')
+      .match(/this token may only look/);
+    expect((await monsoon(['activity', '--by', 'ines@alder-wren.example'])).out)
+      .to.match(/Let somebody in +tom@alder-wren\.example as operator/)
+      .and.match(/token reader +Run a lane now .*refused/);
+    expect((await monsoon(['sessions'])).out).to.match(/ines@alder-wren\.example/);
+  });
+
+  it('pauses everything with its reason, and goes on', async () => {
+    expect(await monsoon(['pause-everything'])).to.include({ code: 2 });
+    expect((await monsoon(['pause-everything', '--why', 'the office moves'])).out).to.match(/Everything is paused, by ines@.*: the office moves/);
+    expect((await monsoon([])).out).to.match(/^Everything is paused since .*: the office moves\. Go on: monsoon resume-everything/);
+    expect(await monsoon(['run', 'tuning-visits']))
+      .to.include({ code: 2 })
+      .and.property('err')
+      .match(/everything is paused since/);
+    expect((await monsoon(['resume-everything'])).out).to.equal('Everything goes on.\n');
+  });
+
+  it('shows failures, tries them again, counts, and gives the journal out', async () => {
+    await office.client.pause('tuning-visits');
+    await office.frontDesk.call('PATCH', '/visits/V-1001', { length_minutes: null });
+    await office.run();
+    expect(await monsoon(['failures', 'tuning-visits']))
+      .to.include({ code: 1 })
+      .and.property('out')
+      .match(/1 unfit value: length: nothing there.*\n +V-1001/);
+    await office.frontDesk.call('PATCH', '/visits/V-1001', { length_minutes: 30 });
+    expect((await monsoon(['retry', 'tuning-visits'])).out).to.match(/^done\. 1 changed/);
+    expect((await monsoon(['failures', 'tuning-visits'])).out).to.equal('Nothing failed.\n');
+    const csv = await monsoon([
+      'counts',
+      'tuning-visits',
+      '--by',
+      'month',
+      '--from',
+      '2026-01-01',
+      '--until',
+      '2027-12-31',
+      '--zone',
+      'Europe/London',
+      '--csv',
+    ]);
+    expect(csv.out).to.match(/^From,Tuning visits,Total\r\n/);
+    await monsoon(['audit', 'tuning-visits']);
+    expect((await monsoon(['audits', 'tuning-visits'])).out).to.match(/asked +5 +0 +0 +0 +both sides agree/);
+    await monsoon(['export-journal', '--lane', 'tuning-visits', '-o', 'journal.csv']);
+    expect(readFileSync(join(folder, 'journal.csv'), 'utf8'))
+      .to.match(/^at,run,lane/)
+      .and.match(/V-1001/);
+    await office.client.resume('tuning-visits');
+  });
+
+  it('makes an answer the rule from now on when somebody says yes', async () => {
+    await dav(office.diary, 'DELETE', (await office.event('V-1002'))!.href);
+    await office.run();
+    const [hold] = (await office.client.holds()).items;
+    const settled = await monsoon(['holds', 'settle', hold!.id, 'make again', '--from-now-on', '--yes']);
+    expect(settled.out)
+      .to.match(/With that rule a run of tuning-visits would do this now: /)
+      .and.match(/A rule of tuning-visits from now on, in version 2/);
+    expect((await office.client.lane('tuning-visits')).definition.departures.eventDeleted).to.equal('make again');
+    await eventually('it is there again', async () => (await office.event('V-1002')) !== null);
+  });
+
+  it('says what is kept how long and who is told, and changes both', async () => {
+    const { out } = await monsoon(['settings']);
+    expect(out)
+      .to.match(/^# Days/)
+      .and.match(/journal: 400/);
+    writeFileSync(join(folder, 'settings.yaml'), out.replace('journal: 400', 'journal: 0'));
+    expect(await monsoon(['settings', 'apply', '-f', 'settings.yaml']))
+      .to.include({ code: 2 })
+      .and.property('err')
+      .match(/keep\.journal: at least 1 day/);
+    writeFileSync(join(folder, 'settings.yaml'), out.replace('journal: 400', 'journal: 200'));
+    expect((await monsoon(['settings', 'apply', '-f', 'settings.yaml'])).out).to.match(/journal: 200/);
+    const told = await monsoon(['told', 'set', '--of', 'needs a person, allowance', '--digest', '7', '--zone', 'Europe/London']);
+    expect(told.out).to.equal('Told at once of needs a person, allowance; a digest at 7:00 Europe/London.\n');
+    expect(await monsoon(['told', 'set', '--of', 'everything']))
+      .to.include({ code: 2 })
+      .and.property('err')
+      .match(/"everything" is not an occasion/);
+    const added = await monsoon(['webhooks', 'add', 'chat', 'https://chat.alder-wren.example/monsoon']);
+    expect(added.out).to.match(/^whsec_/);
+    expect((await monsoon(['webhooks'])).out).to.match(/chat +https:\/\/chat\.alder-wren\.example\/monsoon/);
+    expect(await monsoon(['reseal'])).to.include({ code: 0 });
+  });
+
+  it('starts a process that only works, which says how it is, and stops it in order', async () => {
+    const port = await freePort();
+    const child = spawn(process.execPath, ['--no-warnings', ...main, 'serve', '--role', 'worker', '--health-port', String(port)], {
+      cwd: folder,
+      env: { ...process.env, DATABASE_URL: office.databaseUrl, MONSOON_DATA: office.dataFolder, MONSOON_LOG: 'error' },
+      stdio: 'ignore',
+    });
+    const ended = new Promise<number | null>((fine) => child.once('exit', fine));
+    await eventually('it is ready', async () => (await fetch(`http://127.0.0.1:${port}/readyz`)).status === 200);
+    expect((await fetch(`http://127.0.0.1:${port}/api/v1/lanes`)).status).to.equal(404);
+    child.kill('SIGTERM');
+    expect(await ended).to.equal(0);
+  });
+});
