@@ -29,6 +29,8 @@ describe('the console in Chromium', function () {
   });
 
   const audit = async (what: string) => {
+    // A page comes in its own time; before it, there is nothing to judge.
+    await page.locator('h1').first().waitFor();
     const found = await page.evaluate(
       `${axe}; axe.run(document, { runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa', 'best-practice'] }).then((r) => r.violations.map((v) => v.id + ': ' + v.nodes.map((n) => n.html).join(' | ').slice(0, 300)))`,
     );
@@ -163,6 +165,7 @@ describe('the console in Chromium', function () {
     await now.click();
     await page.getByRole('status').filter({ hasText: 'by ines@alder-wren.example: the office moves' }).waitFor();
     await go('/runs');
+    await page.getByRole('heading', { name: 'Runs' }).waitFor();
     await page.getByText('Everything is paused').waitFor();
     await audit('everything is paused');
     await page.getByRole('button', { name: 'Resume everything' }).click();
@@ -249,9 +252,9 @@ describe('the console in Chromium', function () {
 
   it('pauses and resumes a lane, checks a system, and signs out by menu', async () => {
     await go('/lanes/tuning-visits');
-    await page.getByRole('button', { name: 'Pause' }).click();
-    await page.getByRole('button', { name: 'Resume' }).click();
-    await page.getByRole('button', { name: 'Pause' }).waitFor();
+    await page.getByRole('button', { name: 'Pause', exact: true }).click();
+    await page.getByRole('button', { name: 'Resume', exact: true }).click();
+    await page.getByRole('button', { name: 'Pause', exact: true }).waitFor();
     await go('/systems');
     await page.getByRole('link', { name: 'Diary' }).click();
     await page.getByRole('button', { name: 'Check now' }).click();

@@ -62,6 +62,7 @@ describe('the lane editor in Chromium', function () {
   afterEach(() => expect(errors.splice(0), 'errors of the page').to.deep.equal([]));
 
   const audit = async (what: string) => {
+    await page.locator('h1').first().waitFor();
     const found = await page.evaluate(
       `${axe}; axe.run(document, { runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa', 'best-practice'] }).then((r) => r.violations.map((v) => v.id + ': ' + v.nodes.map((n) => n.html).join(' | ').slice(0, 300)))`,
     );
