@@ -22,7 +22,17 @@ const forViewers = new Set(
     ...['systems/{system}/tracking/{collection}', 'systems/{system}/calls', 'systems/{system}/collections/{collection}/sample', 'descriptors/schema'],
     ...['lanes', 'lanes/{lane}', 'lanes/{lane}/items', 'lanes/{lane}/items/{record}', 'lanes/{lane}/why', 'lanes/{lane}/stop', 'lanes/{lane}/file'],
     ...['lanes/{lane}/versions', 'drafts', 'drafts/{draft}', 'schemas/lane', 'starters', 'runs', 'runs/{run}', 'runs/{run}/undo', 'journal'],
-    ...['journal/{entry}/undo', 'holds', 'pause', 'settings', 'session/told', 'lanes/{lane}/failures', 'lanes/{lane}/audits', 'counts'],
+    ...[
+      'journal/{entry}/undo',
+      'holds',
+      'pause',
+      'settings',
+      'session/told',
+      'lanes/{lane}/failures',
+      'lanes/{lane}/audits',
+      'counts',
+      'counts/export',
+    ],
   ].map((path) => `get ${path}`),
 );
 for (const own of ['delete session', 'put session/password', 'put session/told', 'delete sessions/{session}', 'post tokens', 'delete tokens/{token}'])

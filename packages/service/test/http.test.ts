@@ -120,7 +120,7 @@ describe('the HTTP interface', () => {
       .filter(([, m]) => m['get'] !== undefined)
       .map(([p]) => p.replace('/api/v1', ''));
     // A database alone has triggers; a schema is no answer of ours to check, nor is a file.
-    const elsewhere = ['/journal/export', '/systems/{system}/tracking/{collection}', '/descriptors/schema', '/schemas/lane'];
+    const elsewhere = ['/journal/export', '/counts/export', '/systems/{system}/tracking/{collection}', '/descriptors/schema', '/schemas/lane'];
     expect([...Object.keys(pages), ...elsewhere]).to.have.members(gets);
     const matches = (path: string, method: string, status: string, json: unknown) => {
       const validate = ajv.compile(document.paths[`/api/v1${path}`]![method]!.responses[status]!.content!['application/json']!.schema);

@@ -103,6 +103,12 @@ describe('living with it', () => {
     expect((await refused(office.client.counts({ ...year, system: 'front-desk', collection: 'visits', by: 'colour' }))).message).to.match(
       /Visits has no field "colour"; it has /i,
     );
+    expect((await refused(office.client.counts({ ...year, by: 'colour scheme' }))).message).to.match(
+      /"colour scheme" is not what events can be told apart by; that is lane, when, title/,
+    );
+    expect((await refused(office.client.counts({ ...year, from: '2026-02-30' }))).message).to.match(/"2026-02-30" is not a day/);
+    expect((await refused(office.client.counts({ ...year, collection: 'visits' }))).problems[0]!.pointer).to.equal('/system');
+    expect(await office.client.countsCsv({ ...year, by: 'status' })).to.match(/^month from,confirmed\r\n2026-01-01,0\r\n/);
     expect((await refused(office.client.counts({ ...year, zone: 'Nowhere' }))).problems[0]!.pointer).to.equal('/zone');
   });
 

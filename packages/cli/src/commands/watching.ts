@@ -21,7 +21,6 @@ interface CountOptions {
 }
 
 const dayFrom = (days: number) => new Date(Date.now() + days * 86_400_000).toISOString().slice(0, 10);
-const cell = (text: string) => (/[",\r\n]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text);
 
 /** What failed and why, trying it again, past audits, counts, and the journal as a file. */
 export function watchingCommands(program: Command): void {
@@ -101,19 +100,20 @@ export function watchingCommands(program: Command): void {
     .action(
       withContext(program, async ({ client, json }, lanes: string | undefined, o: CountOptions) => {
         const { by, apart, csv, from, until, ...of } = o;
-        const found = await client.counts({
+        const ask = {
           ...of,
           step: by,
           from: from ?? dayFrom(-28),
           until: until ?? dayFrom(56),
           ...(lanes === undefined ? {} : { lane: lanes }),
           ...(apart === undefined ? {} : { by: apart }),
-        });
+        };
+        if (csv === true) return void process.stdout.write(await client.countsCsv(ask));
+        const found = await client.counts(ask);
         if (json) return printJson(found);
         const head = ['From', ...found.groups.map((g) => g.name), 'Total'];
         const sum = (i: number) => found.groups.reduce((n, g) => n + (g.counts[i] ?? 0), 0);
         const rows = found.steps.map((step, i) => [step, ...found.groups.map((g) => String(g.counts[i])), String(sum(i))]);
-        if (csv === true) return print([head, ...rows].map((r) => r.map(cell).join(',')).join('\r\n'));
         print(table(head, [...rows, ['in all', ...found.groups.map((g) => String(g.total)), String(found.total)]], ''));
         const { week, weekBefore, month, monthBefore } = found.lately;
         print(

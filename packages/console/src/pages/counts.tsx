@@ -1,3 +1,4 @@
+import { countsPath } from '@monsoon/client';
 import { countSteps } from '@monsoon/core/text';
 import { useQuery } from '@tanstack/react-query';
 import { useSearchParams } from 'react-router';
@@ -7,8 +8,8 @@ import { Card, Empty, Failure, PageHead } from '../parts/basics.tsx';
 import { Choice, Words } from '../parts/controls.tsx';
 
 const dayFrom = (days: number) => new Date(Date.now() + days * 86_400_000).toISOString().slice(0, 10);
-/** Groups differ by shade and by pattern of the table beside: hues are kept for the two sides. */
-const shades = ['#5f584f', '#a79c8d', '#25211c', '#cbbfae', '#7d7468', '#8f8577', '#3d3731', '#b9ad9c'];
+/** Groups differ by shade, on paper and in the dark: hues are kept for the two sides. The table below says it in figures. */
+const shades = [75, 40, 95, 22, 60, 32, 85, 50].map((share) => `color-mix(in srgb, var(--ink) ${share}%, var(--card))`);
 
 /** Items by day, week or month: of lanes, of a collection, or of a calendar. */
 export function Counts() {
@@ -63,27 +64,11 @@ export function Counts() {
           />
           <Choice label="By" value={ask.step} options={[...countSteps]} onChange={(step) => set({ step })} />
           <Words label="Apart by" className="w-44" place="apart by: status, site..." value={get('by', '')} onChange={(by) => set({ by })} />
-          <label className="flex items-center gap-2">
-            from
-            <input
-              type="date"
-              value={ask.from}
-              onChange={(e) => set({ from: e.target.value })}
-              className="rounded border border-line bg-paper px-2 py-1"
-            />
-          </label>
-          <label className="flex items-center gap-2">
-            until
-            <input
-              type="date"
-              value={ask.until}
-              onChange={(e) => set({ until: e.target.value })}
-              className="rounded border border-line bg-paper px-2 py-1"
-            />
-          </label>
+          <Day label="from" value={ask.from} onChange={(from) => set({ from })} />
+          <Day label="until" value={ask.until} onChange={(until) => set({ until })} />
           {found !== undefined && (
             <a
-              href={csvOf(found)}
+              href={`/api/v1${countsPath(ask)}`}
               download="counts.csv"
               className="ml-auto inline-flex items-center rounded border border-line bg-card px-3 py-1 font-medium hover:bg-sunk"
             >
@@ -128,6 +113,13 @@ export function Counts() {
   );
 }
 
+const Day = ({ label, value, onChange }: { label: string; value: string; onChange: (day: string) => void }) => (
+  <label className="flex items-center gap-2">
+    {label}
+    <input type="date" value={value} onChange={(e) => onChange(e.target.value)} className="rounded border border-line bg-paper px-2 py-1" />
+  </label>
+);
+
 type Found = Awaited<ReturnType<typeof client.counts>>;
 
 const CountTable = ({ found }: { found: Found }) => (
@@ -170,16 +162,6 @@ const CountTable = ({ found }: { found: Found }) => (
     </table>
   </section>
 );
-
-/** RFC 4180. */
-function csvOf(found: Found): string {
-  const cell = (text: string) => (/[",\r\n]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text);
-  const rows = [
-    ['from', ...found.groups.map((g) => g.name)],
-    ...found.steps.map((at, i) => [at, ...found.groups.map((g) => String(g.counts[i] ?? 0))]),
-  ];
-  return `data:text/csv;charset=utf-8,${encodeURIComponent(rows.map((r) => r.map(cell).join(',')).join('\r\n'))}`;
-}
 
 /** Every dated collection and every calendar of the connected systems; one that is away is left out. */
 async function sidesToCount(): Promise<{ value: string; label: string }[]> {

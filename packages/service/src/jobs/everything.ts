@@ -1,5 +1,5 @@
 import type { PausedAnswer } from '@monsoon/core';
-import { eq } from 'drizzle-orm';
+import { eq, isNull } from 'drizzle-orm';
 import type { App } from '../app.ts';
 import { HttpProblem } from '../http/problem.ts';
 import type { Database } from '../storage/database.ts';
@@ -25,9 +25,7 @@ export async function refuseWhilePaused(app: App): Promise<void> {
 
 /** Nothing is written to any system from the next batch on, until somebody resumes. Who paused first stays named. */
 export async function pauseEverything(app: App, by: string, why: string): Promise<void> {
-  const before = await pausedEverything(app.db);
-  if (before === null)
-    await app.db.update(installation).set({ pausedAt: new Date().toISOString(), pausedBy: by, pausedWhy: why }).where(eq(installation.id, 1));
+  await app.db.update(installation).set({ pausedAt: new Date().toISOString(), pausedBy: by, pausedWhy: why }).where(isNull(installation.pausedAt));
   await app.announcer.announce(['lanes', 'runs', 'paused']);
 }
 

@@ -2,8 +2,10 @@ import {
   type Countable,
   type CountStep,
   countItems,
+  propertyNames,
   readDateTime,
   readEvent,
+  sayAny,
   sayValue,
   spanOf,
   toLocal,
@@ -14,8 +16,8 @@ import {
 import { and, asc, eq, gt, inArray, notInArray, sql } from 'drizzle-orm';
 import type { App } from '../app.ts';
 import { HttpProblem } from '../http/problem.ts';
-import { findSystem } from '../http/routes/systems.ts';
 import { lanes, pairs } from '../storage/schema.ts';
+import { findSystem } from '../systems/find.ts';
 import { definitionOf } from './context.ts';
 
 export interface CountAsk {
@@ -41,6 +43,12 @@ const CHUNK = 100;
 /** Milliseconds for reading a side whole. */
 const PATIENCE = 120_000;
 
+/** The same as rows: a line for each step, a column for each group. */
+export const countRows = ({ step, steps, groups }: Awaited<ReturnType<typeof countAnswer>>): string[][] => [
+  [`${step} from`, ...groups.map((g) => g.name)],
+  ...steps.map((at, i) => [at, ...groups.map((g) => String(g.counts[i] ?? 0))]),
+];
+
 /** Counts what lanes stand for, records or events: no outside call for the first. @throws OutsideError */
 export async function countAnswer(app: App, ask: CountAsk) {
   const zone = app.zones.find(ask.zone);
@@ -59,17 +67,17 @@ export async function countAnswer(app: App, ask: CountAsk) {
 
 const unfit = (name: string, reason: string) => new HttpProblem(422, 'The query does not fit', reason, [{ pointer: `/${name}`, reason }]);
 const NOTHING = '(none)';
-const said = (value: unknown): string => {
-  if (value === null || value === undefined || value === '') return NOTHING;
-  if (Array.isArray(value))
-    return value.length === 0
-      ? NOTHING
-      : value.map((v) => (typeof v === 'object' && v !== null ? String((v as { email?: string }).email ?? '') : String(v))).join(', ');
-  return typeof value === 'object' ? String((value as { email?: string }).email ?? JSON.stringify(value)) : String(value);
-};
+const said = (value: unknown): string => sayAny(value) || NOTHING;
+
+/** Events are told apart by what events have. */
+function ofEvents(by: string, also: string[] = []): void {
+  if (!(propertyNames as readonly string[]).includes(by))
+    throw unfit('by', `"${by}" is not what events can be told apart by; that is ${[...also, ...propertyNames].join(', ')}`);
+}
 
 async function ofLanes(app: App, ask: CountAsk, zone: Zone): Promise<{ items: Countable[]; complete: boolean }> {
   const by = ask.by ?? 'lane';
+  if (by !== 'lane') ofEvents(by, ['lane']);
   const wanted = await app.db
     .select()
     .from(lanes)
@@ -111,8 +119,13 @@ function valuesIn(text: string, app: App) {
 const dayOf = (app: App, when: When, zone: Zone): string =>
   when.kind === 'all-day' ? when.first : toLocal(spanOf(when, zone, app.zones).from, zone).slice(0, 10);
 
+function systemOf(app: App, { system }: CountAsk) {
+  if (system === undefined) throw unfit('system', 'system: say in which system it is, beside the collection or the calendar');
+  return findSystem(app, system);
+}
+
 async function ofCollection(app: App, ask: CountAsk, zone: Zone): Promise<{ items: Countable[]; complete: boolean }> {
-  const system = await findSystem(app, ask.system ?? '');
+  const system = await systemOf(app, ask);
   const { records } = app.systems.open(system);
   const collection = (await records?.describe())?.find((c) => c.name === ask.collection);
   if (records === undefined || collection === undefined) throw unfit('collection', `${system.name} has no collection "${ask.collection}"`);
@@ -122,38 +135,38 @@ async function ofCollection(app: App, ask: CountAsk, zone: Zone): Promise<{ item
     throw unfit('date', `"${ask.date ?? ''}" is not a dated field of ${collection.label}; there are ${dated.join(', ') || 'none'}`);
   if (ask.by !== undefined && !collection.fields.some((f) => f.name === ask.by))
     throw unfit('by', `${collection.label} has no field "${ask.by}"; it has ${collection.fields.map((f) => f.name).join(', ')}`);
-  const items: Countable[] = [];
+  // A listing names every record at least once: one that changes meanwhile may come again.
+  const items = new Map<string, Countable>();
   for await (const page of records.pull(collection.name, null, AbortSignal.timeout(PATIENCE))) {
-    for (const { fields } of page.items) {
+    for (const { id, fields } of page.items) {
       const value = fields[date];
       if (typeof value !== 'string') continue;
       const day = value.length === 10 ? value : toLocal(readDateTime(value, zone, app.zones).instant, zone).slice(0, 10);
-      items.push({ day, group: ask.by === undefined ? collection.label : sayValue(fields[ask.by] ?? null) || NOTHING });
+      items.set(id, { day, group: ask.by === undefined ? collection.label : sayValue(fields[ask.by] ?? null) || NOTHING });
     }
-    if (items.length >= MOST) return { items, complete: false };
+    if (items.size >= MOST) return { items: [...items.values()], complete: false };
   }
-  return { items, complete: true };
+  return { items: [...items.values()], complete: true };
 }
 
 async function ofCalendar(app: App, ask: CountAsk, zone: Zone): Promise<{ items: Countable[]; complete: boolean }> {
-  const system = await findSystem(app, ask.system ?? '');
+  if (ask.by !== undefined) ofEvents(ask.by);
+  const system = await systemOf(app, ask);
   const { calendars } = app.systems.open(system);
   const found = (await calendars?.calendars(AbortSignal.timeout(60_000)))?.find((c) => c.href === ask.calendar || c.name === ask.calendar);
   if (calendars === undefined || found === undefined) throw unfit('calendar', `${system.name} has no calendar "${ask.calendar}"`);
   const signal = AbortSignal.timeout(PATIENCE);
-  const items: Countable[] = [];
+  const items = new Map<string, Countable>();
   for await (const page of calendars.changes(found.href, null, signal)) {
     const hrefs = page.changed.map((c) => c.href);
     for (let at = 0; at < hrefs.length; at += CHUNK)
-      for (const event of (await calendars.read(found.href, hrefs.slice(at, at + CHUNK), signal)).values()) {
+      for (const [href, event] of await calendars.read(found.href, hrefs.slice(at, at + CHUNK), signal)) {
         const values = event === null ? null : valuesIn(event.text, app);
         if (values?.when == null) continue;
-        items.push({
-          day: dayOf(app, values.when, zone),
-          group: ask.by === undefined ? found.name : said((values as unknown as Record<string, unknown>)[ask.by]),
-        });
+        const group = ask.by === undefined ? found.name : said((values as unknown as Record<string, unknown>)[ask.by]);
+        items.set(href, { day: dayOf(app, values.when, zone), group });
       }
-    if (items.length >= MOST) return { items, complete: false };
+    if (items.size >= MOST) return { items: [...items.values()], complete: false };
   }
-  return { items, complete: true };
+  return { items: [...items.values()], complete: true };
 }

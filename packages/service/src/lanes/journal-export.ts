@@ -1,10 +1,10 @@
 import { once } from 'node:events';
-import { stringify } from 'csv-stringify/sync';
 import { and, asc, eq, gt, gte } from 'drizzle-orm';
 import type { Response } from 'express';
 import type { App } from '../app.ts';
 import { journal, lanes } from '../storage/schema.ts';
 import { journalAnswer } from './answers.ts';
+import { csvOf } from './csv.ts';
 
 interface Ask {
   format: 'csv' | 'json';
@@ -16,8 +16,6 @@ interface Ask {
 }
 
 const PAGE = 500;
-/** A cell that a spreadsheet would take for a formula is told as text. */
-const FORM = { record_delimiter: '\r\n', escape_formulas: true } as const;
 const columns = ['at', 'run', 'lane', 'laneVersion', 'kind', 'recordId', 'href', 'moment', 'cause', 'side', 'property'];
 const withValues = [...columns, 'label', 'before', 'after'];
 
@@ -29,7 +27,7 @@ export async function exportJournal(app: App, ask: Ask, response: Response): Pro
   const write = async (text: string): Promise<void> => {
     if (!response.write(text)) await once(response, 'drain');
   };
-  await write(csv ? stringify([ask.values ? withValues : columns], FORM) : '[');
+  await write(csv ? csvOf([ask.values ? withValues : columns]) : '[');
   let first = true;
   for (let last = 0; !response.destroyed; ) {
     const rows = await app.db
@@ -48,7 +46,7 @@ export async function exportJournal(app: App, ask: Ask, response: Response): Pro
       .limit(PAGE);
     for (const row of rows) {
       const entry = journalAnswer(row.journal, row.lanes.slug);
-      if (csv) await write(stringify(linesOf(entry, ask.values), FORM));
+      if (csv) await write(csvOf(linesOf(entry, ask.values)));
       else await write(`${first ? '' : ',\n'}${JSON.stringify(ask.values ? entry : withoutValues(entry))}`);
       first = false;
     }

@@ -29,11 +29,11 @@ import { preview } from '../../lanes/preview.ts';
 import { describeFields, describeFresh, pickRecords, sampleRecords, sayFields } from '../../lanes/samples.ts';
 import { changeLane, createLane } from '../../lanes/save.ts';
 import { drafts, lanes, laneVersions } from '../../storage/schema.ts';
+import { findSystem } from '../../systems/find.ts';
 import { jsonSchema } from '../openapi.ts';
 import { HttpProblem, notFound } from '../problem.ts';
 import { type AnyRoute, route } from '../route.ts';
 import { findLane } from './lanes.ts';
-import { findSystem } from './systems.ts';
 
 /** Longest that both sides are read for somebody who waits. */
 const LOOK_TIME = 60_000;

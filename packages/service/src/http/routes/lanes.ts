@@ -17,16 +17,16 @@ import { eq } from 'drizzle-orm';
 import type { Response } from 'express';
 import * as yup from 'yup';
 import type { App } from '../../app.ts';
-import { refuseWhilePaused } from '../../jobs/everything.ts';
+import { askRun } from '../../jobs/ask-run.ts';
 import { addLaneJob } from '../../jobs/queue.ts';
 import { laneAnswers, operationAnswer, runAnswer } from '../../lanes/answers.ts';
 import { auditLane } from '../../lanes/audits.ts';
 import { isInCalendar, type LaneRow, openLane } from '../../lanes/context.ts';
 import { findItem, itemDetail, listItems } from '../../lanes/items.ts';
 import { changeLane, checkSides, createLane, resolveLane } from '../../lanes/save.ts';
-import { forecast, noCounts } from '../../run/execute.ts';
+import { forecast } from '../../run/execute.ts';
 import { runStore } from '../../storage/run-store.ts';
-import { lanes, runs } from '../../storage/schema.ts';
+import { lanes } from '../../storage/schema.ts';
 import { HttpProblem, notFound } from '../problem.ts';
 import { type AnyRoute, route } from '../route.ts';
 
@@ -192,7 +192,6 @@ export const laneRoutes = (app: App): AnyRoute[] => [
       status: 202,
     },
     async ({ params, body }) => {
-      await refuseWhilePaused(app);
       const lane = await findLane(app, params['lane']!);
       const elsewhere = (body.hrefs ?? []).flatMap((href, at) => (isInCalendar(lane, href) ? [] : [{ href, at }]));
       if (elsewhere.length > 0) {
@@ -201,18 +200,9 @@ export const laneRoutes = (app: App): AnyRoute[] => [
         const problems = elsewhere.map(({ href, at }) => ({ pointer: `/hrefs/${at}`, reason: reason(href) }));
         throw new HttpProblem(422, 'An event of another place', problems.map((p) => p.reason).join('; '), problems);
       }
-      const run = await app.db.transaction(async (tx) => {
-        const [row] = await tx
-          .insert(runs)
-          .values({ lane: lane.id, laneVersion: lane.version, cause: 'asked', scope: '', state: 'waiting', counts: noCounts() })
-          .returning();
-        const items = body.records !== undefined || body.hrefs !== undefined;
-        const scope = items ? { records: body.records ?? [], hrefs: body.hrefs ?? [] } : body.sweep ? ('sweep' as const) : ('auto' as const);
-        await addLaneJob(tx, { lane: lane.id, cause: 'asked', scope, run: row!.id });
-        return row!;
-      });
-      await app.announcer.announce(['runs']);
-      return runAnswer(run, lane);
+      const items = body.records !== undefined || body.hrefs !== undefined;
+      const scope = items ? { records: body.records ?? [], hrefs: body.hrefs ?? [] } : body.sweep ? ('sweep' as const) : ('auto' as const);
+      return runAnswer(await askRun(app, lane, 'asked', { scope }), lane);
     },
   ),
   route(

@@ -2,10 +2,10 @@ import { holdChoices, holdShape, journalShape, page, runShape, runStates, settle
 import { and, count, desc, eq, lt, sql } from 'drizzle-orm';
 import * as yup from 'yup';
 import type { App } from '../../app.ts';
+import { addRun } from '../../jobs/ask-run.ts';
 import { refuseWhilePaused } from '../../jobs/everything.ts';
 import { addLaneJob, scopeToSettle } from '../../jobs/queue.ts';
 import { holdAnswer, journalAnswer, openHolds, runAnswer } from '../../lanes/answers.ts';
-import { noCounts } from '../../run/execute.ts';
 import { holds, journal, lanes, runs } from '../../storage/schema.ts';
 import { HttpProblem, notFound } from '../problem.ts';
 import { type AnyRoute, route } from '../route.ts';
@@ -76,16 +76,12 @@ export const runRoutes = (app: App): AnyRoute[] => [
       if (held.state !== 'held' || held.damage === null)
         throw new HttpProblem(409, 'The run is not held', `the run is ${held.state}; only a held run can be let through`);
       const run = await app.db.transaction(async (tx) => {
-        const [row] = await tx
-          .insert(runs)
-          .values({ lane: lane.id, laneVersion: lane.version, cause: 'released', scope: '', state: 'waiting', counts: noCounts() })
-          .returning();
+        const row = await addRun(tx, lane, 'released', { scope: 'auto', allowed: held.damage! });
         await tx
           .update(runs)
-          .set({ state: 'done', reason: `let through as run ${row!.id}` })
+          .set({ state: 'done', reason: `let through as run ${row.id}` })
           .where(eq(runs.id, held.id));
-        await addLaneJob(tx, { lane: lane.id, cause: 'asked', scope: 'auto', run: row!.id, allowed: held.damage! });
-        return row!;
+        return row;
       });
       await app.announcer.announce(['runs', 'lanes']);
       return runAnswer(run, lane);

@@ -19,11 +19,11 @@ import type { App } from '../../app.ts';
 import { recordedCalls } from '../../storage/schema.ts';
 import { probe } from '../../systems/check.ts';
 import { begin } from '../../systems/consent.ts';
+import { findSystem } from '../../systems/find.ts';
 import type { SystemRow } from '../../systems/registry.ts';
 import { jsonSchema } from '../openapi.ts';
 import { HttpProblem, notFound } from '../problem.ts';
 import { type AnyRoute, route } from '../route.ts';
-import { findSystem } from './systems.ts';
 
 const CHECK_TIME = 60_000;
 const signal = () => AbortSignal.timeout(CHECK_TIME);

@@ -17,23 +17,13 @@ import type { App } from '../../app.ts';
 import { lanes, systems } from '../../storage/schema.ts';
 import { checkSystem, probe, revive, usedCalls } from '../../systems/check.ts';
 import { consentOf } from '../../systems/consent.ts';
+import { findSystem } from '../../systems/find.ts';
 import { kindOf, limitsOf, type SystemRow } from '../../systems/registry.ts';
-import { HttpProblem, invalid, notFound } from '../problem.ts';
+import { HttpProblem, invalid } from '../problem.ts';
 import { type AnyRoute, route } from '../route.ts';
 import { settingsOf } from '../setting-shapes.ts';
 
 const CHECK_TIME = 120_000;
-
-export async function findSystem(app: App, slug: string): Promise<SystemRow> {
-  const [row] = await app.db.select().from(systems).where(eq(systems.slug, slug));
-  if (row !== undefined) return row;
-  const all = await app.db.select({ slug: systems.slug }).from(systems);
-  throw notFound(
-    'system',
-    slug,
-    all.map((s) => s.slug),
-  );
-}
 
 async function systemAnswer(app: App, row: SystemRow): Promise<SystemAnswer> {
   const used = await app.db

@@ -1,11 +1,10 @@
 import { isRemoval, laneShape, runShape, type StopChoice, type StopForecast, stopForecastShape, stopRequestShape, undoShape } from '@monsoon/core';
 import { eq } from 'drizzle-orm';
 import type { App } from '../../app.ts';
+import { addRun, askRun } from '../../jobs/ask-run.ts';
 import { refuseWhilePaused } from '../../jobs/everything.ts';
-import { addLaneJob } from '../../jobs/queue.ts';
 import { laneAnswers, operationAnswer, runAnswer } from '../../lanes/answers.ts';
 import { isTrial, type LaneRow, openLane } from '../../lanes/context.ts';
-import { noCounts } from '../../run/execute.ts';
 import { planStop } from '../../run/stop.ts';
 import { prepareUndo } from '../../run/undo.ts';
 import { journalOf, makingsOf, type UndoOf } from '../../storage/journal-of.ts';
@@ -52,17 +51,7 @@ async function foresee(app: App, { lane, of }: { lane: LaneRow; of: UndoOf }) {
 }
 
 async function start(app: App, { lane, of }: { lane: LaneRow; of: UndoOf }) {
-  await refuseWhilePaused(app);
-  const run = await app.db.transaction(async (tx) => {
-    const [row] = await tx
-      .insert(runs)
-      .values({ lane: lane.id, laneVersion: lane.version, cause: 'undo', scope: '', state: 'waiting', counts: noCounts() })
-      .returning();
-    await addLaneJob(tx, { lane: lane.id, cause: 'asked', scope: 'auto', run: row!.id, undo: of });
-    return row!;
-  });
-  await app.announcer.announce(['runs']);
-  return runAnswer(run, lane);
+  return runAnswer(await askRun(app, lane, 'undo', { scope: 'auto', undo: of }), lane);
 }
 
 /** Of long lists, the first are shown. */
@@ -89,13 +78,7 @@ async function stopLane(app: App, lane: LaneRow, how: StopChoice) {
   await refuseWhilePaused(app);
   const stopped = await app.db.transaction(async (tx) => {
     const [row] = await tx.update(lanes).set({ state: 'paused', nextRunAt: null, sweptVersion: null }).where(eq(lanes.id, lane.id)).returning();
-    if (how !== 'keep') {
-      const [run] = await tx
-        .insert(runs)
-        .values({ lane: lane.id, laneVersion: lane.version, cause: 'stop', scope: '', state: 'waiting', counts: noCounts() })
-        .returning();
-      await addLaneJob(tx, { lane: lane.id, cause: 'asked', scope: 'auto', run: run!.id, stop: how });
-    }
+    if (how !== 'keep') await addRun(tx, lane, 'stop', { scope: 'auto', stop: how });
     return row!;
   });
   await app.announcer.announce(['runs', 'lanes']);

@@ -2,25 +2,43 @@ import { type CountStep, countedShape, countSteps, failureGroupShape, page, past
 import { and, eq, inArray } from 'drizzle-orm';
 import * as yup from 'yup';
 import type { App } from '../../app.ts';
-import { refuseWhilePaused } from '../../jobs/everything.ts';
-import { addLaneJob } from '../../jobs/queue.ts';
+import { askRun } from '../../jobs/ask-run.ts';
 import { failureReasons, runAnswer } from '../../lanes/answers.ts';
 import { pastAudits } from '../../lanes/audits.ts';
-import { type CountAsk, countAnswer } from '../../lanes/counting.ts';
+import { type CountAsk, countAnswer, countRows } from '../../lanes/counting.ts';
+import { csvOf } from '../../lanes/csv.ts';
 import { exportJournal } from '../../lanes/journal-export.ts';
-import { noCounts } from '../../run/execute.ts';
-import { runs, verdicts } from '../../storage/schema.ts';
+import { verdicts } from '../../storage/schema.ts';
 import { HttpProblem } from '../problem.ts';
 import { type AnyRoute, route } from '../route.ts';
 import { findLane } from './lanes.ts';
 
-const day = () => yup.string().matches(/^\d{4}-\d\d-\d\d$/, '${path}: "${value}" is not a day such as 2026-12-01');
+const isDay = (text: string) => /^\d{4}-\d\d-\d\d$/.test(text) && new Date(`${text}T00:00:00Z`).toJSON()?.startsWith(text) === true;
+const day = () => yup.string().test('day', '${path}: "${value}" is not a day such as 2026-12-01', (v) => v === undefined || isDay(v));
 /** Of long groups, the first are shown. */
 const MOST_SHOWN = 50;
 /** Items that one run looks at again. */
 const MOST_RETRIED = 1000;
 
 const place = (v: typeof verdicts.$inferSelect) => ({ recordId: v.recordId === '' ? null : v.recordId, href: v.recordId === '' ? v.href : null });
+
+const countQuery = () =>
+  yup.object({
+    step: yup
+      .string<CountStep>()
+      .oneOf([...countSteps], '${path}: "${value}" is not a step; steps are ${values}')
+      .default('week'),
+    from: day().required('${path}: say the first day'),
+    until: day().required('${path}: say the last day'),
+    zone: yup.string().max(100).default('UTC'),
+    lane: yup.string().max(2000),
+    system: yup.string().max(63),
+    collection: yup.string().max(200),
+    calendar: yup.string().max(2000),
+    date: yup.string().max(200),
+    by: yup.string().max(200),
+  });
+const askOf = ({ lane, ...rest }: yup.InferType<ReturnType<typeof countQuery>>): CountAsk => ({ ...rest, lanes: lane?.split(',') });
 
 /** What failed and why, trying it again, past audits, counts, and the journal as a file. */
 export const watchRoutes = (app: App): AnyRoute[] => [
@@ -62,7 +80,6 @@ export const watchRoutes = (app: App): AnyRoute[] => [
       entry: (body) => body.reason ?? 'everything that failed',
     },
     async ({ params, body }) => {
-      await refuseWhilePaused(app);
       const lane = await findLane(app, params['lane']!);
       const failed = await app.db
         .select()
@@ -80,16 +97,7 @@ export const watchRoutes = (app: App): AnyRoute[] => [
         throw new HttpProblem(409, 'Nothing failed', 'no item of this lane has failed for that reason; there is nothing to try again');
       const places = failed.map(place);
       const scope = { records: [...new Set(places.flatMap((p) => p.recordId ?? []))], hrefs: places.flatMap((p) => p.href ?? []) };
-      const run = await app.db.transaction(async (tx) => {
-        const [row] = await tx
-          .insert(runs)
-          .values({ lane: lane.id, laneVersion: lane.version, cause: 'asked', scope: '', state: 'waiting', counts: noCounts() })
-          .returning();
-        await addLaneJob(tx, { lane: lane.id, cause: 'asked', scope, run: row!.id });
-        return row!;
-      });
-      await app.announcer.announce(['runs']);
-      return runAnswer(run, lane);
+      return runAnswer(await askRun(app, lane, 'asked', { scope }), lane);
     },
   ),
   route(
@@ -113,25 +121,22 @@ export const watchRoutes = (app: App): AnyRoute[] => [
       summary: 'Items by day, week or month: of lanes, of a collection, or of a calendar',
       may: 'read',
       answer: countedShape,
-      query: yup.object({
-        step: yup
-          .string<CountStep>()
-          .oneOf([...countSteps], '${path}: "${value}" is not a step; steps are ${values}')
-          .default('week'),
-        from: day().required('${path}: say the first day'),
-        until: day().required('${path}: say the last day'),
-        zone: yup.string().max(100).default('UTC'),
-        lane: yup.string().max(2000),
-        system: yup.string().max(63),
-        collection: yup.string().max(200),
-        calendar: yup.string().max(2000),
-        date: yup.string().max(200),
-        by: yup.string().max(200),
-      }),
+      query: countQuery(),
     },
-    async ({ query }) => {
-      const { lane, ...rest } = query;
-      return countAnswer(app, { ...(rest as CountAsk), lanes: lane?.split(',') });
+    ({ query }) => countAnswer(app, askOf(query)),
+  ),
+  route(
+    {
+      method: 'get',
+      path: '/counts/export',
+      summary: 'The same counts as CSV',
+      may: 'read',
+      query: countQuery(),
+      answer: yup.mixed().meta({ schema: {} }),
+    },
+    async ({ query, response }) => {
+      const text = csvOf(countRows(await countAnswer(app, askOf(query))));
+      response.type('text/csv; charset=utf-8').set('content-disposition', 'attachment; filename="counts.csv"').send(text);
     },
   ),
   route(
