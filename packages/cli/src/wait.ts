@@ -1,5 +1,6 @@
 import type { MonsoonClient } from '@monsoon/client';
 import type { RunAnswer } from '@monsoon/core';
+import { sayLeft } from '@monsoon/core/text';
 import { isTerminal } from './output.ts';
 
 /** Follows a run to its end, with its progress on a terminal. */
@@ -14,7 +15,13 @@ export async function followRun(client: MonsoonClient, run: RunAnswer): Promise<
   for (let pause = 50; current.state === 'waiting' || current.state === 'running'; pause = Math.min(pause * 1.5, 500)) {
     await new Promise((resolve) => setTimeout(resolve, pause));
     current = await client.oneRun(run.id);
-    show(current.planned > 0 ? `${current.done} of ${current.planned}` : current.state === 'waiting' ? 'waiting for its turn' : 'reading both sides');
+    show(
+      current.planned > 0
+        ? `${current.done} of ${current.planned} ${sayLeft(current, Date.now())}`
+        : current.state === 'waiting'
+          ? 'waiting for its turn'
+          : 'reading both sides',
+    );
   }
   show('');
   return current;

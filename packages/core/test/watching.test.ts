@@ -1,5 +1,5 @@
 import { expect } from 'chai';
-import { countItems, fromNowOn, stepOf } from '../src/index.ts';
+import { countItems, fromNowOn, sayLeft, stepOf } from '../src/index.ts';
 
 describe('counting', () => {
   it('puts days into weeks that begin on Monday, and months', () => {
@@ -35,6 +35,18 @@ describe('counting', () => {
     expect(groups.reduce((n, g) => n + g.total, 0))
       .to.equal(total)
       .and.to.equal(40);
+  });
+});
+
+describe('the time that a run still takes', () => {
+  const begun = { startedAt: '2026-11-23T10:00:00Z', planned: 1000 };
+  const now = Date.parse('2026-11-23T10:01:00Z');
+  it('is told from how far it is, and not before that says something', () => {
+    expect(sayLeft({ ...begun, done: 500 }, now)).to.equal('about 60 s left');
+    expect(sayLeft({ ...begun, done: 100 }, now)).to.equal('about 9 min left');
+    expect(sayLeft({ ...begun, done: 0 }, now)).to.equal('');
+    expect(sayLeft({ ...begun, done: 1000 }, now)).to.equal('');
+    expect(sayLeft({ ...begun, done: 10 }, Date.parse(begun.startedAt) + 1000)).to.equal('');
   });
 });
 

@@ -16,7 +16,10 @@ export function Activity() {
   const items = log.data?.pages.flatMap((p) => p.items) ?? [];
   return (
     <>
-      <PageHead title="Activity" note="Who did what in Monsoon. Nothing here can be changed or taken out." />
+      <PageHead
+        title="Activity"
+        note="Who did what in Monsoon. Nothing here can be changed; what is older than the retention rule says goes by itself."
+      />
       <Card title="Newest first" aside={<Words label="Only of" className="w-64" place="an address" value={by} onChange={setBy} />}>
         {log.isError && <Failure>{reasonOf(log.error)}</Failure>}
         {log.isSuccess && items.length === 0 && <Empty>Nothing was done{by === '' ? ' yet' : ` by ${by}`}.</Empty>}

@@ -4,6 +4,7 @@ import { useMutation, useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Link, useNavigate } from 'react-router';
 import { client, queries, reasonOf } from '../data.ts';
+import { draftWith } from '../editor/draft-with.ts';
 import { Ago, Badge, Button, Card, Empty, Failure, PageHead } from '../parts/basics.tsx';
 import { Tick } from '../parts/controls.tsx';
 import { itemPath } from '../parts/operations.tsx';
@@ -116,9 +117,7 @@ const blank = { conflicts: { rule: 'hold' as const, tolerance: 0, fields: {} }, 
 async function draftOf(hold: HoldAnswer, choice: string) {
   const lane = await client.lane(hold.lane);
   const ruled = fromNowOn(lane.definition, hold.question, choice, Object.keys(hold.record));
-  if (ruled === null) return null;
-  const draft = await client.makeDraft({ slug: lane.slug, lane: lane.slug, definition: asWritten(ruled) });
-  return client.saveDraft(draft.id, { version: draft.version, definition: asWritten(ruled) });
+  return ruled === null ? null : draftWith(lane, asWritten(ruled));
 }
 
 function Hold({ hold }: { hold: HoldAnswer }) {

@@ -3,15 +3,16 @@ import { roles } from '@monsoon/core/text';
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { client, queries, reasonOf } from '../data.ts';
-import { useMay, useMe } from '../may.tsx';
-import { Ago, Badge, Button, Card, Empty, Failure, PageHead } from '../parts/basics.tsx';
+import { useMay } from '../may.tsx';
+import { Ago, Badge, Button, Card, Failure, Heads, PageHead } from '../parts/basics.tsx';
 import { Choice, Setting, Words } from '../parts/controls.tsx';
 import { Dialog } from '../parts/dialog.tsx';
 import { Keeping } from '../parts/keeping.tsx';
 import { Told, Webhooks } from '../parts/told.tsx';
+import { Sessions, Tokens } from '../parts/ways-in.tsx';
 
 const again = () => queries.invalidateQueries({ queryKey: ['people'] });
-export const roleHints: Record<Role, string> = {
+const roleHints: Record<Role, string> = {
   viewer: 'looks',
   operator: 'also runs, pauses and settles, and changes the lanes they own',
   administrator: 'everything',
@@ -51,18 +52,7 @@ function Colleagues() {
       {people.isError && <Failure>{reasonOf(people.error)}</Failure>}
       {change.isError && <Failure>{reasonOf(change.error)}</Failure>}
       <table>
-        <thead>
-          <tr>
-            <th>Address</th>
-            <th>Name</th>
-            <th>Role</th>
-            <th>Owns</th>
-            <th>Last seen</th>
-            <th>
-              <span className="sr-only">Actions</span>
-            </th>
-          </tr>
-        </thead>
+        <Heads of={['Address', 'Name', 'Role', 'Owns', 'Last seen']} actions />
         <tbody>
           {people.data?.items.map((p) => (
             <tr key={p.id}>
@@ -107,151 +97,6 @@ function Colleagues() {
 
 const StateOf = ({ person }: { person: ColleagueAnswer }) =>
   person.disabled ? <Badge tone="failed">disabled</Badge> : person.lockedUntil !== null ? <Badge tone="failed">locked</Badge> : null;
-
-function Sessions() {
-  const sessions = useQuery({ queryKey: ['people', 'sessions'], queryFn: () => client.sessions() });
-  const end = useMutation({ mutationFn: (id: string) => client.endSession(id), onSuccess: again });
-  return (
-    <Card title="Signed-in browsers">
-      {end.isError && <Failure>{reasonOf(end.error)}</Failure>}
-      <table>
-        <thead>
-          <tr>
-            <th>Address</th>
-            <th>Browser</th>
-            <th>Began</th>
-            <th>Last used</th>
-            <th>
-              <span className="sr-only">Actions</span>
-            </th>
-          </tr>
-        </thead>
-        <tbody>
-          {sessions.data?.items.map((s) => (
-            <tr key={s.id}>
-              <td className="font-medium">{s.email}</td>
-              <td className="break-words text-soft">{s.agent}</td>
-              <td>
-                <Ago at={s.createdAt} />
-              </td>
-              <td>
-                <Ago at={s.lastUsedAt} />
-              </td>
-              <td className="text-right whitespace-nowrap">
-                {s.current ? (
-                  <span className="text-soft">this one</span>
-                ) : (
-                  <Button quiet onClick={() => end.mutate(s.id)}>
-                    End
-                  </Button>
-                )}
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
-    </Card>
-  );
-}
-
-function Tokens() {
-  const tokens = useQuery({ queryKey: ['people', 'tokens'], queryFn: () => client.tokens() });
-  const me = useMe();
-  const [name, setName] = useState('');
-  const [may, setMay] = useState('read');
-  const [days, setDays] = useState('90');
-  const make = useMutation({
-    mutationFn: () => client.makeToken(name, may as 'read', days === '' ? null : Number(days)),
-    onSuccess: () => {
-      setName('');
-      return again();
-    },
-  });
-  const withdraw = useMutation({ mutationFn: (id: string) => client.withdrawToken(id), onSuccess: again });
-  return (
-    <Card title="Tokens for programs">
-      {make.isError && <Failure>{reasonOf(make.error)}</Failure>}
-      {withdraw.isError && <Failure>{reasonOf(withdraw.error)}</Failure>}
-      {make.data !== undefined && (
-        <p role="status" className="mx-3 mt-2 rounded bg-sunk px-3 py-2">
-          Shown only now: <code className="break-all">{make.data.token}</code>
-        </p>
-      )}
-      {tokens.data?.items.length === 0 ? (
-        <Empty>No tokens. A program that uses Monsoon gets one of its own, with no more rights than it needs.</Empty>
-      ) : (
-        <table>
-          <thead>
-            <tr>
-              <th>Name</th>
-              <th>Of</th>
-              <th>May</th>
-              <th>Ends</th>
-              <th>Last used</th>
-              <th>
-                <span className="sr-only">Actions</span>
-              </th>
-            </tr>
-          </thead>
-          <tbody>
-            {tokens.data?.items.map((t) => (
-              <tr key={t.id}>
-                <td className="font-medium">{t.name}</td>
-                <td>{t.email}</td>
-                <td>{t.may}</td>
-                <td>
-                  <Ago at={t.expiresAt} />
-                </td>
-                <td>
-                  <Ago at={t.lastUsedAt} />
-                </td>
-                <td className="text-right">
-                  <Button quiet onClick={() => withdraw.mutate(t.id)}>
-                    Withdraw
-                  </Button>
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      )}
-      <form
-        className="flex flex-wrap items-end gap-2 border-t border-line px-3 py-2"
-        onSubmit={(e) => {
-          e.preventDefault();
-          make.mutate();
-        }}
-      >
-        <span>A token for {me.email}:</span>
-        <Words label="Name of the token" className="w-48" place="what it is for" value={name} onChange={setName} />
-        <Choice
-          label="What it may"
-          value={may}
-          options={[
-            { value: 'read', label: 'look' },
-            { value: 'operate', label: 'run, pause, settle' },
-            { value: 'write', label: 'everything you may' },
-          ]}
-          onChange={setMay}
-        />
-        <Choice
-          label="How long"
-          value={days}
-          empty="for ever"
-          options={[
-            { value: '30', label: '30 days' },
-            { value: '90', label: '90 days' },
-            { value: '365', label: 'a year' },
-          ]}
-          onChange={setDays}
-        />
-        <Button type="submit" disabled={name.trim() === '' || make.isPending}>
-          Make
-        </Button>
-      </form>
-    </Card>
-  );
-}
 
 function AddDialog({ open, onClose }: { open: boolean; onClose: () => void }) {
   const empty = { email: '', name: '', role: 'operator' as Role, password: '' };

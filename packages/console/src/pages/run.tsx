@@ -1,4 +1,4 @@
-import { sayCounts } from '@monsoon/core/text';
+import { sayCounts, sayLeft } from '@monsoon/core/text';
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
@@ -65,9 +65,14 @@ export function Run() {
           )}
           {sayCounts(r.counts)}
           {r.state === 'running' && (
-            <progress className="mt-2 block h-2 w-full" max={Math.max(r.planned, 1)} value={r.done} aria-label="progress">
-              {r.done} of {r.planned}
-            </progress>
+            <>
+              <span className="block text-soft tabular-nums">
+                {r.done} of {r.planned || '(still reading both sides)'} {sayLeft(r, Date.now())}
+              </span>
+              <progress className="mt-2 block h-2 w-full" max={Math.max(r.planned, 1)} value={r.done} aria-label="progress">
+                {r.done} of {r.planned}
+              </progress>
+            </>
           )}
         </div>
       </Card>

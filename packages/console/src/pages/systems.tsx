@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { Link, useNavigate, useSearchParams } from 'react-router';
 import { client, reasonOf } from '../data.ts';
-import { Ago, Badge, Button, Card, Empty, Failure, PageHead } from '../parts/basics.tsx';
+import { Ago, Badge, Button, Card, Empty, Failure, Heads, PageHead } from '../parts/basics.tsx';
 import { Health } from '../parts/health.tsx';
 
 export function Systems() {
@@ -25,17 +25,7 @@ export function Systems() {
             </Empty>
           ) : (
             <table>
-              <thead>
-                <tr>
-                  <th>System</th>
-                  <th>Holds</th>
-                  <th>Address</th>
-                  <th>Health</th>
-                  <th className="text-right">Calls this month</th>
-                  <th>Checked</th>
-                  <th>Lanes</th>
-                </tr>
-              </thead>
+              <Heads of={['System', 'Holds', 'Address', 'Health', 'Calls this month', 'Checked', 'Lanes']} right={['Calls this month']} />
               <tbody>
                 {systems.data.items.map((s) => (
                   <tr key={s.id}>

@@ -69,6 +69,24 @@ export const Card = ({ title, aside, children }: { title?: string; aside?: React
   </section>
 );
 
+/** The head of a table: names of its columns, numbers right, and a last one for what can be done. */
+export const Heads = ({ of, right = [], actions = false }: { of: string[]; right?: string[]; actions?: boolean }) => (
+  <thead>
+    <tr>
+      {of.map((name) => (
+        <th key={name} className={right.includes(name) ? 'text-right' : undefined}>
+          {name}
+        </th>
+      ))}
+      {actions && (
+        <th>
+          <span className="sr-only">Actions</span>
+        </th>
+      )}
+    </tr>
+  </thead>
+);
+
 /** An empty place that offers the next step. */
 export const Empty = ({ children }: { children: ReactNode }) => <p className="px-3 py-4 text-soft">{children}</p>;
 

@@ -3,7 +3,7 @@ import { sayItem } from '@monsoon/core/text';
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { Link, useNavigate } from 'react-router';
 import { client, reasonOf } from '../data.ts';
-import { Ago, Badge, Button, Card, Failure } from './basics.tsx';
+import { Ago, Badge, Button, Card, Failure, Heads } from './basics.tsx';
 import { itemPath } from './operations.tsx';
 
 /** What failed in a lane, by reason, to be mended in the source and tried again. */
@@ -66,17 +66,7 @@ export function PastAudits({ lane }: { lane: LaneAnswer }) {
   return (
     <Card title="Audits">
       <table>
-        <thead>
-          <tr>
-            <th>When</th>
-            <th>Cause</th>
-            <th className="text-right">Agreed</th>
-            <th className="text-right">Differing</th>
-            <th className="text-right">Missing</th>
-            <th className="text-right">Foreign</th>
-            <th>Outcome</th>
-          </tr>
-        </thead>
+        <Heads of={['When', 'Cause', 'Agreed', 'Differing', 'Missing', 'Foreign', 'Outcome']} right={['Agreed', 'Differing', 'Missing', 'Foreign']} />
         <tbody>
           {items.slice(0, 30).map((a) => {
             const c = a.counts as Record<string, number>;

@@ -2,7 +2,7 @@ import { sayCounts } from '@monsoon/core/text';
 import { useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
 import { client, reasonOf } from '../data.ts';
-import { Ago, Badge, Card, Empty, Failure, toneOf } from './basics.tsx';
+import { Ago, Badge, Card, Empty, Failure, Heads, toneOf } from './basics.tsx';
 
 export function RunTable({ lane }: { lane?: string }) {
   const runs = useQuery({ queryKey: ['runs', lane ?? 'all'], queryFn: () => client.runs({ limit: 100, ...(lane === undefined ? {} : { lane }) }) });
@@ -12,16 +12,7 @@ export function RunTable({ lane }: { lane?: string }) {
       {runs.data?.items.length === 0 && <Empty>No runs yet.</Empty>}
       {runs.data !== undefined && runs.data.items.length > 0 && (
         <table>
-          <thead>
-            <tr>
-              <th>Began</th>
-              <th>Lane</th>
-              <th>Cause</th>
-              <th>Read</th>
-              <th>State</th>
-              <th>What it did</th>
-            </tr>
-          </thead>
+          <Heads of={['Began', 'Lane', 'Cause', 'Read', 'State', 'What it did']} />
           <tbody>
             {runs.data.items.map((r) => (
               <tr key={r.id}>

@@ -4,7 +4,7 @@ import { useMutation, useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { client, queries, reasonOf } from '../data.ts';
 import { useMay } from '../may.tsx';
-import { Ago, Button, Card, Empty, Failure } from './basics.tsx';
+import { Ago, Button, Card, Empty, Failure, Heads } from './basics.tsx';
 import { Choice, Setting, Tick, Words } from './controls.tsx';
 
 const again = () => queries.invalidateQueries({ queryKey: ['people'] });
@@ -74,17 +74,7 @@ export function Webhooks() {
         <Empty>None. A chat or a pager can be told with signed webhooks (Standard Webhooks).</Empty>
       ) : (
         <table>
-          <thead>
-            <tr>
-              <th>Name</th>
-              <th>Address</th>
-              <th>Of</th>
-              <th>Last</th>
-              <th>
-                <span className="sr-only">Actions</span>
-              </th>
-            </tr>
-          </thead>
+          <Heads of={['Name', 'Address', 'Of', 'Last']} actions />
           <tbody>
             {hooks.data?.items.map((h) => (
               <tr key={h.id}>

@@ -3,6 +3,7 @@ import { useMutation, useQuery } from '@tanstack/react-query';
 import { useNavigate } from 'react-router';
 import { parse } from 'yaml';
 import { client, reasonOf } from '../data.ts';
+import { draftWith } from '../editor/draft-with.ts';
 import { Ago, Button, Card, Failure } from './basics.tsx';
 
 const say = (value: unknown) => (value === null || value === undefined ? '(nothing)' : typeof value === 'string' ? value : JSON.stringify(value));
@@ -14,12 +15,7 @@ export function Versions({ lane }: { lane: LaneAnswer }) {
   const back = useMutation({
     mutationFn: async (version: number) => {
       const definition = parse((await client.laneFile(lane.slug, version)).text) as object;
-      const draft = await client.makeDraft({ slug: lane.slug, lane: lane.slug, definition });
-      // A draft that was open already takes the earlier version over.
-      return client.saveDraft(draft.id, {
-        version: draft.version,
-        definition: { ...definition, records: lane.definition.records, calendar: lane.definition.calendar },
-      });
+      return draftWith(lane, { ...definition, records: lane.definition.records, calendar: lane.definition.calendar });
     },
     onSuccess: (draft) => void go(`/drafts/${draft.id}?section=prove`),
   });

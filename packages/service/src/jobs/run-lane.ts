@@ -43,7 +43,7 @@ export async function runLane(app: App, job: LaneJob, stopping: AbortSignal): Pr
   if (paused !== null) return job.run === undefined ? undefined : endPaused(app, job.run, sayPaused(paused));
   // With lapsed credentials there is nothing to try: the lane is woken when they are renewed.
   if (job.run === undefined && rests) return;
-  if (job.audit === true) return void (await withLaneLock(app, lane, () => auditLane(app, lane, 'timetable').then(() => undefined, orAway)));
+  if (job.audit === true) return withLaneLock(app, lane, () => auditInTurn(app, lane));
   if (job.run === undefined && (await keepQuiet(app, lane, job))) return;
   await withLaneLock(app, lane, async () => {
     const scope = await chooseScope(app, lane, job);
@@ -68,9 +68,13 @@ export async function runLane(app: App, job: LaneJob, stopping: AbortSignal): Pr
 }
 
 /** A side that is away is told of by the lane's runs; the audit comes with the next turn. */
-const orAway = (error: unknown): void => {
-  if (!(error instanceof OutsideError)) throw error;
-};
+async function auditInTurn(app: App, lane: LaneRow): Promise<void> {
+  try {
+    await auditLane(app, lane, 'timetable');
+  } catch (error) {
+    if (!(error instanceof OutsideError)) throw error;
+  }
+}
 
 /** In quiet hours nothing crosses by itself: whatever woke the lane is looked at when they end. A question that was answered does not wait. */
 async function keepQuiet(app: App, lane: LaneRow, job: LaneJob): Promise<boolean> {
