@@ -1,18 +1,13 @@
 import { execFile } from 'node:child_process';
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
-import { join, resolve } from 'node:path';
+import { join } from 'node:path';
 import { expect } from 'chai';
 import { stringify } from 'yaml';
+import { commandIn } from '../../../test/support/command.ts';
 import { plainVisits } from '../../../test/support/front-desk.ts';
 import { admin, laneFile, type Office, openOffice } from '../../../test/support/office.ts';
 import { account, dav, eventually, radicale } from '../../../test/support/servers.ts';
-
-// As people run it, where it is known to be built; else from its sources.
-const main =
-  process.env['MONSOON_TEST_BUILT'] === '1'
-    ? [resolve(import.meta.dirname, '../dist/main.js')]
-    : ['--import', import.meta.resolve('tsx'), '--conditions=source', resolve(import.meta.dirname, '../src/main.ts')];
 
 describe('the command line', function () {
   // Each command is a process of its own, which a busy machine starts slowly.
@@ -29,18 +24,7 @@ describe('the command line', function () {
     rmSync(folder, { recursive: true, force: true });
   });
 
-  const monsoon = (args: string[], env: Record<string, string> = {}) =>
-    new Promise<{ code: number; out: string; err: string }>((fine) => {
-      execFile(
-        process.execPath,
-        ['--no-warnings', ...main, ...args],
-        {
-          cwd: folder,
-          env: { PATH: process.env['PATH']!, HOME: folder, NODE_PATH: '', MONSOON_URL: office.address, MONSOON_TOKEN: office.token, ...env },
-        },
-        (error, out, err) => fine({ code: typeof error?.code === 'number' ? error.code : error === null ? 0 : 1, out, err }),
-      );
-    });
+  const monsoon = commandIn(folder, () => office);
 
   it('shows what needs attention when called alone, and says by its exit code whether something does', async () => {
     const { code, out } = await monsoon([]);

@@ -1,44 +1,27 @@
-import { execFile, spawn } from 'node:child_process';
+import { spawn } from 'node:child_process';
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
-import { join, resolve } from 'node:path';
+import { join } from 'node:path';
 import { expect } from 'chai';
+import { commandIn, main } from '../../../test/support/command.ts';
 import { plainVisits } from '../../../test/support/front-desk.ts';
 import { type Office, openOffice } from '../../../test/support/office.ts';
 import { dav, eventually, freePort } from '../../../test/support/servers.ts';
-
-// As people run it, where it is known to be built; else from its sources.
-const main =
-  process.env['MONSOON_TEST_BUILT'] === '1'
-    ? [resolve(import.meta.dirname, '../dist/main.js')]
-    : ['--import', import.meta.resolve('tsx'), '--conditions=source', resolve(import.meta.dirname, '../src/main.ts')];
 
 describe('living with it by command', function () {
   // Each command is a process of its own, which a busy machine starts slowly.
   this.timeout(180_000);
   let office: Office;
-  let folder: string;
+  const folder = mkdtempSync(join(tmpdir(), 'monsoon-cli-'));
   before(async () => {
     office = await openOffice({ seed: plainVisits(5) });
-    folder = mkdtempSync(join(tmpdir(), 'monsoon-cli-'));
     await eventually('the first run', async () => (await office.client.lane('tuning-visits')).lastRun?.state === 'done');
   });
   after(async () => {
     await office.stop();
     rmSync(folder, { recursive: true, force: true });
   });
-  const monsoon = (args: string[], env: Record<string, string> = {}): Promise<{ code: number; out: string; err: string }> =>
-    new Promise((fine) => {
-      execFile(
-        process.execPath,
-        ['--no-warnings', ...main, ...args],
-        {
-          cwd: folder,
-          env: { PATH: process.env['PATH']!, HOME: folder, NODE_PATH: '', MONSOON_URL: office.address, MONSOON_TOKEN: office.token, ...env },
-        },
-        (error, out, err) => fine({ code: typeof error?.code === 'number' ? error.code : error === null ? 0 : 1, out, err }),
-      );
-    });
+  const monsoon = commandIn(folder, () => office);
 
   it('lets people in, says who owns what, and keeps passwords out of arguments', async () => {
     const add = ['people', 'add', 'tom@alder-wren.example', '--name', 'Tom', '--role', 'operator', '--password'];

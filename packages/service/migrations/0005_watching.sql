@@ -16,7 +16,6 @@ CREATE TABLE "hooks" (
 	"secret" text NOT NULL,
 	"last_at" timestamp with time zone,
 	"last_outcome" text,
-	"failures" integer DEFAULT 0 NOT NULL,
 	"created_at" timestamp with time zone DEFAULT now() NOT NULL
 );
 --> statement-breakpoint

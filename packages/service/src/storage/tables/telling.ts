@@ -1,5 +1,5 @@
 import { sql } from 'drizzle-orm';
-import { bigserial, index, integer, jsonb, pgTable, text, uniqueIndex, uuid } from 'drizzle-orm/pg-core';
+import { bigserial, index, jsonb, pgTable, text, uniqueIndex, uuid } from 'drizzle-orm/pg-core';
 import { time } from '../time-column.ts';
 
 /** What people are told of: one row for a cause and an address, from when it begins until it is over. */
@@ -34,6 +34,5 @@ export const hooks = pgTable('hooks', {
   /** how the last delivery went */
   lastAt: time('last_at'),
   lastOutcome: text('last_outcome'),
-  failures: integer('failures').notNull().default(0),
   createdAt: time('created_at').notNull().default(sql`now()`),
 });
