@@ -1,4 +1,4 @@
-import type { LastEdit, World } from './world.ts';
+import type { LastEdit, Sides, World } from './world.ts';
 import { foreignEvent, londonOffset } from './world.ts';
 
 /**
@@ -135,11 +135,16 @@ export function checkStep(world: World, before: { events: number; records: numbe
     const twin = live.find((w, i) => live.findIndex((o) => o.key === w.key) !== i);
     if (twin !== undefined) throw new Broken('no duplicate', `the record ${twin.id} was made a second time`);
   }
-  // 5: what was taken away had leave.
+  if (world.takenBack !== null) checkTakenBack(world);
+  // 5: what was taken away had leave; of what is taken back, only what we had made.
   for (const write of [...calendar.writes.slice(before.events), ...records.writes.slice(before.records)])
-    if (write.call === 'remove') checkLeave(world, write.side, write.id);
+    if (write.call === 'remove') {
+      if (world.takenBack === null) checkLeave(world, write.side, write.id);
+      else if (![...calendar.writes, ...records.writes].some((w) => w.call === 'create' && w.id === write.id))
+        throw new Broken('no removal without leave', `an undo removed the ${write.side} ${write.id}, which was there before us`);
+    }
   const removed = [...calendar.writes.slice(before.events), ...records.writes.slice(before.records)].filter((w) => w.call === 'remove').length;
-  if (removed > world.definition.guard.removals && world.definition.guard.removals < 100)
+  if (removed > world.definition.guard.removals && world.takenBack === null && world.definition.guard.removals < 100)
     throw new Broken('no removal without leave', `${removed} removals past a guard of ${world.definition.guard.removals}`);
   // 6: what no map speaks of.
   for (const write of calendar.writes.slice(before.events)) if (write.call === 'remove') world.kept.delete(write.id);
@@ -162,6 +167,31 @@ export function checkStep(world: World, before: { events: number; records: numbe
     const speaks = (e: Entry) => (write.call === 'remove' ? e.removed !== null : e.changes.some((c) => c.side === write.side) || e.notes.length > 0);
     if (!told.some(speaks)) throw new Broken('everything explained', `${write.call} of ${write.side} ${write.id} has no entry`);
   }
+}
+
+/** What both sides say, whatever their names: events that are put back have their UID again, and records another id. */
+function saidBy({ events, records }: Sides): string[] {
+  const there = [...events.values()].map((text) => {
+    const { uid, title, start, tags, cancelled } = see(text);
+    return JSON.stringify(['event', uid, title, start, tags, cancelled]);
+  });
+  const here = [...records.values()].map((text) => {
+    const { title, start, length, status, tags, memo } = JSON.parse(text) as Record<string, unknown>;
+    return JSON.stringify(['record', title, instantOf(start), length, status, [...((tags as string[] | null) ?? [])].sort(), memo]);
+  });
+  return [...there, ...here].sort();
+}
+
+/** 7: a run that is taken back before anybody edits leaves both sides as they were before it. */
+function checkTakenBack(world: World): void {
+  const { before, impossible, ended } = world.takenBack!;
+  if (ended !== 'done') throw new Broken('everything explained', `an undo in peace ended as ${ended}`);
+  if (impossible.some((reason) => reason !== 'nothing was written that could be taken back')) return;
+  const [was, is] = [saidBy(before), saidBy(world.sides())];
+  const missing = was.filter((line) => !is.includes(line));
+  const more = is.filter((line) => !was.includes(line));
+  if (missing.length + more.length > 0)
+    throw new Broken('everything explained', `a run was taken back, and left ${more.join(', ') || 'nothing'} instead of ${missing.join(', ') || 'nothing'}`);
 }
 
 const hrefsOf = (e: Entry, world: World): string[] =>
@@ -215,16 +245,16 @@ export function checkPeace(world: World): void {
     const event = see(text);
     const title = pair.moment === 'follow' ? `After ${String(item.fields['title'])}` : String(item.fields['title'] ?? '');
     if (definition.foreignEdits === 'put back' || pair.moment !== 'follow') {
-      if (!sameTitle(event.title, title)) throw new Broken('agreement', `${pair.recordId}: "${title}" here, "${event.title}" there`);
+      if (!sameTitle(event.title, title) && !world.apart(pair, 'title')) throw new Broken('agreement', `${pair.recordId}: "${title}" here, "${event.title}" there`);
       const start = instantOf(item.fields[pair.moment === 'follow' ? 'follow' : 'start']);
-      if (!samePoint(start, event.start)) throw new Broken('time is exact', `${pair.recordId}: ${start} here, ${event.start} there`);
+      if (!samePoint(start, event.start) && !world.apart(pair, 'when')) throw new Broken('time is exact', `${pair.recordId}: ${start} here, ${event.start} there`);
       const tags = [...((item.fields['tags'] as string[] | null) ?? [])].sort();
       // What stood on the receiving side when the two were first paired may stay there.
       const [from, to] = definition.direction === '<-' ? [event.tags, tags] : [tags, event.tags];
       const agree = definition.direction === '<->' && pair.moment === 'visit' ? tags.join() === event.tags.join() : from.every((t) => to.includes(t));
       // Taken away between our writing and our look, it cannot be told from what the server does not keep; then the journal tells.
       const told = store.journal.some((e) => e.pair.id === pair.id && e.notes.some((n) => n.startsWith('the calendar does not show categories')));
-      if (!agree && !told) throw new Broken('agreement', `${pair.recordId}: tags ${tags} here, ${event.tags} there`);
+      if (!agree && !told && !world.apart(pair, 'tags')) throw new Broken('agreement', `${pair.recordId}: tags ${tags} here, ${event.tags} there`);
     }
   }
 
@@ -279,7 +309,7 @@ function checkEdit(world: World, edit: LastEdit, { pairs, open, said }: Known): 
     return;
   }
   const pair = mine.find((p) => p.state === 'agreed');
-  if (pair === undefined || open.has(pair.id) || said(pair.recordId, pair.href)) return;
+  if (pair === undefined || open.has(pair.id) || world.apart(pair, edit.field) || said(pair.recordId, pair.href)) return;
   if (definition.foreignEdits === 'leave' && definition.direction !== '<->') return;
   if (pair.moment === 'follow') return;
   const item = records.rows.get(pair.recordId ?? '')?.item ?? null;

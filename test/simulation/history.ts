@@ -33,6 +33,8 @@ export type Step =
   | { do: 'settle'; at: number; choice: number; again: Edit | null }
   | { do: 'expire' }
   | { do: 'pause' }
+  /** takes back the run before it */
+  | { do: 'undo' }
   | { do: 'new version'; seed: number };
 
 /** How the world of a history is: its lane, and how its systems behave. */
@@ -42,6 +44,7 @@ export interface Setting {
   retries: 'key' | 'none';
   tombstones: boolean;
   tokens: boolean;
+  contentTags: boolean;
   /** what the calendar does to what it stores, and the records' system to what it is given */
   calendarTrims: boolean;
   recordsTrim: boolean;
@@ -116,8 +119,18 @@ function fix(departures: Record<string, string>, both: boolean): Record<string, 
   return both && departures['eventDeleted'] === 'make again' ? { ...departures, eventDeleted: 'part' } : departures;
 }
 
-/** @param steps how many steps people and runs take before peace */
+/** A history with all that can happen in it: what came later than the first kept seeds draws its chances from a row of its own. */
 export function historyOf(seed: number, steps = 60): History {
+  const { setting, steps: taken } = plainHistoryOf(seed, steps);
+  const random = new Random(seed ^ 0x5f3759df);
+  const followed = taken.flatMap((step): Step[] =>
+    step.do === 'run' && step.fault === 'none' && random.chance(0.15) ? [step, { do: 'undo' }] : [step],
+  );
+  return { seed, setting: { ...setting, contentTags: random.chance(0.3) }, steps: followed };
+}
+
+/** @param steps how many steps people and runs take before peace */
+export function plainHistoryOf(seed: number, steps = 60): History {
   const random = new Random(seed);
   const setting: Setting = {
     lane: laneOf(random),
@@ -125,6 +138,7 @@ export function historyOf(seed: number, steps = 60): History {
     retries: random.pick(['key', 'none']),
     tombstones: random.chance(0.7),
     tokens: random.chance(0.7),
+    contentTags: false,
     calendarTrims: random.chance(0.2),
     recordsTrim: random.chance(0.2),
     skew: { records: random.pick([0, 0, 20, -200]), calendar: random.pick([0, 0, -20, 300]) },

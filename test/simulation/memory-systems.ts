@@ -20,6 +20,15 @@ export interface CalendarManners {
   normalise(text: string): string;
   /** does it know changes since a token, or only whole listings? */
   tokens: boolean;
+  /** is an ETag made of the content, so that an event that is changed and changed back has its old one? */
+  contentTags: boolean;
+}
+
+/** FNV-1a, 32 bits. */
+function hash(text: string): string {
+  let h = 0x811c9dc5;
+  for (let i = 0; i < text.length; i++) h = Math.imul(h ^ text.charCodeAt(i), 0x01000193);
+  return (h >>> 0).toString(16);
 }
 
 /** A calendar in memory, with ETags of its content and a list of changes, like the real ones. */
@@ -34,10 +43,13 @@ export class MemoryCalendar implements Calendars {
   #expired = 0;
 
   constructor(manners: Partial<CalendarManners> = {}) {
-    this.#manners = { normalise: (text) => text, tokens: true, ...manners };
+    this.#manners = { normalise: (text) => text, tokens: true, contentTags: false, ...manners };
   }
 
-  etag = (href: string) => `"${this.events.get(href)!.changed}"`;
+  etag = (href: string) => {
+    const { text, changed } = this.events.get(href)!;
+    return `"${this.#manners.contentTags ? hash(text) : changed}"`;
+  };
   hrefFor = (calendar: string, uid: string) => `${calendar}${uid}.ics`;
   expireTokens(): void {
     this.#expired = this.#clock + 1;

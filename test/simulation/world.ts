@@ -4,6 +4,8 @@ import { OutsideError } from '@monsoon/systems';
 import { type Executed, execute } from '../../packages/service/src/run/execute.ts';
 import type { Scope } from '../../packages/service/src/run/gather.ts';
 import type { RunStore } from '../../packages/service/src/run/store.ts';
+import { executeUndo, prepareUndo } from '../../packages/service/src/run/undo.ts';
+import type { DoneToPair } from '../../packages/service/src/storage/journal-of.ts';
 import { type Edit, laneOf, type Setting, type Step, tags } from './history.ts';
 import { MemoryStore } from './memory-store.ts';
 import { MemoryCalendar, MemoryRecords } from './memory-systems.ts';
@@ -46,6 +48,12 @@ const compact = (seconds: number) => new Date(seconds * 1000).toISOString().repl
 
 export type Planner = typeof enginePlan;
 
+/** Everything that both systems hold. */
+export interface Sides {
+  events: Map<string, string>;
+  records: Map<string, string>;
+}
+
 /** Both systems, the run's memory, a clock, and people. */
 export class World {
   readonly setting: Setting;
@@ -62,6 +70,17 @@ export class World {
   readonly kept = new Map<string, string>();
   readonly memos = new Map<string, string>();
   readonly settled: { pair: string; choice: string }[] = [];
+  /**
+   * What was taken back and not edited since, as pair and field: there both sides stand apart by a person's will. Tags are
+   * taken back one by one, and stay apart one by one.
+   */
+  readonly undone = new Set<string>();
+  /** pairs of which anything was ever taken back */
+  readonly undoneOnce = new Set<string>();
+  /** both sides as they were before the last run, and where the journal ended then; null once anybody did anything since */
+  #before: { journal: number; sides: Sides } | null = null;
+  /** the last undo, for the checker */
+  takenBack: { before: Sides; impossible: string[]; ended: Executed['state'] } | null = null;
   now = Date.parse('2026-11-23T08:00:00Z');
   readonly #planner: Planner;
   readonly #runStore: RunStore;
@@ -76,7 +95,7 @@ export class World {
     this.definitions = [setting.lane];
     this.#planner = planner;
     const trim = (text: string) => (setting.calendarTrims ? text.replace(/^(SUMMARY:.{0,12}).*$/m, '$1') : text);
-    this.calendar = new MemoryCalendar({ tokens: setting.tokens, normalise: trim });
+    this.calendar = new MemoryCalendar({ tokens: setting.tokens, contentTags: setting.contentTags, normalise: trim });
     this.records = new MemoryRecords(fields, {
       versions: setting.versions,
       retries: setting.retries,
@@ -105,6 +124,7 @@ export class World {
   /** One run with one fault at a given call; a crash ends it like a power cut. */
   async run(scope: Scope, fault: (Step & { do: 'run' }) | null = null, allowed: Executed['damage'] = null): Promise<Executed | null> {
     this.now += 20 * 60_000;
+    this.#before = (fault?.fault ?? 'none') === 'none' ? { journal: this.store.journal.length, sides: this.sides() } : null;
     this.#arrange(fault);
     // As the service does: a new version, and a lane that never saw everything, begin with a sweep.
     const whole = scope === 'sweep' || (typeof scope === 'string' && this.#swept !== this.version);
@@ -126,6 +146,41 @@ export class World {
     } finally {
       this.#arrange(null);
     }
+  }
+
+  sides = (): Sides => ({
+    events: new Map([...this.calendar.events].map(([href, e]) => [href, e.text])),
+    records: new Map(this.records.live().map((r) => [r.id, JSON.stringify(r.fields)])),
+  });
+
+  /** A person takes back the run that has just ended. */
+  async #undo(): Promise<void> {
+    const before = this.#before;
+    if (before === null) return;
+    const entries = this.store.journal.slice(before.journal);
+    const { events, records } = before.sides;
+    // What an interrupted run had made was there before this run said so.
+    const early = entries.some(({ kind, pair }) =>
+      kind === 'make' ? events.has(pair.href ?? '') : kind === 'make record' && records.has(pair.recordId ?? ''),
+    );
+    const done = new Map<string, DoneToPair>();
+    const writing = ['make', 'make record', 'change', 'adopt', 'remove', 'remove record', 'part', 'attempt'];
+    for (const { pair, kind, changes, removed } of entries.reverse()) {
+      if (!writing.includes(kind) && !(kind === 'hold' && changes.some((c) => c.seen !== true))) continue;
+      const { id, recordId, href, moment, label } = pair;
+      const known = done.get(id) ?? { pair: id, recordId, href, moment, label, done: [], writtenSince: false };
+      known.done.push({ kind, changes, removed });
+      done.set(id, known);
+    }
+    const systems = { records: this.records, calendars: this.calendar };
+    const signal = new AbortController().signal;
+    const what = [this.context, systems, this.#runStore, [...done.values()], 'undo of a run', false, signal] as const;
+    const { impossible } = await prepareUndo(...what);
+    const { state } = await executeUndo(...what);
+    for (const id of done.keys()) this.undoneOnce.add(id);
+    for (const id of done.keys()) for (const field of ['title', 'when', 'tags']) this.undone.add(`${id} ${field}`);
+    const reasons = [...impossible.map((i) => i.reason), ...(early ? ['it was made before that run'] : [])];
+    this.takenBack = { before: before.sides, impossible: reasons, ended: state };
   }
 
   #arrange(step: (Step & { do: 'run' }) | null): void {
@@ -158,6 +213,8 @@ export class World {
 
   async take(step: Step): Promise<void> {
     this.now += 5 * 60_000;
+    this.takenBack = null;
+    if (step.do !== 'undo') this.#before = null;
     if (step.do === 'run') {
       const ids = [...this.records.rows.keys()];
       const notice = { records: ids.length === 0 ? [] : [ids[step.after % ids.length]!] };
@@ -171,7 +228,8 @@ export class World {
         this.settled.push({ pair: question.pair, choice });
       }
       if (step.again !== null) this.edit(step.again);
-    } else if (step.do === 'expire') this.calendar.expireTokens();
+    } else if (step.do === 'undo') await this.#undo();
+    else if (step.do === 'expire') this.calendar.expireTokens();
     else if (step.do === 'new version') {
       const fresh = laneOf(new Random(step.seed));
       // The sides and their direction stay; the rules change.
@@ -186,8 +244,26 @@ export class World {
 
   ours = (): [string, string][] => [...this.calendar.events].filter(([href]) => href !== '/c/foreign.ics').map(([href, e]) => [href, e.text]);
 
-  #note(side: LastEdit['side'], id: string, field: LastEdit['field'], value: string | number): void {
+  #note(side: LastEdit['side'], id: string, field: LastEdit['field'], value: string | number, changed = true): void {
     this.last.set(`${side} ${id} ${field}`, { side, id, field, value });
+    if (changed) this.#followAgain(side, id, field);
+  }
+
+  /** Does a pair stand apart in this field because a person took a run back? */
+  apart(pair: { id: string; recordId: string | null }, field: string): boolean {
+    if (this.undone.has(`${pair.id} ${field}`)) return true;
+    // A record without its length has no time that could be told from none: what an undo left so is not revised.
+    const length = this.records.rows.get(pair.recordId ?? '')?.item?.fields['length'] ?? null;
+    return field === 'when' && this.undoneOnce.has(pair.id) && 'length' in this.definition.moments[0]!.when && length === null;
+  }
+
+  /** Whoever edits what was taken back has the word from then on. */
+  #followAgain(side: LastEdit['side'], id: string, field: string): void {
+    for (const pair of this.store.all) {
+      // The follow-up has a date of its own, which nobody moves.
+      if (side === 'record' && field === 'when' && pair.moment !== 'visit') continue;
+      if ((side === 'record' ? pair.recordId : pair.href) === id) this.undone.delete(`${pair.id} ${field}`);
+    }
   }
 
   /** Who deletes an item supersedes what was written in it. */
@@ -278,7 +354,7 @@ export class World {
       const day = new Date(timeOf(n) * 1000).toISOString().slice(0, 10);
       const next = new Date(timeOf(n) * 1000 + 86_400_000).toISOString().slice(0, 10);
       put(setLines(text, [`DTSTART;VALUE=DATE:${day.replaceAll('-', '')}`, `DTEND;VALUE=DATE:${next.replaceAll('-', '')}`]));
-      this.#note('event', href, 'when', day);
+      this.#note('event', href, 'when', day, !text.includes(`DTSTART;VALUE=DATE:${day.replaceAll('-', '')}\r`));
     } else if (step.do === 'tag event') {
       const now =
         /^CATEGORIES:(.*)$/m

@@ -15,8 +15,12 @@ const root = resolve(import.meta.dirname, '../..');
 export const admin = { email: 'ines@alder-wren.example', password: 'a-tuned-password' };
 
 const yaml = (file: string) => parse(readFileSync(join(root, 'demo', file), 'utf8')) as Record<string, never>;
-/** The lane of the demo, from records to calendar alone. */
-export const laneFile = (): Record<string, unknown> => ({ ...yaml('lanes/tuning-visits.yaml'), direction: '->' });
+/** The lane of the demo, from records to calendar alone, with a window so wide that days named in tests lie in it for years. */
+export const laneFile = (): Record<string, unknown> => ({
+  ...yaml('lanes/tuning-visits.yaml'),
+  direction: '->',
+  window: { behind: 3650, ahead: 3650 },
+});
 const systemFile = (name: string) =>
   yaml(`systems/${name}.yaml`) as unknown as { slug: string; name: string; kind: string; settings: Record<string, unknown>; secretsFrom?: unknown };
 

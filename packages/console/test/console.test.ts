@@ -122,6 +122,8 @@ describe('the console in Chromium', function () {
 
   it('forecasts before it runs, by keyboard alone, and shows what the run did', async () => {
     await office.client.pause('tuning-visits');
+    // A run that was under way when the lane was paused would take the edit along.
+    await eventually('nothing runs', async () => (await office.client.runs({ limit: 20 })).items.every((r) => r.endedAt !== null));
     const visit = (await office.client.items('tuning-visits', { state: 'agreed', limit: 1 })).items[0]!;
     await office.frontDesk.call('PATCH', `/visits/${visit.recordId}`, { instrument: 'Alder spinet' });
     await go('/lanes/tuning-visits');

@@ -231,7 +231,7 @@ describe('the awkward visits of Alder & Wren', () => {
     this.timeout(60_000);
     const seed = makeData(today(), 6);
     visits = new Map(seed.filter((r) => r.kind === 'visits').map((r) => [String(r.row['notes'] ?? ''), r.row.id]));
-    office = await openOffice({ seed, lane: { window: { behind: 420, ahead: 180 } } });
+    office = await openOffice({ seed, lane: { window: { behind: 420, ahead: 380 } } });
     await eventually('the first run', async () => (await office.client.lane('tuning-visits')).lastRun?.state === 'done', 30_000);
   });
   after(() => office.stop());
@@ -244,7 +244,7 @@ describe('the awkward visits of Alder & Wren', () => {
     expect(await verdict('Surprise')).to.include({ reason: 'private', condition: 'private is no', value: 'yes' });
     const outside = await verdict('Yearly tuning');
     expect(outside).to.include({ reason: 'out of the window' });
-    expect(outside!.condition).to.match(/^between \d{4}-\d\d-\d\d and \d{4}-\d\d-\d\d \(420 days behind, 180 ahead\)$/);
+    expect(outside!.condition).to.match(/^between \d{4}-\d\d-\d\d and \d{4}-\d\d-\d\d \(420 days behind, 380 ahead\)$/);
     expect(outside!.recheckAt, 'it is looked at again when the window reaches it').to.be.a('string');
     expect(await verdict('Nobody knows')).to.include({ reason: 'unfit value', value: '(empty)' });
   });

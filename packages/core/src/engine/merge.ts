@@ -109,7 +109,7 @@ export function merge(input: MergeInput): MergeResult {
     const value =
       sides.base === undefined || !waysOf(link, definition).toRecord || w.contested
         ? given
-        : link.carry(given, sides.base.record, sides.base.event, at);
+        : carried(link, given, sides.base, result.record, at);
     result.settled.push(link.key);
     if (sameProperty(link.property, value, event[link.property], at.zones)) result.agreed.push(link.key);
     else {
@@ -184,6 +184,21 @@ function saysTheSame(link: Link, record: RecordItem, shown: Value, event: Value,
     return Object.keys(link.take(record, event, at).fields).length === 0;
   } catch (error) {
     if (error instanceof UnfitValue) return false;
+    throw error;
+  }
+}
+
+/**
+ * What goes to an event on which more stands than the record can hold: that stays. Where the two were left apart, by an
+ * undo for instance, nothing stays: there the record could have held what the event says.
+ */
+function carried(link: Link, given: Value, base: { record: Value; event: Value }, record: RecordItem, at: LinkContext): Value {
+  try {
+    const then = { ...record, fields: { ...record.fields, ...link.take(record, base.record, at).fields } };
+    const agreed = Object.keys(link.take(then, base.event, at).fields).length === 0;
+    return agreed ? link.carry(given, base.record, base.event, at) : given;
+  } catch (error) {
+    if (error instanceof UnfitValue) return given;
     throw error;
   }
 }

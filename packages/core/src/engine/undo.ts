@@ -2,8 +2,8 @@ import { type MappedValues, type PropertyName, sameProperty } from '../maps/prop
 import { canonical, type FieldValues, type RecordItem } from '../record/fields.ts';
 import type { EventView, LaneContext } from './context.ts';
 import { linkContext } from './context.ts';
-import { judgeRecord, momentLinks, showAll } from './judge.ts';
-import { momentOfEvents } from './make-record.ts';
+import { judgeEvent, judgeRecord, momentLinks, showAll } from './judge.ts';
+import { momentOfEvents, type ReadEvent } from './make-record.ts';
 import type { Change } from './merge.ts';
 import { type Operation, operation } from './operation.ts';
 import { type Pair, step } from './pair.ts';
@@ -43,7 +43,8 @@ export function planUndo(context: LaneContext, at: UndoCase, cause: string): Und
   if (done.some((d) => d.kind === 'attempt')) return { reason: 'it is not known whether it was done' };
   if (record === null || event?.read == null) return { reason: `its ${record === null ? 'record' : 'event'} is gone` };
   const edited = editedSide(context, pair, record, event);
-  if (edited !== null) return { reason: `its ${edited} was edited since` };
+  if (edited !== null)
+    return { reason: pair.state === 'held' ? 'a question about it waits: answer that first' : `its ${edited} was edited since` };
   if (made !== undefined) {
     const kind = made.kind === 'make' ? 'remove' : 'remove record';
     const state = step(pair.state, at.trial && kind === 'remove' ? 'removed' : 'parted');
@@ -129,7 +130,10 @@ function restore(context: LaneContext, at: UndoCase, removed: Done, cause: strin
   const old = JSON.parse(removed.removed) as RecordItem;
   const writable = new Set(context.collection.fields.filter((f) => f.readOnly !== true).map((f) => f.name));
   const recordEdits = Object.fromEntries(Object.entries(old.fields).filter(([name, value]) => writable.has(name) && value !== null));
-  const back: Pair = { ...pair, recordId: null, state: step(pair.state, event === null ? 'parted' : 'agreed'), baseline: null };
+  // Its event was not followed any more: where it stands has to be known again, or it would be made once more.
+  const href = event?.href ?? pair.href;
+  const belongs = event?.read != null && judgeEvent(context, event as ReadEvent, true) === null;
+  const back: Pair = { ...pair, recordId: null, href, state: step(pair.state, belongs ? 'agreed' : 'parted'), baseline: null };
   return {
     operation: operation(
       'make record',

@@ -1,5 +1,5 @@
 import type { Change } from '@monsoon/core';
-import { and, desc, eq, inArray, sql } from 'drizzle-orm';
+import { and, desc, eq, inArray, or, sql } from 'drizzle-orm';
 import type { Database } from './database.ts';
 import { journal } from './schema.ts';
 
@@ -18,11 +18,16 @@ export interface DoneToPair {
   writtenSince: boolean;
 }
 
-const writing = ['make', 'make record', 'change', 'adopt', 'remove', 'remove record', 'part', 'attempt'];
+const kinds = ['make', 'make record', 'change', 'adopt', 'remove', 'remove record', 'part', 'attempt'];
+/** A question about one field may come with writings of others. */
+const writing = or(
+  inArray(journal.kind, kinds),
+  and(eq(journal.kind, 'hold'), sql`jsonb_path_exists(${journal.changes}, '$[*] ? (!exists(@.seen))')`),
+);
 
 /** What was written in a run, or by one entry, pair by pair. */
 export async function journalOf(db: Database, lane: string, of: UndoOf): Promise<DoneToPair[]> {
-  const wanted = and(eq(journal.lane, lane), inArray(journal.kind, writing), 'run' in of ? eq(journal.run, of.run) : eq(journal.id, of.entry));
+  const wanted = and(eq(journal.lane, lane), writing, 'run' in of ? eq(journal.run, of.run) : eq(journal.id, of.entry));
   const rows = await db.select().from(journal).where(wanted).orderBy(desc(journal.id));
   const found = new Map<string, DoneToPair & { last: number }>();
   for (const row of rows) {
@@ -35,7 +40,7 @@ export async function journalOf(db: Database, lane: string, of: UndoOf): Promise
   const latest = await db
     .select({ pair: journal.pair, last: sql<number>`max(${journal.id})`.mapWith(Number) })
     .from(journal)
-    .where(and(eq(journal.lane, lane), inArray(journal.kind, writing), inArray(journal.pair, [...found.keys()])))
+    .where(and(eq(journal.lane, lane), writing, inArray(journal.pair, [...found.keys()])))
     .groupBy(journal.pair);
   for (const { pair, last } of latest) {
     const known = found.get(pair)!;
