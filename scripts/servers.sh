@@ -18,4 +18,6 @@ MONSOON_TEST_PG=$(MONSOON_PG_FAST=1 bash packages/service/scripts/postgres.sh st
 MONSOON_TEST_RADICALE=$(bash scripts/radicale.sh start "$work/radicale" "$(free_port)" alderwren well-tempered)
 MONSOON_TEST_CYRUS=$(bash scripts/cyrus.sh start "$work/cyrus" "$(free_port)" alderwren well-tempered)
 MONSOON_TEST_PG_FOLDER=$work/pg
-export MONSOON_TEST_PG MONSOON_TEST_RADICALE MONSOON_TEST_CYRUS MONSOON_TEST_PG_FOLDER
+# What cyrus would have mailed to guests.
+MONSOON_TEST_OUTBOX=$work/cyrus/outbox.txt
+export MONSOON_TEST_PG MONSOON_TEST_RADICALE MONSOON_TEST_CYRUS MONSOON_TEST_PG_FOLDER MONSOON_TEST_OUTBOX

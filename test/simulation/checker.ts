@@ -191,7 +191,10 @@ function checkTakenBack(world: World): void {
   const missing = was.filter((line) => !is.includes(line));
   const more = is.filter((line) => !was.includes(line));
   if (missing.length + more.length > 0)
-    throw new Broken('everything explained', `a run was taken back, and left ${more.join(', ') || 'nothing'} instead of ${missing.join(', ') || 'nothing'}`);
+    throw new Broken(
+      'everything explained',
+      `a run was taken back, and left ${more.join(', ') || 'nothing'} instead of ${missing.join(', ') || 'nothing'}`,
+    );
 }
 
 const hrefsOf = (e: Entry, world: World): string[] =>
@@ -245,9 +248,11 @@ export function checkPeace(world: World): void {
     const event = see(text);
     const title = pair.moment === 'follow' ? `After ${String(item.fields['title'])}` : String(item.fields['title'] ?? '');
     if (definition.foreignEdits === 'put back' || pair.moment !== 'follow') {
-      if (!sameTitle(event.title, title) && !world.apart(pair, 'title')) throw new Broken('agreement', `${pair.recordId}: "${title}" here, "${event.title}" there`);
+      if (!sameTitle(event.title, title) && !world.apart(pair, 'title'))
+        throw new Broken('agreement', `${pair.recordId}: "${title}" here, "${event.title}" there`);
       const start = instantOf(item.fields[pair.moment === 'follow' ? 'follow' : 'start']);
-      if (!samePoint(start, event.start) && !world.apart(pair, 'when')) throw new Broken('time is exact', `${pair.recordId}: ${start} here, ${event.start} there`);
+      if (!samePoint(start, event.start) && !world.apart(pair, 'when'))
+        throw new Broken('time is exact', `${pair.recordId}: ${start} here, ${event.start} there`);
       const tags = [...((item.fields['tags'] as string[] | null) ?? [])].sort();
       // What stood on the receiving side when the two were first paired may stay there.
       const [from, to] = definition.direction === '<-' ? [event.tags, tags] : [tags, event.tags];

@@ -84,6 +84,34 @@ export async function playInAnotherOrder(history: History, planner?: Planner): P
   if (ends[0] !== ends[1]) throw new Broken('order does not matter', `one order ends in\n${ends[0]}\nthe other in\n${ends[1]}`);
 }
 
+const OTHER = '3d7a8f60-94c2-4b1e-8d0f-5c2b7e9a1f44';
+
+/**
+ * 4: two lanes on one calendar, each with records of its own, as if two installations knew nothing of each other. People
+ * edit here and there, the lanes run by turns; then neither chases the other, and none makes a thing twice.
+ * @throws Broken
+ */
+export async function playTwoLanes(history: History, planner?: Planner): Promise<void> {
+  const one = new World(history.setting, planner);
+  const setting = { ...historyOf(history.seed + 500_000).setting, calendarTrims: history.setting.calendarTrims };
+  const other = new World(setting, planner, undefined, { calendar: one.calendar, lane: OTHER });
+  const worlds = [one, other];
+  for (const [i, step] of history.steps.entries()) {
+    await worlds[i % 2]!.take(step);
+    // Both systems know the same visit: then both lanes look for its event.
+    if (step.do === 'twins' || step.do === 'new record') await worlds[1 - (i % 2)]!.take({ do: 'new record', n: step.n });
+  }
+  for (let round = 0; round < 3; round++)
+    for (const world of worlds) {
+      await world.run('sweep');
+      await makePeace(world, 2);
+    }
+  const counted = worlds.map(marks);
+  for (const scope of ['changes', 'sweep', 'changes'] as const) for (const world of worlds) await world.run(scope);
+  const wrote = one.calendar.writes.slice(counted[0]!.events).concat(...worlds.map((w, i) => w.records.writes.slice(counted[i]!.records)));
+  if (wrote.length > 0) throw new Broken('no echo', `two lanes in peace still write ${JSON.stringify(wrote).slice(0, 600)}`);
+}
+
 export type Play = (history: History, planner?: Planner) => Promise<unknown>;
 
 async function failureOf(history: History, how: Play, planner?: Planner): Promise<Error | null> {

@@ -16,6 +16,12 @@ const london = zones.find('Europe/London')!;
 
 const LANE = '7f1c0d5e-3b1a-4c58-9a53-0d3c9f1d2e11';
 
+/** What a second lane shares with a first. */
+export interface Neighbour {
+  calendar: MemoryCalendar;
+  lane: string;
+}
+
 /** A crash: nothing in a run may catch it. */
 export class Crash extends Error {}
 
@@ -89,13 +95,16 @@ export class World {
   /** a fault may have cut off what the journal was about to say */
   uncertain = false;
 
-  constructor(setting: Setting, planner: Planner = enginePlan, store?: (memory: MemoryStore) => RunStore) {
+  readonly #lane: string;
+
+  constructor(setting: Setting, planner: Planner = enginePlan, store?: (memory: MemoryStore) => RunStore, neighbour?: Neighbour) {
     this.setting = setting;
     this.definition = setting.lane;
     this.definitions = [setting.lane];
     this.#planner = planner;
     const trim = (text: string) => (setting.calendarTrims ? text.replace(/^(SUMMARY:.{0,12}).*$/m, '$1') : text);
-    this.calendar = new MemoryCalendar({ tokens: setting.tokens, contentTags: setting.contentTags, normalise: trim });
+    this.#lane = neighbour?.lane ?? LANE;
+    this.calendar = neighbour?.calendar ?? new MemoryCalendar({ tokens: setting.tokens, contentTags: setting.contentTags, normalise: trim });
     this.records = new MemoryRecords(fields, {
       versions: setting.versions,
       retries: setting.retries,
@@ -111,7 +120,7 @@ export class World {
 
   get context(): LaneContext {
     return {
-      lane: LANE,
+      lane: this.#lane,
       definition: this.definition,
       version: this.version,
       collection: { name: 'items', label: 'Items', fields, may: { create: true, change: true, remove: true }, retries: this.setting.retries },
@@ -174,7 +183,7 @@ export class World {
     }
     const systems = { records: this.records, calendars: this.calendar };
     const signal = new AbortController().signal;
-    const what = [this.context, systems, this.#runStore, [...done.values()], 'undo of a run', false, signal] as const;
+    const what: Parameters<typeof executeUndo> = [this.context, systems, this.#runStore, [...done.values()], 'undo of a run', false, signal];
     const { impossible } = await prepareUndo(...what);
     const { state } = await executeUndo(...what);
     for (const id of done.keys()) this.undoneOnce.add(id);

@@ -1,6 +1,6 @@
-import { type Gathered, guard, type Pair, pairId, plan, step } from '@monsoon/core';
+import { type Gathered, guard, type Pair, pairId, plan, step, withMark } from '@monsoon/core';
 import { expect } from 'chai';
-import { among, context, event, gathered, kinds, LANE, lane, pair, paired, record } from './engine-fixtures.ts';
+import { among, context, event, gathered, kinds, LANE, lane, pair, paired, record, values } from './engine-fixtures.ts';
 
 describe('judging and planning', () => {
   it('makes an event for a record that belongs, under a UID that anybody would compute again', () => {
@@ -63,6 +63,20 @@ describe('judging and planning', () => {
       kind: 'adopt',
       cause: 'it was made before an interruption',
     });
+  });
+
+  it('leaves an event to another lane that has written on it since, unless it is told to share, and then puts nothing back', () => {
+    const theirs = event({ title: 'Theirs' }, 'of-both');
+    theirs.read!.mark = { lane: '3d7a8f60-94c2-4b1e-8d0f-5c2b7e9a1f44', pair: 'p' };
+    const found = plan(context(), paired(record(), theirs));
+    expect(found.operations[0]).to.deep.include({ kind: 'part', eventEdits: {}, recordEdits: {} });
+    expect(found.operations[0]!.pair.state).to.equal('parted');
+    expect(found.verdicts[0]!.verdict).to.include({ reason: 'made by another lane', condition: 'it carries no mark of another lane' });
+    expect(kinds(plan(context(lane({ events: { otherLanes: 'take' } })), paired(record(), theirs)))).to.deep.equal([]);
+    // It was theirs already when the pair was made, by a link for instance.
+    const known = withMark({ record: values, event: values }, theirs.read!.mark, LANE);
+    expect(kinds(plan(context(), paired(record(), theirs, {}, pair({ baseline: known }))))).to.deep.equal([]);
+    expect(withMark(known, null, LANE).event).to.deep.equal(values);
   });
 
   it('sends what changed in the record and only that', () => {

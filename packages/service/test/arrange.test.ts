@@ -3,7 +3,7 @@ import { expect } from 'chai';
 import { parse } from 'yaml';
 import { plainVisits, startStandin } from '../../../test/support/front-desk.ts';
 import { laneFile, type Office, openOffice } from '../../../test/support/office.ts';
-import { account, cyrus, dav, eventually } from '../../../test/support/servers.ts';
+import { account, cyrus, dav, eventually, listEvents } from '../../../test/support/servers.ts';
 
 const by = <T>(items: T[], name: keyof T, value: unknown): T => items.find((i) => i[name] === value)!;
 
@@ -263,5 +263,23 @@ describe('arranging a lane', () => {
     await office.client.stopLane('short', 'part');
     await eventually('parted', async () => (await office.client.lane('short')).pairs === 0);
     expect((await dav(office.diary, 'GET', mine.href!)).status).to.equal(200);
+  });
+
+  it('makes nothing twice when a lane is removed, or stopped for good, and arranged anew', async () => {
+    const { href } = await office.client.makeCalendar('diary', 'Arranged anew', null);
+    const first = async (slug: string) => {
+      await office.client.makeLane(slug, { ...laneFile(), calendar: { system: 'diary', calendar: href } });
+      await eventually('the first run', async () => (await office.client.lane(slug)).lastRun?.state === 'done');
+      return (await office.client.runs({ lane: slug, limit: 5 })).items.at(-1)!.counts;
+    };
+    const { made } = await first('once');
+    expect(await office.client.audit('once')).to.deep.include({ addsUp: true, differences: [] });
+    await office.client.removeLane('once');
+    expect(await first('twice')).to.include({ made: 0, adopted: made });
+    // Nothing differed, so nothing was written, and the old mark still stands there: it claims nothing.
+    await office.client.stopLane('twice', 'part');
+    await eventually('parted', async () => (await office.client.lane('twice')).pairs === 0);
+    expect(await first('thrice')).to.include({ made: 0, adopted: made });
+    expect(await listEvents(office.diary, href)).to.have.length(made);
   });
 });

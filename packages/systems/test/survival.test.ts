@@ -1,8 +1,11 @@
+import { existsSync, readFileSync } from 'node:fs';
+import { editEvent } from '@monsoon/core';
 import { loadZones } from '@monsoon/service';
 import { type Calendars, callStack, checkAddress, ForbiddenAddress, kinds, type Records, wholeChanges } from '@monsoon/systems';
 import { expect } from 'chai';
 import { type Answerer, type Misbehaving, misbehaving } from '../../../test/support/misbehaving.ts';
 import { reply, trouble } from '../../../test/support/outside.ts';
+import { account, cyrus, dav, eventually } from '../../../test/support/servers.ts';
 
 const signal = new AbortController().signal;
 const options = { addresses: { allowed: ['127.0.0.1'] }, zones: loadZones() };
@@ -34,8 +37,19 @@ describe('surviving calendar servers', () => {
   it('finds the other event in a UID conflict', async () => {
     const body =
       '<D:error xmlns:D="DAV:" xmlns:C="urn:ietf:params:xml:ns:caldav"><C:unique-scheduling-object-resource><D:href>/other/b.ics</D:href></C:unique-scheduling-object-resource></D:error>';
-    const error = await against(reply(403, body), (c) => trouble(c.create('/c/', 'a', event, signal)));
-    expect(error).to.include({ trouble: 'exists', href: '/other/b.ics' });
+    const refuse = (href: string) => reply(403, body.replace('/other/b.ics', href));
+    const error = await against(refuse('/c/b.ics'), (c) => trouble(c.create('/c/', 'a', event, signal)));
+    expect(error).to.include({ trouble: 'exists', href: '/c/b.ics' });
+    // In another calendar of the account, it is moved here; where it cannot be, that is said.
+    const moved: Answerer = (asked, response) => (asked.method === 'MOVE' ? reply(201, '') : refuse('/other/b.ics'))(asked, response);
+    await against(moved, async (c, server) => {
+      expect(await trouble(c.create('/c/', 'a', event, signal))).to.include({ trouble: 'exists', href: '/c/a.ics' });
+      const [move] = server.asked.filter((a) => a.method === 'MOVE');
+      expect(move!.headers).to.include({ destination: `${server.address}c/a.ics`, overwrite: 'F' });
+    });
+    const fixed = await against(refuse('/other/b.ics'), (c) => trouble(c.create('/c/', 'a', event, signal)));
+    expect(fixed).to.include({ trouble: 'refused' });
+    expect(fixed.message).to.match(/stands in another calendar, at \/other\/b.ics: move it back/);
   });
 
   for (const [what, status] of [
@@ -182,6 +196,39 @@ describe('surviving calendar servers', () => {
       if (a.method !== 'PUT') expect(a.headers).to.have.property('depth');
     }
     expect(asked.at(-1)!.headers['if-match']).to.equal('"1"');
+  });
+});
+
+describe('a server that mails to guests', () => {
+  it('mails nobody whom Monsoon adds', async () => {
+    const system = kinds['caldav']!.open({ address: cyrus(), user: account.user }, { password: account.password }, options);
+    const calendars = system.calendars!;
+    const { href } = await calendars.make(`Guests ${Date.now()}`, null, signal);
+    const body = '<propfind xmlns="DAV:" xmlns:C="urn:ietf:params:xml:ns:caldav"><prop><C:calendar-user-address-set/></prop></propfind>';
+    const principal = await dav(
+      cyrus(),
+      'PROPFIND',
+      `/dav/principals/user/${account.user}/`,
+      { depth: '0', 'content-type': 'application/xml' },
+      body,
+    );
+    const own = /mailto:[^<]+/.exec(principal.text)![0];
+    const person = (name: string) => `ATTENDEE;PARTSTAT=NEEDS-ACTION;CN=${name}:mailto:${name}@elsewhere.example`;
+    const written = (uid: string, more: string) =>
+      `BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:-//a person\r\nBEGIN:VEVENT\r\nUID:${uid}\r\nDTSTAMP:20261101T000000Z\r\nDTSTART:20370601T090000Z\r\nDTEND:20370601T100000Z\r\nSUMMARY:Tea\r\nORGANIZER:${own}\r\n${more}END:VEVENT\r\nEND:VCALENDAR\r\n`;
+    const told = () => (existsSync(process.env['MONSOON_TEST_OUTBOX']!) ? readFileSync(process.env['MONSOON_TEST_OUTBOX']!, 'utf8') : '');
+    // What a person's own program stores is mailed: so this would be seen.
+    const uid = `tea-${Date.now()}`;
+    await calendars.create(href, uid, written(uid, `${person('zelda')}\r\n`), signal);
+    await eventually('the guest of a person is told', async () => told().includes('zelda@elsewhere.example'));
+    const at = calendars.hrefFor(href, uid);
+    const stored = (await calendars.read(href, [at], signal)).get(at)!;
+    const attendees = ['zelda', 'otto'].map((name) => ({ email: `${name}@elsewhere.example`, name }));
+    await calendars.change(at, stored.etag!, editEvent(stored.text, { attendees }, { zones: options.zones, now: '2026-11-02T00:00:00Z' }), signal);
+    const now = (await calendars.read(href, [at], signal)).get(at)!.text.replace(/\r?\n[ \t]/g, '');
+    expect(now).to.match(/^ATTENDEE[^:]*SCHEDULE-AGENT=CLIENT[^:]*:mailto:otto@elsewhere.example/m);
+    expect(told()).to.not.include('otto@elsewhere.example');
+    await system.close();
   });
 });
 

@@ -20,6 +20,8 @@ export interface LaneContext {
   zones: ZoneTable;
   /** people of other collections, where the lane looks them up */
   directories?: ReadonlyMap<string, Directory> | undefined;
+  /** lanes that are no more: their marks claim nothing */
+  formerLanes?: ReadonlySet<string> | undefined;
   /** RFC 3339 */
   now: string;
 }

@@ -1,4 +1,5 @@
 import { Temporal } from 'temporal-polyfill';
+import type { EventRead } from '../ical/event-text.ts';
 import type { Moment } from '../lane/definition.ts';
 import { eventItem } from '../lane/event-fields.ts';
 import { goesToEvent, type Link, linksOf } from '../lane/links.ts';
@@ -12,7 +13,7 @@ import { formatWhen } from '../time/format-when.ts';
 import { spanOf, type When } from '../time/when.ts';
 import { formatInstant, parseInstant, toInstant } from '../time/zones.ts';
 import { type EventView, type LaneContext, linkContext } from './context.ts';
-import type { LinkValues } from './pair.ts';
+import { type Baseline, foreignMark, type LinkValues } from './pair.ts';
 
 export const verdictReasons = [
   'no date',
@@ -115,6 +116,16 @@ export function judgeEvent(context: LaneContext, event: EventView & { read: obje
     return verdict('before the start line', `made since ${definition.startLine}`, read.created);
   if (read.values.status === 'cancelled') return verdict('filtered out', 'status is not cancelled', 'cancelled');
   return judgeWindow(context, read.values.when);
+}
+
+/**
+ * Has another lane written on a paired event since the last agreement? Where both may write there, only one goes on: two
+ * that put back each other's words would never come to rest.
+ */
+export function judgeMark({ lane, definition }: LaneContext, { mark }: EventRead, baseline: Baseline | null): Verdict | null {
+  if (mark === null || mark.lane === lane || definition.events.otherLanes === 'take' || !definition.may.calendar.change) return null;
+  if (baseline === null || foreignMark(baseline)?.lane === mark.lane) return null;
+  return verdict('made by another lane', 'it carries no mark of another lane', `the mark of lane ${mark.lane}`);
 }
 
 /** The title that a record shows, for lists. */

@@ -107,9 +107,7 @@ export function merge(input: MergeInput): MergeResult {
     const given = merged.outcome === 'to both' ? merged.event : merged.value;
     // Who wins a conflict wins it whole; else what people altered on the event, and the record cannot hold, stays.
     const value =
-      sides.base === undefined || !waysOf(link, definition).toRecord || w.contested
-        ? given
-        : carried(link, given, sides.base, result.record, at);
+      sides.base === undefined || !waysOf(link, definition).toRecord || w.contested ? given : carried(link, given, sides.base, result.record, at);
     result.settled.push(link.key);
     if (sameProperty(link.property, value, event[link.property], at.zones)) result.agreed.push(link.key);
     else {

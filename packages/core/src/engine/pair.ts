@@ -1,4 +1,5 @@
 import { v5 as uuid5 } from 'uuid';
+import type { Mark } from '../ical/event-text.ts';
 import type { PropertyValue } from '../maps/properties.ts';
 import type { Change } from './merge.ts';
 
@@ -33,6 +34,17 @@ export type LinkValues = Record<string, PropertyValue>;
 export interface Baseline {
   record: LinkValues;
   event: LinkValues;
+}
+
+const MARK = 'mark';
+
+/** The mark of another lane that the event carried at the last agreement. */
+export const foreignMark = ({ event }: Baseline): Mark | null => (typeof event[MARK] === 'string' ? { lane: event[MARK], pair: '' } : null);
+
+/** The baseline with the mark that the event carries, where it is another lane's. */
+export function withMark(baseline: Baseline, mark: Mark | null, lane: string): Baseline {
+  const { [MARK]: _before, ...event } = baseline.event;
+  return { ...baseline, event: mark === null || mark.lane === lane ? event : { ...event, [MARK]: mark.lane } };
 }
 
 /** One moment of one record and the event that stands for it. */

@@ -5,7 +5,7 @@ import { type Case, caseOf, type Plan, type Planned } from './case.ts';
 import type { EventView, Gathered, LaneContext, RecordView } from './context.ts';
 import { bothGone, depart, gone, isEdited } from './depart.ts';
 import { askedAbout, type Hold } from './holds.ts';
-import { judgeEvent, judgeRecord, judgeWindow, labelOf, type Shown, showAll, unfitVerdict, type Verdict } from './judge.ts';
+import { judgeEvent, judgeMark, judgeRecord, judgeWindow, labelOf, type Shown, showAll, unfitVerdict, type Verdict } from './judge.ts';
 import { makeOperation } from './make.ts';
 import { momentOfEvents } from './make-record.ts';
 import { mergePair } from './merge-pair.ts';
@@ -173,6 +173,11 @@ function planBelonging(at: Case, item: RecordItem, shown: Shown, label: string):
   if (event.read === null) {
     const verdict: Verdict = { reason: 'unreadable event', condition: 'the event can be read', value: event.unreadable ?? '', recheckAt: null };
     return { operation: null, verdict };
+  }
+  const marked = judgeMark(context, event.read, pair.baseline);
+  if (marked !== null) {
+    const parted = { ...pair, state: step(pair.state, 'parted'), label };
+    return { operation: operation('part', parted, `another lane has written on it: ${marked.value}`, { record: item, event }), verdict: marked };
   }
   const status = event.read.values.status;
   const statusMapped = at.links.some((l) => l.key === 'status');

@@ -43,8 +43,7 @@ export function planUndo(context: LaneContext, at: UndoCase, cause: string): Und
   if (done.some((d) => d.kind === 'attempt')) return { reason: 'it is not known whether it was done' };
   if (record === null || event?.read == null) return { reason: `its ${record === null ? 'record' : 'event'} is gone` };
   const edited = editedSide(context, pair, record, event);
-  if (edited !== null)
-    return { reason: pair.state === 'held' ? 'a question about it waits: answer that first' : `its ${edited} was edited since` };
+  if (edited !== null) return { reason: pair.state === 'held' ? 'a question about it waits: answer that first' : `its ${edited} was edited since` };
   if (made !== undefined) {
     const kind = made.kind === 'make' ? 'remove' : 'remove record';
     const state = step(pair.state, at.trial && kind === 'remove' ? 'removed' : 'parted');

@@ -206,9 +206,7 @@ export function editEvent(text: string, changes: MappedValues, context: EditCont
   const calendar = roots.find((r) => r.components.includes(event)) ?? event;
   edit(calendar, event, changes, context);
   const plain = (value: string) => ({ params: [], value });
-  const marked = lineOf(event, MARK_LANE)?.value;
-  // Another lane's mark stays: the event is that lane's making.
-  if (context.mark !== undefined && (marked === undefined || marked === context.mark.lane)) {
+  if (context.mark !== undefined) {
     setLine(event, MARK_LANE, plain(context.mark.lane));
     setLine(event, MARK_PAIR, plain(context.mark.pair));
   }

@@ -33,7 +33,10 @@ export function readOrganizer(event: Component): Attendee | null {
   return line === undefined ? null : personOf(line);
 }
 
-/** Who is there stays word for word, with the answer they gave; who is new is added, and who is not wanted goes. */
+/**
+ * Who is there stays word for word, with the answer they gave; who is new is added, and who is not wanted goes. Who is
+ * added is not told by the calendar server (RFC 6638, 7.1): a first run would send a mail for every event.
+ */
 export function writeAttendees(event: Component, wanted: Attendee[]): void {
   const keys = new Set(wanted.map((a) => a.email.toLowerCase()));
   const organizer = readOrganizer(event)?.email.toLowerCase();
@@ -50,6 +53,7 @@ export function writeAttendees(event: Component, wanted: Attendee[]): void {
     const params = [
       ...(name === undefined ? [] : [{ name: 'CN', values: [name.replace(/["\p{Cc}]/gu, "'")] }]),
       { name: 'PARTSTAT', values: ['NEEDS-ACTION'] },
+      { name: 'SCHEDULE-AGENT', values: ['CLIENT'] },
     ];
     event.lines.push({ name: 'ATTENDEE', params, value: `mailto:${email}`, source: null });
   }

@@ -2,7 +2,7 @@ import { checkLane, type LaneContext, type LaneDefinition, parseLane, UTC } from
 import { OutsideError } from '@monsoon/systems';
 import type { App } from '../app.ts';
 import type { Sides } from '../run/gather.ts';
-import type { lanes } from '../storage/schema.ts';
+import { formerLanes, type lanes } from '../storage/schema.ts';
 
 /** Is it the address of an event in the lane's calendar? Whatever a person gives is looked at before the server is asked for it. */
 export const isInCalendar = (lane: Pick<LaneRow, 'definition'>, href: string): boolean =>
@@ -15,6 +15,12 @@ export const definitionOf = (lane: Pick<LaneRow, 'definition'>): LaneDefinition 
 
 /** Only single items have been tried with it: it was never started. */
 export const isTrial = (lane: Pick<LaneRow, 'state' | 'sweptAt'>): boolean => lane.state === 'paused' && lane.sweptAt === null;
+
+/** Lanes that are no more, or stopped for good. @param self the lane that asks: its own mark is never a stranger's */
+export async function formerLanesOf(app: App, self: string | undefined): Promise<ReadonlySet<string>> {
+  const rows = await app.db.select({ id: formerLanes.id }).from(formerLanes);
+  return new Set(rows.map((r) => r.id).filter((id) => id !== self));
+}
 
 /** What the engine and a run need to know of a lane at this moment. @param draft what the lane would be instead */
 export async function openLane(app: App, lane: LaneRow, draft?: LaneDefinition): Promise<{ context: LaneContext; sides: Sides }> {
@@ -39,6 +45,15 @@ export async function openLane(app: App, lane: LaneRow, draft?: LaneDefinition):
     );
   const zone = app.zones.find(definition.zone) ?? UTC;
   const version = draft === undefined ? lane.version : lane.version + 1;
-  const context = { lane: lane.id, definition, version, collection, zone, zones: app.zones, now: new Date().toISOString() };
+  const context = {
+    lane: lane.id,
+    definition,
+    version,
+    collection,
+    zone,
+    zones: app.zones,
+    formerLanes: await formerLanesOf(app, lane.id),
+    now: new Date().toISOString(),
+  };
   return { context, sides: { records, calendars } };
 }

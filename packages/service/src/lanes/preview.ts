@@ -4,6 +4,7 @@ import { and, eq, inArray } from 'drizzle-orm';
 import type { App } from '../app.ts';
 import { withDirectories } from '../run/directories.ts';
 import { lanes, pairs } from '../storage/schema.ts';
+import { formerLanesOf } from './context.ts';
 import { countPeople, judgeAll, lookAtEvents, showItems, tryBack } from './judge-samples.ts';
 import { nobodyToTell, remarks, usedElsewhere } from './remarks.ts';
 import { calendarsFresh, describeFresh, forgetSamples, sampleEvents, sampleRecords } from './samples.ts';
@@ -30,6 +31,7 @@ export async function preview(app: App, ask: PreviewRequest, signal: AbortSignal
     collection: collection ?? noCollection,
     zone,
     zones: app.zones,
+    formerLanes: await formerLanesOf(app, lane?.id),
     now: new Date().toISOString(),
   };
   const trouble = <T>(pointer: string, work: Promise<T>): Promise<T | null> =>

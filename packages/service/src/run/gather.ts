@@ -1,6 +1,7 @@
 import {
   type Doubt,
   type EventView,
+  foreignMark,
   type Gathered,
   isFollowed,
   type LaneContext,
@@ -321,7 +322,7 @@ export class Gathering {
         const read = {
           uid: pair.uid,
           values: valuesAt(pair.baseline, noValues),
-          mark: null,
+          mark: foreignMark(pair.baseline),
           repeating: false,
           modified: null,
           created: null,

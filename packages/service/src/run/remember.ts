@@ -13,6 +13,7 @@ import {
   type RunCounts,
   stateOf,
   step,
+  withMark,
 } from '@monsoon/core';
 import type { StoredEvent } from '@monsoon/systems';
 import { viewOf } from './event-view.ts';
@@ -157,7 +158,7 @@ function agreedPair(outcome: Outcome, stored: Map<string, StoredEvent | null>, c
       version: nameOf(outcome.record ?? operation.record),
       laneVersion: context.version,
       tried: null,
-      baseline,
+      baseline: withMark(baseline, read?.mark ?? null, context.lane),
       attempted: null,
     },
     notes: [

@@ -83,7 +83,9 @@ async function removeRecord(operation: Operation, { context, sides, signal }: Wr
 
 async function changeEvent(operation: Operation, texts: Map<string, StoredEvent | null>, { context, sides, signal }: WriteOptions): Promise<void> {
   const { text, etag } = current(operation.event!, texts);
-  const mark = { lane: context.lane, pair: operation.pair.id };
+  const marked = operation.event!.read?.mark ?? null;
+  // Another lane's mark stays: the event is that lane's making.
+  const mark = marked === null || marked.lane === context.lane ? { lane: context.lane, pair: operation.pair.id } : undefined;
   await sides.calendars.change(
     operation.event!.href,
     etag,

@@ -196,6 +196,8 @@ export class CalDav implements Calendars {
     } catch (error) {
       if (error instanceof OutsideError && error.trouble === 'changed meanwhile')
         throw new OutsideError('exists', `there is an event at ${href} already`, { href });
+      if (error instanceof OutsideError && error.trouble === 'exists' && error.href !== null && !error.href.startsWith(withSlash(calendar)))
+        throw await this.#fetch(error.href, href, signal);
       // A PUT into a calendar that is not there is a trouble of the calendar, not of the event.
       if (error instanceof OutsideError && (error.trouble === 'gone' || error.status === 409))
         throw new OutsideError(
@@ -206,6 +208,17 @@ export class CalDav implements Calendars {
       throw error;
     }
     return { href };
+  }
+
+  /** Some servers keep a UID but once in all calendars of an account: the event that somebody moved elsewhere is moved here. */
+  async #fetch(from: string, to: string, signal: AbortSignal): Promise<OutsideError> {
+    try {
+      await this.#dav.write('MOVE', from, signal, { destination: new URL(to, this.#dav.base).href, overwrite: 'F' });
+      return new OutsideError('exists', `the event was at ${from}, and is at ${to} now`, { href: to });
+    } catch (error) {
+      if (!(error instanceof OutsideError)) throw error;
+      return new OutsideError('refused', `an event of that UID stands in another calendar, at ${from}: move it back, or remove it there`);
+    }
   }
 
   async change(href: string, etag: string, text: string, signal: AbortSignal): Promise<void> {

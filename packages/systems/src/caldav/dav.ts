@@ -47,7 +47,7 @@ export class Dav {
 
   /** A write. A 207 is a success only if nothing in it failed. */
   async write(
-    method: 'PUT' | 'DELETE' | 'MKCALENDAR' | 'PROPPATCH',
+    method: 'PUT' | 'DELETE' | 'MKCALENDAR' | 'MOVE' | 'PROPPATCH',
     href: string,
     signal: AbortSignal,
     headers: Record<string, string>,

@@ -26,7 +26,7 @@ import { findItem, itemDetail, listItems } from '../../lanes/items.ts';
 import { changeLane, checkSides, createLane, resolveLane } from '../../lanes/save.ts';
 import { forecast } from '../../run/execute.ts';
 import { runStore } from '../../storage/run-store.ts';
-import { lanes } from '../../storage/schema.ts';
+import { formerLanes, lanes } from '../../storage/schema.ts';
 import { HttpProblem, notFound } from '../problem.ts';
 import { type AnyRoute, route } from '../route.ts';
 
@@ -55,6 +55,7 @@ const setState = async (app: App, slug: string, state: 'running' | 'paused', res
     .set({ state, ...(state === 'paused' ? { nextRunAt: null } : { failures: 0 }) })
     .where(eq(lanes.id, lane.id))
     .returning();
+  if (state === 'running') await app.db.delete(formerLanes).where(eq(formerLanes.id, lane.id));
   if (state === 'running') await addLaneJob(app.db, { lane: lane.id, cause: 'check', scope: 'auto' });
   await app.announcer.announce(['lanes']);
   return one(app, changed!, response);
@@ -116,7 +117,10 @@ export const laneRoutes = (app: App): AnyRoute[] => [
     { method: 'delete', path: '/lanes/:lane', summary: 'Remove a lane; what it made on the calendar stays', may: 'arrange' },
     async ({ params }) => {
       const lane = await findLane(app, params['lane']!);
-      await app.db.delete(lanes).where(eq(lanes.id, lane.id));
+      await app.db.transaction(async (tx) => {
+        await tx.insert(formerLanes).values({ id: lane.id, slug: lane.slug }).onConflictDoNothing();
+        await tx.delete(lanes).where(eq(lanes.id, lane.id));
+      });
       await app.announcer.announce(['lanes']);
     },
   ),

@@ -9,7 +9,7 @@ import { planStop } from '../../run/stop.ts';
 import { prepareUndo } from '../../run/undo.ts';
 import { journalOf, makingsOf, type UndoOf } from '../../storage/journal-of.ts';
 import { runStore } from '../../storage/run-store.ts';
-import { journal, lanes, runs } from '../../storage/schema.ts';
+import { formerLanes, journal, lanes, runs } from '../../storage/schema.ts';
 import { notFound } from '../problem.ts';
 import { type AnyRoute, route } from '../route.ts';
 import { findLane } from './lanes.ts';
@@ -78,7 +78,10 @@ async function stopLane(app: App, lane: LaneRow, how: StopChoice) {
   await refuseWhilePaused(app);
   const stopped = await app.db.transaction(async (tx) => {
     const [row] = await tx.update(lanes).set({ state: 'paused', nextRunAt: null, sweptVersion: null }).where(eq(lanes.id, lane.id)).returning();
-    if (how !== 'keep') await addRun(tx, lane, 'stop', { scope: 'auto', stop: how });
+    if (how !== 'keep') {
+      await tx.insert(formerLanes).values({ id: lane.id, slug: lane.slug }).onConflictDoNothing();
+      await addRun(tx, lane, 'stop', { scope: 'auto', stop: how });
+    }
     return row!;
   });
   await app.announcer.announce(['runs', 'lanes']);

@@ -32,6 +32,13 @@ export const lanes = pgTable('lanes', {
   createdAt: time('created_at').notNull().default(sql`now()`),
 });
 
+/** Lanes that were removed, or stopped for good: what carries their mark on a calendar is anybody's again. */
+export const formerLanes = pgTable('former_lanes', {
+  id: uuid('id').primaryKey(),
+  slug: text('slug').notNull(),
+  since: time('since').notNull().default(sql`now()`),
+});
+
 export const laneVersions = pgTable(
   'lane_versions',
   {
