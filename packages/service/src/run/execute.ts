@@ -126,6 +126,7 @@ export async function execute(
   allowed: Damage | null,
   signal: AbortSignal,
   planner: typeof plan = plan,
+  chunk?: number,
 ): Promise<Executed> {
   const counts = noCounts();
   try {
@@ -159,6 +160,7 @@ export async function execute(
         signal,
         counts,
         replan,
+        chunk,
         progress: async (n) => {
           done = before + n;
           await progress();
