@@ -80,6 +80,8 @@ const ended = (run: { id: string }) =>
   eventually(
     'the run ends',
     async () => {
+      // To ask all the time would be work that is not the run's.
+      await new Promise((fine) => setTimeout(fine, 250));
       const now = await office.client.oneRun(run.id);
       return ['done', 'failed', 'held'].includes(now.state) && now;
     },

@@ -13,15 +13,29 @@ function utcOffset(seconds: number): string {
 
 const YEAR = 366 * 86_400;
 
+const known = new WeakMap<Zone, Map<string, Component>>();
+
 /**
  * The VTIMEZONE (RFC 5545, 3.6.5) of a zone around an event: one observance for each change of the clock from the
  * one in force at the start until two years after the end. Changes are listed one by one, not as rules, because
  * the coming years of some zones follow no rule.
  *
+ * Shared by whoever asks for the same changes: not to be altered.
+ *
  * @param from first instant that must be covered, seconds since 1970
  * @param until last instant
  */
 export function timezoneComponent(zone: Zone, from: number, until: number): Component {
+  // A lane's events lie between the same few changes of the clock: to list these anew for each took longer than all else.
+  const made = known.get(zone) ?? new Map<string, Component>();
+  known.set(zone, made);
+  const key = `${zone.period(from).from} ${zone.period(until + 2 * YEAR).from}`;
+  const component = made.get(key) ?? listChanges(zone, from, until);
+  made.set(key, component);
+  return component;
+}
+
+function listChanges(zone: Zone, from: number, until: number): Component {
   const observances: Component[] = [];
   let period = zone.period(from);
   let before = period.from === null ? period.offset : zone.period(period.from - 1).offset;

@@ -7,7 +7,7 @@ import type { ItemNames, RunStore } from './store.ts';
 import { missingTexts, type Outcome, type WriteOptions, writeOut } from './write-out.ts';
 
 /** Operations done and remembered together: what a crash can leave half done. */
-const CHUNK = 100;
+const CHUNK = 250;
 /** Operations under way at once: a little more than the connections to a system, so that none of them waits. */
 const AT_ONCE = 8;
 /** How often an item that changes under our hands is planned anew before it is left for the next run. */
@@ -18,10 +18,19 @@ export interface ApplyOptions extends WriteOptions {
   counts: RunCounts;
   /** plans some items again from what is there now */
   replan(items: ItemNames): Promise<Operation[]>;
-  progress(done: number): Promise<void>;
-  /** how many operations are done and remembered together; a hundred unless said */
+  /** so many more are done */
+  progress(more: number): Promise<void>;
+  /** how many operations are done and remembered together */
   chunk?: number | undefined;
+  /** given, it is not waited for the last chunk: whoever gave it does, before anything asks what became of it */
+  tail?: Tail | undefined;
 }
+
+/** The chunk that is still being read back and remembered. */
+export interface Tail {
+  last: Promise<void>;
+}
+export const noTail = (): Tail => ({ last: Promise.resolve() });
 
 /**
  * Carries out a plan, chunk by chunk: first what will be made is remembered, then both sides are written, then what was
@@ -34,29 +43,32 @@ export async function apply(operations: readonly Operation[], options: ApplyOpti
   const order = (o: Operation) => (isHarmless(o) ? 0 : isRemoval(o) ? 2 : 1);
   const sorted = [...operations].sort((a, b) => order(a) - order(b));
   const size = options.chunk ?? CHUNK;
-  let finishing = Promise.resolve();
+  // The pairs come first: after a crash what they speak of is looked for, not made again.
+  const makings = sorted.filter(isMaking);
+  if (makings.length > 0) await options.store.write({ pairs: makings.map((o) => o.pair) });
+  const tail = options.tail ?? noTail();
   try {
     for (let at = 0; at < sorted.length; at += size) {
       options.signal.throwIfAborted();
       const chunk = sorted.slice(at, at + size);
       // What overwrites is noted before and struck out after, for a whole lane at once: such chunks wait for each other.
-      if (chunk.some((o) => !isMaking(o))) await finishing;
+      if (chunk.some((o) => !isMaking(o))) await tail.last;
       const written = await writeChunk(chunk, options);
-      const before = finishing;
-      finishing = finishAfter(before, written, options, replans, Math.min(at + size, sorted.length));
+      const before = tail.last;
+      tail.last = finishAfter(before, written, options, replans);
       // Whoever fails is heard of below.
-      finishing.catch(() => undefined);
+      tail.last.catch(() => undefined);
       await before;
     }
-    await finishing;
+    if (options.tail === undefined) await tail.last;
   } catch (error) {
-    await finishing.catch(() => undefined);
+    await tail.last.catch(() => undefined);
     throw error;
   }
 }
 
 /** Whatever became of the chunk before, what was written is read back and remembered; items that met something changed are planned again. */
-async function finishAfter(before: Promise<void>, written: Written, options: ApplyOptions, replans: number, done: number): Promise<void> {
+async function finishAfter(before: Promise<void>, written: Written, options: ApplyOptions, replans: number): Promise<void> {
   const [earlier] = await Promise.allSettled([before]);
   const again = await finishChunk(written, options);
   if (earlier.status === 'rejected') throw earlier.reason;
@@ -68,15 +80,17 @@ async function finishAfter(before: Promise<void>, written: Written, options: App
   else if (again.length > 0) {
     const records = [...new Set(again.flatMap((o) => o.pair.recordId ?? []))];
     const hrefs = [...new Set(again.flatMap((o) => (o.pair.recordId === null && o.pair.href !== null ? [o.pair.href] : [])))];
-    await apply(await options.replan({ records, hrefs }), options, replans + 1);
+    await apply(await options.replan({ records, hrefs }), { ...options, tail: undefined }, replans + 1);
   }
-  if (replans === 0) await options.progress(done);
+  if (replans === 0) await options.progress(written.of);
 }
 
 const isMaking = (o: Operation): boolean => (o.kind === 'make' || o.kind === 'make record') && o.restore === null;
 
 /** A chunk of which both sides were written, as far as it was begun. */
 interface Written {
+  /** how many there were */
+  of: number;
   outcomes: Outcome[];
   risky: Operation[];
 }
@@ -85,15 +99,13 @@ const stops = (o: Outcome) => o.error instanceof OutsideError && stopsRun(o.erro
 
 async function writeChunk(chunk: Operation[], options: ApplyOptions): Promise<Written> {
   const { store } = options;
-  const makings = chunk.filter(isMaking);
-  // The pair comes first: after a crash what it speaks of is looked for, not made again.
-  // And what will be overwritten is noted: should nothing more be heard of it, the journal tells of the attempt.
-  const risky = chunk.filter((o) => !makings.includes(o) && (writesEvent(o) || writesRecord(o)));
-  if (makings.length + risky.length > 0) await store.write({ pairs: makings.map((o) => o.pair), intents: risky.map((o) => entryOf(o, o.pair)) });
+  // What will be overwritten is noted: should nothing more be heard of it, the journal tells of the attempt.
+  const risky = chunk.filter((o) => !isMaking(o) && (writesEvent(o) || writesRecord(o)));
+  if (risky.length > 0) await store.write({ intents: risky.map((o) => entryOf(o, o.pair)) });
   const texts = await missingTexts(chunk, options);
   // What is not started because the system is in trouble is found again by the next run.
   const begun = await inTurn(chunk, AT_ONCE, (operation) => writeOut(operation, texts, options), stops);
-  return { outcomes: begun.filter((o) => o !== undefined), risky };
+  return { of: chunk.length, outcomes: begun.filter((o) => o !== undefined), risky };
 }
 
 /** @returns operations that met something changed in the meantime */

@@ -18,7 +18,7 @@ import {
   type RunCounts,
 } from '@monsoon/core';
 import { OutsideError } from '@monsoon/systems';
-import { apply } from './apply.ts';
+import { apply, noTail } from './apply.ts';
 import { withDirectories } from './directories.ts';
 import { type GatheredBatch, Gathering, type Scope, type Sides } from './gather.ts';
 import { attemptOf, countOf } from './remember.ts';
@@ -129,11 +129,13 @@ export async function execute(
   chunk?: number,
 ): Promise<Executed> {
   const counts = noCounts();
+  const tail = noTail();
   try {
     const interrupted = await store.intents();
     if (interrupted.length > 0) await store.write({ entries: interrupted.map(attemptOf), attempts: interrupted, answered: true });
     const full = await withDirectories(context, sides, signal);
     const gathering = new Gathering(full, sides, store, scope, signal);
+    gathering.settled = () => tail.last;
     const damage: Damage = { removals: 0, rewrites: 0 };
     const kept: Operation[] = [];
     const named: ItemNames = { records: [], hrefs: [] };
@@ -152,7 +154,6 @@ export async function execute(
         }
         return fresh;
       };
-      const before = done;
       await apply(operations, {
         context: full,
         sides,
@@ -161,14 +162,15 @@ export async function execute(
         counts,
         replan,
         chunk,
-        progress: async (n) => {
-          done = before + n;
+        tail,
+        progress: async (more) => {
+          done += more;
           await progress();
         },
       });
     };
 
-    for await (const { plan: part } of planned(full, gathering, planner)) {
+    for await (const { plan: part, batch } of planned(full, gathering, planner)) {
       signal.throwIfAborted();
       tally(counts, part);
       addDamage(damage, part.operations);
@@ -176,29 +178,37 @@ export async function execute(
       const verdicts = idleVerdicts(part, part.operations);
       if (verdicts.length > 0 || part.refreshed.length > 0) await store.write({ verdicts, pairs: part.refreshed });
       await run(part.operations.filter(isHarmless), true);
+      if (!batch.apart) await tail.last;
       for (const operation of part.operations.filter((o) => !isHarmless(o))) {
         if (kept.length < MOST_KEPT) kept.push(operation);
         else if (operation.pair.recordId !== null) named.records.push(operation.pair.recordId);
         else if (operation.pair.href !== null) named.hrefs.push(operation.pair.href);
       }
     }
+    await tail.last;
     const destructive = damage.removals + damage.rewrites > 0;
     const guarded = destructive
       ? guard(damage, await store.countPairs(pairsThatMatter(damage, full.definition.guard)), full.definition.guard, allowed)
       : { reasons: [] };
     await progress();
     if (guarded.reasons.length > 0) return { state: 'held', reason: guarded.reasons.join('; '), counts, damage, error: null };
-    await run(kept, false);
+    const destroy = async (operations: Operation[]) => {
+      await run(operations, false);
+      await tail.last;
+    };
+    await destroy(kept);
     for (let at = 0; at < named.records.length + named.hrefs.length; at += MOST_KEPT) {
       const records = named.records.slice(at, at + MOST_KEPT);
       const hrefs = records.length > 0 ? [] : named.hrefs.slice(at - named.records.length, at - named.records.length + MOST_KEPT);
       for await (const { plan: part } of planned(full, new Gathering(full, sides, store, { records, hrefs }, signal), planner))
-        await run(part.operations, false);
+        await destroy(part.operations);
     }
     await store.moveCursors(gathering.cursors);
     return { state: 'done', reason: null, counts, damage: null, error: null };
   } catch (error) {
     if (!(error instanceof OutsideError)) throw error;
     return { state: 'failed', reason: error.message, counts, damage: null, error };
+  } finally {
+    await tail.last.catch(() => undefined);
   }
 }

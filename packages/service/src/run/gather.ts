@@ -12,6 +12,7 @@ import {
   valuesAt,
 } from '@monsoon/core';
 import type { Calendars, Records } from '@monsoon/systems';
+import { ahead } from './ahead.ts';
 import { findDoubts } from './doubts.ts';
 import { viewOf } from './event-view.ts';
 import { inTurn } from './in-turn.ts';
@@ -36,6 +37,8 @@ export interface GatheredBatch {
   gathered: Gathered;
   /** records to be looked at even if nothing changed, because the clock says so */
   due: ReadonlySet<string>;
+  /** nothing that comes after it asks what becomes of it, until it is said that everything is settled */
+  apart?: true;
 }
 
 /** One reading of both sides, batch by batch: each item is planned from the truth about it, and then forgotten. */
@@ -44,6 +47,8 @@ export class Gathering {
   readonly cursors: Partial<Cursors> = {};
   /** after an audit: how many events were listed, and how many of them no followed pair speaks of */
   listed = { events: 0, unknown: 0 };
+  /** waits until everything that was planned so far is done and remembered: whoever does it says how */
+  settled: () => Promise<void> = async () => undefined;
   readonly #context: LaneContext;
   readonly #sides: Sides;
   readonly #store: RunStore;
@@ -111,7 +116,7 @@ export class Gathering {
   }
 
   async *#sweep(): AsyncIterable<GatheredBatch> {
-    const { calendars, records } = this.#sides;
+    const { calendars } = this.#sides;
     await this.#store.beginSweep();
     for await (const page of calendars.changes(this.#calendar, null, this.#signal)) {
       for (const part of chunks(page.changed, 5000)) await this.#store.stageEvents(part);
@@ -121,19 +126,24 @@ export class Gathering {
     this.#listedWhole = true;
     yield* this.#begun(() => true);
     await this.#noteDue();
-    for await (const page of records.pull(this.#collection, null, this.#signal)) {
-      await this.#store.stageRecords([...page.items.map((i) => i.id), ...page.gone]);
-      if (page.cursor !== undefined) this.cursors.records = page.cursor;
-      const found = new Map<string, RecordItem | null>(page.items.map((i) => [i.id, i]));
-      for (const id of page.gone) found.set(id, null);
-      for (const part of chunks([...found], BATCH)) yield await this.#batch(new Map(part));
-    }
+    yield* ahead(this.#listedRecords());
+    await this.settled();
     for await (const pairs of this.#store.unlistedPairs()) {
       // A record that a complete listing lacks is not deleted until a direct read says so.
       const ids = [...new Set(pairs.flatMap((p) => p.recordId ?? []))];
       for (const part of chunks(ids, BATCH)) yield await this.#batch(await this.#readRecords(part));
     }
     yield* this.#newcomers([]);
+  }
+
+  async *#listedRecords(): AsyncGenerator<GatheredBatch> {
+    for await (const page of this.#sides.records.pull(this.#collection, null, this.#signal)) {
+      await this.#store.stageRecords([...page.items.map((i) => i.id), ...page.gone]);
+      if (page.cursor !== undefined) this.cursors.records = page.cursor;
+      const found = new Map<string, RecordItem | null>(page.items.map((i) => [i.id, i]));
+      for (const id of page.gone) found.set(id, null);
+      for (const part of chunks([...found], BATCH)) yield { ...(await this.#batch(new Map(part))), apart: true };
+    }
   }
 
   async *#some(): AsyncIterable<GatheredBatch> {

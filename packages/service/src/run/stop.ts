@@ -72,9 +72,11 @@ export async function executeStop(
         signal,
         counts,
         replan: async () => [],
-        progress: (n) => store.progress(counts, planned, done + n),
+        progress: async (more) => {
+          done += more;
+          await store.progress(counts, planned, done);
+        },
       });
-      done += operations.length;
     }
     return { state: 'done', reason: kept === 0 ? null : `${kept} of what it made was edited since, and stays`, counts, damage: null, error: null };
   } catch (error) {

@@ -71,7 +71,8 @@ export async function executeUndo(
   const counts = noCounts();
   try {
     const { operations, impossible } = await prepareUndo(context, sides, store, done, cause, trial, signal);
-    await store.progress(counts, operations.length, 0);
+    let finished = 0;
+    await store.progress(counts, operations.length, finished);
     await apply(operations, {
       context,
       sides,
@@ -80,7 +81,10 @@ export async function executeUndo(
       counts,
       // What changed under our hands is no longer what was to be taken back.
       replan: async () => [],
-      progress: (n) => store.progress(counts, operations.length, n),
+      progress: async (more) => {
+        finished += more;
+        await store.progress(counts, operations.length, finished);
+      },
     });
     const reason =
       impossible.length === 0

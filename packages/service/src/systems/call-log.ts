@@ -22,14 +22,14 @@ export class CallLog {
   add(system: string, call: RecordedCall): void {
     this.#waiting.push({ system, ...call });
     // In a long run only the last ones matter.
-    if (this.#waiting.length > 5000) this.#waiting.splice(0, 2500);
+    if (this.#waiting.length > 4 * KEPT) this.#waiting = lastOfEach(this.#waiting);
     this.#timer ??= setTimeout(() => void this.flush(), LAZILY).unref();
   }
 
   async flush(): Promise<void> {
     if (this.#timer !== null) clearTimeout(this.#timer);
     this.#timer = null;
-    const calls = this.#waiting;
+    const calls = lastOfEach(this.#waiting);
     this.#waiting = [];
     if (calls.length === 0) return;
     try {
@@ -47,4 +47,15 @@ export class CallLog {
       this.#log.warn({ error: (error as Error).message }, 'calls could not be written down');
     }
   }
+}
+
+/** The calls that will be kept: the last ones of each system. */
+function lastOfEach<T extends { system: string }>(calls: readonly T[]): T[] {
+  const seen = new Map<string, number>();
+  const kept = calls.toReversed().filter(({ system }) => {
+    const count = (seen.get(system) ?? 0) + 1;
+    seen.set(system, count);
+    return count <= KEPT;
+  });
+  return kept.reverse();
 }

@@ -22,12 +22,14 @@ export type Recorder = (call: RecordedCall) => void;
 /** A secret as it stands in a path, and as it stands in a query, where a space is a plus (WHATWG URL, 5.2). */
 const spellings = (secret: string): string[] => [secret, encodeURIComponent(secret), new URLSearchParams({ s: secret }).toString().slice(2)];
 
+const spelled = new WeakMap<readonly string[], string[]>();
+
 /** Takes every secret out of a text, as it is and as it stands in an address. */
-export const masked = (text: string, secrets: readonly string[]): string =>
-  secrets
-    .filter((s) => s.length > 0)
-    .flatMap(spellings)
-    .reduce((all, secret) => all.replaceAll(secret, '***'), text);
+export function masked(text: string, secrets: readonly string[]): string {
+  const all = spelled.get(secrets) ?? [...new Set(secrets.filter((s) => s.length > 0).flatMap(spellings))];
+  spelled.set(secrets, all);
+  return all.reduce((rest, secret) => rest.replaceAll(secret, '***'), text);
+}
 
 export function recorded(call: Call, record: Recorder, secrets: readonly string[]): Call {
   return async (request) => {
