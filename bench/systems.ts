@@ -96,8 +96,11 @@ const calls = async () => {
   };
 };
 
-const bareCalendar = await calendarFor('bare');
-const bare = (await barePuts(bareCalendar, bareTexts(), CONCURRENCY)) / 1000;
+// Half of it before and half after: a machine is not the same from minute to minute.
+const texts = bareTexts();
+const bareHalf = async (half: 0 | 1) =>
+  (await barePuts(await calendarFor('bare'), texts.slice((half * EVENTS) / 2, ((half + 1) * EVENTS) / 2), CONCURRENCY)) / 1000;
+const bareBefore = await bareHalf(0);
 const lane = await calendarFor('lane');
 await office.client.makeLane(
   'visits',
@@ -116,6 +119,7 @@ const first = await seconds(async () => {
   const run = await ended(await office.client.run('visits'));
   if (run.state !== 'done' || run.counts.made !== EVENTS) throw new Error(`the run is ${run.state}: ${run.reason}; ${run.counts.made} made`);
 });
+const bare = bareBefore + (await bareHalf(1));
 const hrefs = await listEvents(cyrus(), lane);
 if (hrefs.length !== EVENTS) throw new Error(`${hrefs.length} events of ${EVENTS}`);
 

@@ -16,7 +16,7 @@ trap 'exit 130' INT TERM
 echo "- starting PostgreSQL, radicale and cyrus" >&2
 MONSOON_TEST_PG=$(MONSOON_PG_FAST=1 bash packages/service/scripts/postgres.sh start "$work/pg")
 MONSOON_TEST_RADICALE=$(bash scripts/radicale.sh start "$work/radicale" "$(free_port)" alderwren well-tempered)
-MONSOON_TEST_CYRUS=$(bash scripts/cyrus.sh start "$work/cyrus" "$(free_port)" alderwren well-tempered)
+MONSOON_TEST_CYRUS=$(${MONSOON_CYRUS_CORE:+taskset -c $MONSOON_CYRUS_CORE} bash scripts/cyrus.sh start "$work/cyrus" "$(free_port)" alderwren well-tempered)
 MONSOON_TEST_PG_FOLDER=$work/pg
 # What cyrus would have mailed to guests.
 MONSOON_TEST_OUTBOX=$work/cyrus/outbox.txt

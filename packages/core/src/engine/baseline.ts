@@ -76,8 +76,11 @@ export function newBaseline(
   const foreign: string[] = [];
   const unkept: string[] = [];
   const meant = showAll(links, intended.record, context).values;
-  const unwritten = intended.planned === null ? meant : showAll(links, intended.planned, context).values;
-  const found = stored.record === null ? meant : showAll(links, stored.record, context).values;
+  // Most writings change one side only: a record that was left alone says what it said.
+  const shownBy = (record: RecordItem | null) =>
+    record === null || record.fields === intended.record.fields ? meant : showAll(links, record, context).values;
+  const unwritten = shownBy(intended.planned);
+  const found = shownBy(stored.record);
   const rewriting = (name: PropertyName, a: PropertyValue, b: PropertyValue) => couldBeRewriting(name, a, b, context.zone, context.zones);
   for (const { key, property, direction, same } of links) {
     if (direction === 'once') continue;

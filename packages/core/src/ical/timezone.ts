@@ -2,7 +2,8 @@ import { Temporal } from 'temporal-polyfill';
 import { toLocal, type Zone } from '../time/zones.ts';
 import type { Component, Line } from './content.ts';
 
-const line = (name: string, value: string): Line => ({ name, params: [], value, source: null });
+/** Short and plain: written as it is. */
+const line = (name: string, value: string): Line => ({ name, params: [], value, source: `${name}:${value}` });
 const compact = (local: string) => local.replace(/[-:]/g, '');
 
 function utcOffset(seconds: number): string {

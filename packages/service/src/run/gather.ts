@@ -29,8 +29,8 @@ export interface Sides {
   calendars: Calendars;
 }
 
-/** Most items that are looked at together. */
-const BATCH = 500;
+/** Most items that are looked at together: planning them holds up whatever else is being written. */
+const BATCH = 100;
 
 /** Items to be planned together, with the truth about them. */
 export interface GatheredBatch {

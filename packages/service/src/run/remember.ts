@@ -126,7 +126,8 @@ function agreedPair(outcome: Outcome, stored: Map<string, StoredEvent | null>, c
   const before = operation.kind === 'make' || operation.kind === 'make record' ? null : pair.baseline;
   const blank: RecordItem = { id: '', fields: {} };
   const planned = operation.record ?? { ...blank, fields: Object.fromEntries(context.collection.fields.map((f) => [f.name, null])) };
-  const meant = { ...planned, fields: { ...planned.fields, ...operation.recordEdits } };
+  const written = Object.keys(operation.recordEdits).length > 0;
+  const meant = written ? { ...planned, fields: { ...planned.fields, ...operation.recordEdits } } : planned;
   const { baseline, foreign, unkept } = newBaseline(
     links,
     before,
