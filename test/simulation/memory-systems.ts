@@ -20,6 +20,8 @@ export interface CalendarManners {
   normalise(text: string): string;
   /** does it know changes since a token, or only whole listings? */
   tokens: boolean;
+  /** is a token that it has forgotten answered with everything, as if all of it had changed? */
+  forgets: boolean;
   /** is an ETag made of the content, so that an event that is changed and changed back has its old one? */
   contentTags: boolean;
 }
@@ -43,7 +45,7 @@ export class MemoryCalendar implements Calendars {
   #expired = 0;
 
   constructor(manners: Partial<CalendarManners> = {}) {
-    this.#manners = { normalise: (text) => text, tokens: true, contentTags: false, ...manners };
+    this.#manners = { normalise: (text) => text, tokens: true, forgets: false, contentTags: false, ...manners };
   }
 
   etag = (href: string) => {
@@ -91,7 +93,12 @@ export class MemoryCalendar implements Calendars {
       const since = usable ? Number(cursor) : 0;
       const changed = [...this.events].filter(([, e]) => e.changed > since).map(([href]) => ({ href, etag: this.etag(href) }));
       const removed = usable ? [...this.#gone].filter(([, at]) => at > since).map(([href]) => href) : [];
-      return { changed, removed, cursor: this.#manners.tokens ? String(this.#clock) : null, complete: !usable };
+      return {
+        changed,
+        removed,
+        cursor: this.#manners.tokens ? String(this.#clock) : null,
+        complete: !usable && !(this.#manners.forgets && cursor !== null),
+      };
     });
     const half = Math.ceil(found.changed.length / 2);
     yield { changed: found.changed.slice(0, half), removed: [], complete: found.complete };

@@ -1,13 +1,17 @@
 import { execFile } from 'node:child_process';
+import { randomUUID } from 'node:crypto';
 import { availableParallelism } from 'node:os';
 import { resolve } from 'node:path';
 import { promisify } from 'node:util';
+import { parseLane } from '@monsoon/core';
 import { expect } from 'chai';
 import { brokenEngines } from '../../../test/simulation/broken-engines.ts';
 import { Broken } from '../../../test/simulation/checker.ts';
 import { historyOf, plainHistoryOf } from '../../../test/simulation/history.ts';
+import { MemoryCalendar } from '../../../test/simulation/memory-systems.ts';
 import { onPostgres } from '../../../test/simulation/on-postgres.ts';
 import { play, playInAnotherOrder, playTwoLanes } from '../../../test/simulation/play.ts';
+import { World } from '../../../test/simulation/world.ts';
 import { openLaneStore } from '../../../test/support/lane-store.ts';
 
 const HISTORIES = 3000;
@@ -66,6 +70,30 @@ describe('random histories', () => {
       await opened.close();
     }
   }).timeout(120_000);
+});
+
+describe('a calendar server that has forgotten a token', () => {
+  it('and answers with everything but what was deleted, hides no deletion', async () => {
+    const { setting } = historyOf(1);
+    const lane = parseLane({
+      name: 'Items',
+      records: { system: 'a', collection: 'items' },
+      calendar: { system: 'b', calendar: '/c/' },
+      direction: '->',
+      zone: 'Europe/London',
+      moments: [{ name: 'visit', when: { start: 'start', length: 'length' } }],
+      fields: { title: { copy: 'title' } },
+    });
+    const calendar = new MemoryCalendar({ forgets: true });
+    const world = new World({ ...setting, lane }, undefined, undefined, { calendar, lane: randomUUID() });
+    for (let n = 1; n <= 30; n++) await world.take({ do: 'new record', n });
+    await world.run('sweep');
+    const [gone] = world.ours()[7]!;
+    calendar.drop(gone);
+    calendar.expireTokens();
+    await world.run('changes');
+    expect(world.store.questions.map((q) => [q.question, q.href])).to.deep.equal([['event deleted', gone]]);
+  });
 });
 
 describe('the checker', () => {

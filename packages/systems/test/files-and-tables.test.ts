@@ -271,6 +271,20 @@ describe('tables and views of PostgreSQL', () => {
     await reader.close();
   });
 
+  it('survive the loss of a connection in the middle of a write', async () => {
+    const system = open({ hire: { write: ['day'] } });
+    const item = (await pull(system, 'hire')).items[0]!;
+    await client.query(`create function dawdle() returns trigger language plpgsql as 'begin perform pg_sleep(20); return new; end';
+      create trigger dawdle before update on hire for each row execute function dawdle()`);
+    const writing = trouble(system.records!.change('hire', item, { day: '2027-03-01' }, signal));
+    const cut = `select pg_terminate_backend(pid) from pg_stat_activity where wait_event = 'PgSleep' and datname = current_database()`;
+    await eventually('the connection is cut', async () => ((await client.query(cut)).rowCount ?? 0) > 0);
+    expect((await writing).trouble).to.equal('unreachable');
+    await client.query('drop trigger dawdle on hire');
+    expect((await pull(system, 'hire')).items[0]!.fields['day'], 'nothing was written, and it goes on').to.equal(item.fields['day']);
+    await system.close();
+  });
+
   it('are asked for only at addresses that are allowed', async () => {
     const system = kinds['postgresql']!.open(
       { address: `postgresql://${url.host}${url.pathname}`, user: 'app', tls: 'off' },

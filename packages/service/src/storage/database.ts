@@ -22,7 +22,8 @@ export async function openDatabase(url: string, log: Logger): Promise<OpenDataba
   // numeric(20) of count(*) as a number: no table here comes near 2^53 rows.
   pg.types.setTypeParser(20, Number);
   const pool = new pg.Pool({ connectionString: url, max: 12 });
-  // Without a listener a lost idle connection would end the process.
+  // Without listeners a lost connection would end the process, an idle one and one that is in use: there the query fails.
+  pool.on('connect', (client) => client.on('error', () => undefined));
   pool.on('error', (error) => log.warn({ error: error.message }, 'an idle database connection was lost'));
   const db = drizzle(pool, { schema });
   const client = await pool.connect();

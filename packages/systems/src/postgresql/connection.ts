@@ -65,8 +65,9 @@ export class Connection {
     };
     const share = Math.max(1, Math.floor((place.connections ?? 4) / (options.processes?.() ?? 1)));
     this.#pool = new pg.Pool({ ...this.#config, max: share, idleTimeoutMillis: 30_000 });
-    // A lost idle connection is no news: the next query makes another.
+    // A lost connection is no news: the query at hand fails, and the next makes another. Unheard, it would end the process.
     this.#pool.on('error', () => undefined);
+    this.#pool.on('connect', (client) => client.on('error', () => undefined));
     this.#observed = observed('SQL', `${this.host}/${this.database}`, options, [password]);
   }
 
