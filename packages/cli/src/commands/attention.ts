@@ -55,5 +55,5 @@ function show(today: TodayAnswer): void {
     .map((l) => l.lastRun)
     .filter((r) => r !== null)
     .sort((a, b) => (a.createdAt < b.createdAt ? 1 : -1))[0];
-  if (last !== undefined) print(paint.dim(`\nLast run: ${last.lane}, ${sayCounts(last.counts)}`));
+  if (last !== undefined) print(paint.dim(`\nLast run: ${last.lane}, ${last.state === 'done' ? sayCounts(last.counts) : last.state}`));
 }

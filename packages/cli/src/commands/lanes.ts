@@ -4,7 +4,7 @@ import { propertyNames } from '@monsoon/core';
 import { sayAny, sayCounts, sayItem, sayValue } from '@monsoon/core/text';
 import type { Command } from 'commander';
 import { withContext } from '../context.ts';
-import { readYaml, rowCount } from '../input.ts';
+import { readYaml, rowCount, WrongInput } from '../input.ts';
 import { changeLines, exits, paint, print, printJson, state, table, time, when } from '../output.ts';
 import { followRun } from '../wait.ts';
 import { printOperations } from './runs.ts';
@@ -50,12 +50,18 @@ export function laneCommands(program: Command): void {
   }
   lanes
     .command('remove <lane>')
-    .description('remove a lane; what it made on the calendar stays')
-    .requiredOption('--yes', 'confirm')
+    .description('remove a lane with its history; what it made stays, and another lane may take it over')
+    .option('--yes', 'do it')
+    .addHelpText('after', '\nExample:\n  monsoon lanes remove calls --yes')
     .action(
-      withContext(program, async ({ client }, slug: string) => {
+      withContext(program, async ({ client }, slug: string, options: { yes?: true }) => {
+        const { pairs } = await client.lane(slug);
+        if (options.yes !== true)
+          throw new WrongInput(
+            `this would remove the lane ${slug} with its ${pairs} pairs, its runs and its journal, which nothing brings back; both sides stay as they are. Say --yes to do it, or stop it instead: monsoon lanes stop ${slug}`,
+          );
         await client.removeLane(slug);
-        print(`Removed the lane ${slug}. Its events stay on the calendar.`);
+        print(`Removed the lane ${slug}. Both sides stay as they are; a lane that is arranged anew takes them over.`);
       }),
     );
 

@@ -1,6 +1,7 @@
 import { fillsEvent } from '../lane/links.ts';
 import type { Condition } from '../record/condition.ts';
 import { type RecordItem, stateOf } from '../record/fields.ts';
+import { formatWhen } from '../time/format-when.ts';
 import { type Case, caseOf, type Plan, type Planned } from './case.ts';
 import type { EventView, Gathered, LaneContext, RecordView } from './context.ts';
 import { bothGone, depart, gone, isEdited } from './depart.ts';
@@ -248,6 +249,14 @@ function planUnpaired(at: Case, item: RecordItem, shown: Shown, label: string): 
   };
 }
 
+/** What a person tells candidates apart by. */
+function sayCandidate({ read }: EventView): string {
+  const { title, when, location } = read!.values;
+  const by = read!.organizer?.email;
+  const parts = [title ?? '(no title)', when === null ? null : formatWhen(when), location, by === undefined ? null : `by ${by}`];
+  return `${read!.uid} is ${parts.filter((p) => p !== null).join(', ')}`;
+}
+
 function askWhich(at: Case, pair: Pair, found: EventView[], label: string, settled: string | null): Omit<Planned, 'label'> {
   const value = `${found.length} events match it`;
   const verdict: Verdict = {
@@ -268,7 +277,8 @@ function askWhich(at: Case, pair: Pair, found: EventView[], label: string, settl
   for (const event of found) at.gathered.strangers.ask(event.href);
   if (at.hold?.asked === asked) return { operation: null, verdict };
   const choices = [...found.map((e) => `take ${e.read!.uid}`), 'make new', 'leave out'];
-  const hold: Hold = { question: 'several candidates', asked, choices, cause: value, record: {}, event: {}, baseline: null };
+  const cause = `${value}: ${found.slice(0, 5).map(sayCandidate).join('; ')}${found.length > 5 ? '; ...' : ''}`;
+  const hold: Hold = { question: 'several candidates', asked, choices, cause, record: {}, event: {}, baseline: null };
   return {
     operation: operation('hold', { ...pair, state: step(pair.state, 'held'), label }, value, { record: at.record.item, event: null }, { hold }),
     verdict,
