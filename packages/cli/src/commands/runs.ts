@@ -28,7 +28,7 @@ export function runCommands(program: Command): void {
               r.cause,
               r.scope,
               state(r.state),
-              r.state === 'failed' ? (r.reason ?? '') : sayCounts(r.counts),
+              r.state === 'failed' || r.state === 'held' ? (r.reason ?? '') : sayCounts(r.counts),
             ]),
             'No runs yet.',
           ),

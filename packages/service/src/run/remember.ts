@@ -159,7 +159,8 @@ function agreedPair(outcome: Outcome, stored: Map<string, StoredEvent | null>, c
       version: nameOf(outcome.record ?? operation.record),
       laneVersion: context.version,
       tried: null,
-      baseline: withMark(baseline, read?.mark ?? null, context.lane),
+      // An event that was put back without its record agrees with nothing.
+      baseline: outcome.record === undefined && operation.record === null ? null : withMark(baseline, read?.mark ?? null, context.lane),
       attempted: null,
     },
     notes: [
