@@ -13,7 +13,7 @@ const whole =
     change(plan(...given), ...given);
 
 /** An engine that is wrong in one way, for each invariant: what the checker must find. */
-export const brokenEngines: { invariant: string; wrong: string; planner: Planner; inAnotherOrder?: true; from?: number }[] = [
+export const brokenEngines: { invariant: string; wrong: string; planner: Planner; inAnotherOrder?: true; twoLanes?: true; from?: number }[] = [
   {
     invariant: 'no lost edit',
     wrong: 'takes a conflict for an agreement',
@@ -131,5 +131,15 @@ export const brokenEngines: { invariant: string; wrong: string; planner: Planner
         ];
       }),
     })),
+  },
+  {
+    invariant: 'no echo',
+    wrong: 'does not see the mark of another lane',
+    twoLanes: true,
+    from: 60,
+    planner: (context, gathered, due) => {
+      const unmarked = [...gathered.events].map(([href, e]) => [href, e?.read == null ? e : { ...e, read: { ...e.read, mark: null } }] as const);
+      return plan(context, { ...gathered, events: new Map(unmarked) }, due);
+    },
   },
 ];

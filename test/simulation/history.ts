@@ -45,6 +45,8 @@ export interface Setting {
   tombstones: boolean;
   tokens: boolean;
   contentTags: boolean;
+  /** do people who enter the same visit here and there mean it by the same clock, so that pairing them writes nothing? */
+  alike: boolean;
   /** operations that are done and remembered together */
   chunk: number;
   /** what the calendar does to what it stores, and the records' system to what it is given */
@@ -128,7 +130,11 @@ export function historyOf(seed: number, steps = 60): History {
   const followed = taken.flatMap((step): Step[] =>
     step.do === 'run' && step.fault === 'none' && random.chance(0.15) ? [step, { do: 'undo' }] : [step],
   );
-  return { seed, setting: { ...setting, contentTags: random.chance(0.3), chunk: random.pick([100, 3, 1]) }, steps: followed };
+  return {
+    seed,
+    setting: { ...setting, contentTags: random.chance(0.3), alike: random.chance(0.5), chunk: random.pick([100, 3, 1]) },
+    steps: followed,
+  };
 }
 
 /** @param steps how many steps people and runs take before peace */
@@ -141,6 +147,7 @@ export function plainHistoryOf(seed: number, steps = 60): History {
     tombstones: random.chance(0.7),
     tokens: random.chance(0.7),
     contentTags: false,
+    alike: false,
     chunk: 100,
     calendarTrims: random.chance(0.2),
     recordsTrim: random.chance(0.2),

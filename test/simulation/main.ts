@@ -17,7 +17,7 @@ for (let seed = from; seed < from + count; seed++) {
   const failure =
     (await trySeed(seed, play)) ??
     (seed % 20 === 0 ? await trySeed(seed, playInAnotherOrder) : null) ??
-    (seed % 20 === 10 ? await trySeed(seed, playTwoLanes) : null);
+    (seed % 15 === 7 ? await trySeed(seed, playTwoLanes) : null);
   if (failure !== null) {
     failed++;
     console.log(tellFailure(failure));

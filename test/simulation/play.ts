@@ -93,7 +93,10 @@ const OTHER = '3d7a8f60-94c2-4b1e-8d0f-5c2b7e9a1f44';
  */
 export async function playTwoLanes(history: History, planner?: Planner): Promise<void> {
   const one = new World(history.setting, planner);
-  const setting = { ...historyOf(history.seed + 500_000).setting, calendarTrims: history.setting.calendarTrims };
+  const another = historyOf(history.seed + 500_000).setting;
+  // A lane of its own, or the same lane in another installation.
+  const lane = history.seed % 4 === 0 ? another.lane : history.setting.lane;
+  const setting = { ...another, lane, calendarTrims: history.setting.calendarTrims };
   const other = new World(setting, planner, undefined, { calendar: one.calendar, lane: OTHER });
   const worlds = [one, other];
   for (const [i, step] of history.steps.entries()) {

@@ -301,7 +301,8 @@ export class World {
     }
     if (step.do === 'new event' || step.do === 'twins') {
       const href = `/c/E${n}.ics`;
-      this.calendar.put(href, newEvent(`E${n}`, title, timeOf(n), compact(this.now / 1000 + this.setting.skew.calendar)));
+      const clock = this.setting.alike && step.do === 'twins' ? (at: number) => `;TZID=Europe/London:${this.#wall(at).replace(/[-:]/g, '')}` : utc;
+      this.calendar.put(href, newEvent(`E${n}`, title, timeOf(n), compact(this.now / 1000 + this.setting.skew.calendar), clock));
       this.#note('event', href, 'title', title);
       this.#note('event', href, 'when', timeOf(n));
     }
@@ -410,8 +411,9 @@ const foreign =
   'BEGIN:VCALENDAR\r\nVERSION:2.0\r\nBEGIN:VEVENT\r\nUID:foreign\r\nDTSTAMP:20261101T000000Z\r\nDTSTART:20261201T090000Z\r\nSUMMARY:Another lane made this\r\nX-MONSOON-LANE:11111111-2222-5333-8444-555555555555\r\nX-MONSOON-PAIR:99999999-2222-5333-8444-555555555555\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n';
 export const foreignEvent = foreign;
 
-const newEvent = (uid: string, title: string, start: number, stamp: string) =>
-  `BEGIN:VCALENDAR\r\nVERSION:2.0\r\nBEGIN:VEVENT\r\nUID:${uid}\r\nDTSTAMP:${stamp}\r\nCREATED:${stamp}\r\nLAST-MODIFIED:${stamp}\r\nDTSTART:${compact(start)}\r\nDTEND:${compact(start + 3600)}\r\nSUMMARY:${title}\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n`;
+const utc = (at: number) => `:${compact(at)}`;
+const newEvent = (uid: string, title: string, start: number, stamp: string, clock: (at: number) => string) =>
+  `BEGIN:VCALENDAR\r\nVERSION:2.0\r\nBEGIN:VEVENT\r\nUID:${uid}\r\nDTSTAMP:${stamp}\r\nCREATED:${stamp}\r\nLAST-MODIFIED:${stamp}\r\nDTSTART${clock(start)}\r\nDTEND${clock(start + 3600)}\r\nSUMMARY:${title}\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n`;
 
 /** Sets lines of the VEVENT as a calendar program does, and leaves the others. */
 function setLines(text: string, lines: string[]): string {

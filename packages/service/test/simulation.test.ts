@@ -97,9 +97,9 @@ describe('a calendar server that has forgotten a token', () => {
 });
 
 describe('the checker', () => {
-  for (const { invariant, wrong, planner, inAnotherOrder, from = 1 } of brokenEngines)
+  for (const { invariant, wrong, planner, inAnotherOrder, twoLanes, from = 1 } of brokenEngines)
     it(`finds out an engine that ${wrong}: ${invariant}`, async () => {
-      const how = inAnotherOrder ? playInAnotherOrder : play;
+      const how = twoLanes ? playTwoLanes : inAnotherOrder ? playInAnotherOrder : play;
       const found = new Set<string>();
       for (let seed = from; seed < from + 400 && !found.has(invariant); seed++) {
         const error = await Promise.resolve(how(historyOf(seed), planner)).then(
