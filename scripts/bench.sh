@@ -1,9 +1,9 @@
 #!/usr/bin/env bash
-# Benchmarks, each beside the bare work in the same run: bench.sh [latency|throughput|crash|planning|incremental|sweep|systems|workers ...]
+# Benchmarks, each beside the bare work in the same run: bench.sh [latency|throughput|crash|planning|incremental|sweep|systems|console|workers ...]
 set -euo pipefail
 cd "$(dirname "$0")/.."
 bash scripts/setup.sh test
-for name in ${@:-latency throughput crash planning incremental sweep systems workers}; do
+for name in ${@:-latency throughput crash planning incremental sweep systems console workers}; do
   (
     case $name in throughput | systems)
       # A calendar server is another machine: here it gets a core of its own, for the bare work and for Monsoon's alike.

@@ -133,7 +133,8 @@ export async function furnish(
     { address: `${frontDesk.address}/api/v1` },
     { token: frontDesk.token, ...(hook === null ? {} : { webhook: hook.secret }) },
   );
-  await connect('diary', { address: options.diaryAddress ?? diary, user: account.user, timeout: 3 }, { password: account.password });
+  // Nothing runs by itself because the calendar was looked at: tests say when.
+  await connect('diary', { address: options.diaryAddress ?? diary, user: account.user, timeout: 3, look: 0 }, { password: account.password });
   const calendar = (await client.makeCalendar('diary', `Visits ${randomUUID().slice(0, 8)}`, null)).href;
   if (options.withLane !== false) await client.makeLane('tuning-visits', { ...laneFile(), calendar: { system: 'diary', calendar }, ...options.lane });
   const settled = async (id: string) =>

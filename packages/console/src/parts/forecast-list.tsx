@@ -16,6 +16,9 @@ type Row =
 const matches = (words: string, item: { label: string; recordId: string | null }) =>
   `${item.label} ${item.recordId ?? ''}`.toLowerCase().includes(words);
 
+const writesOf = ({ counts: { unchanged: _same, leftOut: _left, failed: _failed, ...writes } }: ForecastAnswer) =>
+  Object.values(writes).reduce((sum, n) => sum + n, 0);
+
 /** A forecast of any size: what would be done, item by item and field by field, and what would not cross, by reason. */
 export function ForecastList({ forecast, onPick }: { forecast: ForecastAnswer; onPick?: (recordId: string) => void }) {
   const [search, setSearch] = useState('');
@@ -46,6 +49,11 @@ export function ForecastList({ forecast, onPick }: { forecast: ForecastAnswer; o
   return (
     <>
       <p className="px-3 pt-2 font-semibold">{sayCounts(forecast.counts)}</p>
+      {forecast.operations.length < writesOf(forecast) && (
+        <p className="px-3 pt-1 text-soft">
+          The first {forecast.operations.length} of {writesOf(forecast)} are listed.
+        </p>
+      )}
       {forecast.guard.map((reason) => (
         <p key={reason} className="mx-3 mt-2 rounded bg-held-wash px-3 py-2 text-held">
           The guard would hold this run: {reason}.

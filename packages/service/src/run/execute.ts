@@ -54,7 +54,7 @@ export interface Forecast {
 }
 
 /** Most operations and verdicts that a forecast lists; it counts them all. */
-const MOST_LISTED = 10_000;
+const MOST_LISTED = 25_000;
 
 /** @throws OutsideError */
 export async function forecast(context: LaneContext, sides: Sides, store: RunStore, scope: Scope, signal: AbortSignal): Promise<Forecast> {
