@@ -37,6 +37,7 @@ describe('a backup', () => {
       expect(refused).to.include({ code: 4 });
       const service = await spawnService({ databaseUrl: other.url, dataFolder: folder });
       const client = new MonsoonClient({ address: service.address, token: office.token });
+      await client.run('tuning-visits');
       await eventually('it has looked', async () => (await client.lane('tuning-visits')).pairs === 6);
       await eventually('it rests', async () => (await client.lane('tuning-visits')).lastRun?.state === 'done');
       expect(new Set(await office.events()).size).to.equal(6);
