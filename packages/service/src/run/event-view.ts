@@ -1,4 +1,14 @@
-import { type EventView, type LaneContext, readEvent, UnreadableEvent } from '@monsoon/core';
+import {
+  type Baseline,
+  type EventView,
+  foreignMark,
+  type LaneContext,
+  noValues,
+  type Pair,
+  readEvent,
+  UnreadableEvent,
+  valuesAt,
+} from '@monsoon/core';
 import type { StoredEvent } from '@monsoon/systems';
 
 /** An event as it is stored, and as far as it can be read. */
@@ -12,3 +22,19 @@ export function viewOf(event: StoredEvent, context: Pick<LaneContext, 'zones' | 
     return { ...event, read: null, unreadable: error.message };
   }
 }
+
+/** An event of which its ETag alone says that it is as it was last agreed on. */
+export const viewAtAgreement = (pair: Pair & { href: string; baseline: Baseline }, etag: string): EventView => ({
+  href: pair.href,
+  etag,
+  text: null,
+  read: {
+    uid: pair.uid,
+    values: valuesAt(pair.baseline, noValues),
+    mark: foreignMark(pair.baseline),
+    repeating: false,
+    modified: null,
+    created: null,
+    organizer: null,
+  },
+});

@@ -1,20 +1,9 @@
-import {
-  type Doubt,
-  type EventView,
-  foreignMark,
-  type Gathered,
-  isFollowed,
-  type LaneContext,
-  noValues,
-  type Pair,
-  type RecordItem,
-  Strangers,
-  valuesAt,
-} from '@monsoon/core';
+import { type Doubt, type EventView, type Gathered, isFollowed, type LaneContext, type Pair, type RecordItem, Strangers } from '@monsoon/core';
 import type { Calendars, Records } from '@monsoon/systems';
 import { ahead } from './ahead.ts';
+import { changedEvents } from './changed-events.ts';
 import { findDoubts } from './doubts.ts';
-import { viewOf } from './event-view.ts';
+import { viewAtAgreement, viewOf } from './event-view.ts';
 import { inTurn } from './in-turn.ts';
 import type { Cursors, ItemNames, RunStore } from './store.ts';
 
@@ -31,9 +20,6 @@ export interface Sides {
 
 /** Most items that are looked at together: planning them holds up whatever else is being written. */
 const BATCH = 100;
-
-/** Share of a lane's pairs from which on a list of changes is taken for a listing. */
-const NEARLY_ALL = 0.8;
 
 /** Items to be planned together, with the truth about them. */
 export interface GatheredBatch {
@@ -186,38 +172,16 @@ export class Gathering {
 
   /** Which pairs an incremental look at the calendar touches, and which events are new. @param touched null: only what is new */
   async #changedEvents(cursor: string | null, touched: ItemNames | null): Promise<void> {
-    const etags = new Map<string, string | null>();
-    const removed: string[] = [];
-    for await (const page of this.#sides.calendars.changes(this.#calendar, cursor, this.#signal)) {
-      if (page.cursor !== undefined && touched !== null) this.cursors.calendar = page.cursor;
-      this.#listedWhole = page.complete;
-      for (const { href, etag } of page.changed) etags.set(href, etag);
-      for (const href of page.removed) removed.push(href);
+    const found = await changedEvents(this.#sides.calendars, this.#calendar, cursor, this.#store, this.#signal);
+    this.#listedWhole = found.whole;
+    for (const href of found.unknown) this.#unknown!.push(href);
+    if (touched === null) return;
+    if (found.cursor !== undefined) this.cursors.calendar = found.cursor;
+    for (const { recordId, href } of found.touched) {
+      if (recordId !== null) touched.records.push(recordId);
+      else if (href !== null) touched.hrefs.push(href);
     }
-    const known = new Set<string>();
-    const look = (pairs: Pair[]) => {
-      for (const pair of pairs) {
-        if (pair.href !== null) known.add(pair.href);
-        // The same ETag is the same content: our own writes come back this way and are no news.
-        if (touched === null || !isFollowed(pair) || pair.href === null || (etags.get(pair.href) ?? null) === (pair.etag ?? undefined)) continue;
-        if (pair.recordId !== null) touched.records.push(pair.recordId);
-        else touched.hrefs.push(pair.href);
-      }
-    };
-    if (this.#listedWhole || (await this.#isNearlyAll(etags.size))) for await (const pairs of this.#store.allPairs()) look(pairs);
-    else look(await this.#store.pairs({ hrefs: [...etags.keys(), ...removed] }));
-    // One by one: there may be more than a call can have arguments.
-    for (const href of etags.keys()) if (!known.has(href)) this.#unknown!.push(href);
-    if (touched !== null && this.#context.definition.may.records.create) for (const href of this.#unknown!) touched.hrefs.push(href);
-  }
-
-  /**
-   * Some servers answer a token that they have forgotten with everything, and with no word of what was deleted. So many
-   * changes at once are taken for a listing: what it lacks is looked at directly.
-   */
-  async #isNearlyAll(changed: number): Promise<boolean> {
-    const most = Math.floor(changed / NEARLY_ALL);
-    return changed > 0 && (await this.#store.countPairs(most + 1)) <= most;
+    if (this.#context.definition.may.records.create) for (const href of this.#unknown!) touched.hrefs.push(href);
   }
 
   /** What was begun and not finished, unless it was refused: that waits until it or the lane changes. @returns which of the pairs without a record are tried again */
@@ -344,16 +308,7 @@ export class Gathering {
       const judged = this.#context.definition.direction !== '->' && pair.laneVersion !== this.#context.version;
       if (etag !== null && etag === pair.etag && pair.baseline !== null && pair.state === 'agreed' && !judged) {
         // Unchanged by its ETag: what was read at the last agreement still holds. Its text is read when it is needed.
-        const read = {
-          uid: pair.uid,
-          values: valuesAt(pair.baseline, noValues),
-          mark: foreignMark(pair.baseline),
-          repeating: false,
-          modified: null,
-          created: null,
-          organizer: null,
-        };
-        events.set(pair.href, { href: pair.href, etag, text: null, read });
+        events.set(pair.href, viewAtAgreement({ ...pair, href: pair.href, baseline: pair.baseline }, etag));
       } else wanted.push(pair.href);
     }
     for (const [href, event] of await this.#sides.calendars.read(this.#calendar, wanted, this.#signal))

@@ -1,0 +1,59 @@
+import { isFollowed, type Pair } from '@monsoon/core';
+import type { Calendars } from '@monsoon/systems';
+import type { RunStore } from './store.ts';
+
+/** What an incremental look at a calendar finds. */
+export interface ChangedEvents {
+  /** where to go on next time; undefined: where one was */
+  cursor: string | null | undefined;
+  /** was everything listed, and not only what changed? */
+  whole: boolean;
+  /** followed pairs whose event is not as it was last agreed on, or was not listed where everything should be */
+  touched: Pair[];
+  /** events that no pair speaks of */
+  unknown: string[];
+}
+
+/** Share of a lane's pairs from which on a list of changes is taken for a listing. */
+const NEARLY_ALL = 0.8;
+
+/** @throws OutsideError */
+export async function changedEvents(
+  calendars: Calendars,
+  calendar: string,
+  cursor: string | null,
+  store: RunStore,
+  signal: AbortSignal,
+): Promise<ChangedEvents> {
+  const found: ChangedEvents = { cursor: undefined, whole: false, touched: [], unknown: [] };
+  const etags = new Map<string, string | null>();
+  const removed: string[] = [];
+  for await (const page of calendars.changes(calendar, cursor, signal)) {
+    if (page.cursor !== undefined) found.cursor = page.cursor;
+    found.whole = page.complete;
+    for (const { href, etag } of page.changed) etags.set(href, etag);
+    for (const href of page.removed) removed.push(href);
+  }
+  const known = new Set<string>();
+  const look = (pairs: Pair[]) => {
+    for (const pair of pairs) {
+      if (pair.href === null) continue;
+      known.add(pair.href);
+      // The same ETag is the same content: our own writes come back this way and are no news.
+      if (isFollowed(pair) && (etags.get(pair.href) ?? null) !== (pair.etag ?? undefined)) found.touched.push(pair);
+    }
+  };
+  if (found.whole || (await isNearlyAll(etags.size, store))) for await (const pairs of store.allPairs()) look(pairs);
+  else look(await store.pairs({ hrefs: [...etags.keys(), ...removed] }));
+  for (const href of etags.keys()) if (!known.has(href)) found.unknown.push(href);
+  return found;
+}
+
+/**
+ * Some servers answer a token that they have forgotten with everything, and with no word of what was deleted. So many
+ * changes at once are taken for a listing: what it lacks is looked at directly.
+ */
+async function isNearlyAll(changed: number, store: RunStore): Promise<boolean> {
+  const most = Math.floor(changed / NEARLY_ALL);
+  return changed > 0 && (await store.countPairs(most + 1)) <= most;
+}
