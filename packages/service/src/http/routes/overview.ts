@@ -15,6 +15,12 @@ function lapsedNotice(system: SystemRow, all: LaneAnswer[]): string {
   return `its credentials are no longer accepted${rest}. ${system.lapsedReason ?? ''}`;
 }
 
+/** Runs that the guard holds: until a later run is done, whatever is under way at this moment. */
+const stillHeld = and(
+  eq(runs.state, 'held'),
+  sql`not exists (select from runs later where later.lane = ${runs.lane} and later.created_at > ${runs.createdAt} and later.state = 'done')`,
+);
+
 /** What needs a person, how every lane does, what crossed in the last day; and the service's own health. */
 export const overviewRoutes = (app: App): AnyRoute[] => [
   route({ method: 'get', path: '/today', summary: 'What needs attention now', may: 'read', answer: todayShape }, async () => {
@@ -40,7 +46,7 @@ export const overviewRoutes = (app: App): AnyRoute[] => [
         .select()
         .from(systems)
         .where(or(eq(systems.healthState, 'failing'), isNotNull(systems.lapsedAt))),
-      app.db.select().from(runs).innerJoin(lanes, eq(lanes.id, runs.lane)).where(eq(runs.state, 'held')).orderBy(desc(runs.createdAt)).limit(50),
+      app.db.select().from(runs).innerJoin(lanes, eq(lanes.id, runs.lane)).where(stillHeld).orderBy(desc(runs.createdAt)).limit(50),
       pausedEverything(app.db),
       app.db
         .select({ lane: lanes.slug, ago: sql<number>`floor(extract(epoch from now() - ${journal.at}) / 3600)::int`, n: count() })
@@ -51,9 +57,7 @@ export const overviewRoutes = (app: App): AnyRoute[] => [
     ]);
     const resting = new Set(ailing.filter((s) => s.lapsedAt !== null).map((s) => s.slug));
     // A lane that is held run after run is one question, not many.
-    const heldRuns = waiting.filter(
-      (w, i) => waiting.findIndex((o) => o.lanes.id === w.lanes.id) === i && all.find((l) => l.id === w.lanes.id)?.lastRun?.state === 'held',
-    );
+    const heldRuns = waiting.filter((w, i) => waiting.findIndex((o) => o.lanes.id === w.lanes.id) === i);
     return {
       paused,
       holds: held,
