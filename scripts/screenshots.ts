@@ -49,7 +49,7 @@ const shots: Record<string, (page: Page) => Promise<void>> = {
   forecast: async (p) => {
     await p.goto(`${settings.address}/lanes/tuning-visits`);
     await p.getByRole('button', { name: 'Forecast and run' }).click();
-    await p.getByText('Would not cross').waitFor();
+    await p.getByText('Would not cross').first().waitFor();
   },
   audit: async (p) => {
     await p.goto(`${settings.address}/lanes/tuning-visits`);
