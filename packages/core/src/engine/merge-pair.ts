@@ -1,4 +1,3 @@
-import type { LaneDefinition } from '../lane/definition.ts';
 import { type RecordItem, stateOf } from '../record/fields.ts';
 import type { Case, Planned } from './case.ts';
 import { type EventView, linkContext } from './context.ts';
@@ -8,12 +7,6 @@ import { momentNotes } from './make.ts';
 import { merge } from './merge.ts';
 import { type Operation, operation } from './operation.ts';
 import { type LinkValues, type Pair, step } from './pair.ts';
-
-/** On what another lane has made, by leave, nothing is put back: that lane does. */
-function ownWays({ context }: Case, { read }: EventView): LaneDefinition {
-  const { definition } = context;
-  return read?.mark == null || read.mark.lane === context.lane ? definition : { ...definition, foreignEdits: 'leave' };
-}
 
 /** Merges a pair, and asks about what neither the values nor the rules can settle. */
 export function mergePair(
@@ -34,7 +27,8 @@ export function mergePair(
     eventModified: event.read.modified,
     baseline: pair.baseline,
     attempted: pair.attempted ?? [],
-    definition: ownWays(at, event),
+    definition: context.definition,
+    shared: event.read.mark !== null && event.read.mark.lane !== context.lane,
     at: linkContext(context),
     answer: (asked) => (hold?.question === 'conflict' && hold.asked === asked ? (hold.choice as 'records win' | 'calendar wins' | null) : null),
   });

@@ -32,6 +32,8 @@ export interface MergeInput {
   /** writes of ours of which nothing more was heard */
   attempted: readonly Change[];
   definition: LaneDefinition;
+  /** another lane's mark is on the event: that lane puts back what it carries there, and this one does not */
+  shared: boolean;
   at: LinkContext;
   /** what a person answered to the conflict about just these values */
   answer(asked: string): 'records win' | 'calendar wins' | null;
@@ -153,7 +155,8 @@ function decide(link: Link, input: MergeInput): Work {
     event: (a, b) => sameProperty(link.property, a, b, at.zones),
     across: (r, e) => saysTheSame(link, input.record, r, e, at),
   };
-  const ways = waysOf(link, definition);
+  const usual = waysOf(link, definition);
+  const ways: Ways = input.shared && goesToEvent(link) ? { ...usual, foreignEdits: 'leave' } : usual;
   if (known && input.attempted.length > 0) sides.ours = oursOf(link, sides, ways, input);
   return { link, sides, merged: mergeLink(sides, ways, same, link.set) };
 }
