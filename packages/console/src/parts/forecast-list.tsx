@@ -1,5 +1,5 @@
 import type { ForecastAnswer } from '@monsoon/core';
-import { sayCounts, sayItem } from '@monsoon/core/text';
+import { countOperations, sayCounts, sayItem } from '@monsoon/core/text';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { useDeferredValue, useMemo, useRef, useState } from 'react';
 import { Badge, Empty } from './basics.tsx';
@@ -15,9 +15,6 @@ type Row =
 
 const matches = (words: string, item: { label: string; recordId: string | null }) =>
   `${item.label} ${item.recordId ?? ''}`.toLowerCase().includes(words);
-
-const writesOf = ({ counts: { unchanged: _same, leftOut: _left, failed: _failed, ...writes } }: ForecastAnswer) =>
-  Object.values(writes).reduce((sum, n) => sum + n, 0);
 
 /** A forecast of any size: what would be done, item by item and field by field, and what would not cross, by reason. */
 export function ForecastList({ forecast, onPick }: { forecast: ForecastAnswer; onPick?: (recordId: string) => void }) {
@@ -49,9 +46,9 @@ export function ForecastList({ forecast, onPick }: { forecast: ForecastAnswer; o
   return (
     <>
       <p className="px-3 pt-2 font-semibold">{sayCounts(forecast.counts)}</p>
-      {forecast.operations.length < writesOf(forecast) && (
+      {forecast.operations.length < countOperations(forecast.counts) && (
         <p className="px-3 pt-1 text-soft">
-          The first {forecast.operations.length} of {writesOf(forecast)} are listed.
+          The first {forecast.operations.length} of {countOperations(forecast.counts)} are listed.
         </p>
       )}
       {forecast.guard.map((reason) => (

@@ -19,3 +19,7 @@ export const sayCounts = (counts: RunCounts): string =>
     .filter(([name]) => counts[name] > 0)
     .map(([name, word]) => `${counts[name]} ${word}`)
     .join(', ') || 'nothing to do';
+
+/** How many operations a run does, or would do: all but what it leaves as it is, leaves out, or fails at. */
+export const countOperations = ({ unchanged: _same, leftOut: _left, failed: _failed, ...writes }: RunCounts): number =>
+  Object.values(writes).reduce((sum, n) => sum + n, 0);

@@ -1,4 +1,4 @@
-import { quietUntil, type RunCounts } from '@monsoon/core';
+import { countOperations, quietUntil } from '@monsoon/core';
 import { OutsideError } from '@monsoon/systems';
 import { and, asc, eq, sql } from 'drizzle-orm';
 import type { App } from '../app.ts';
@@ -181,9 +181,6 @@ async function chooseScope(app: App, lane: LaneRow, job: LaneJob): Promise<Scope
   return job.scope === 'records' ? 'records' : 'changes';
 }
 
-const writesIn = ({ unchanged: _same, leftOut: _left, failed: _failed, ...writes }: RunCounts): number =>
-  Object.values(writes).reduce((a, b) => a + b, 0);
-
 async function endRun(app: App, lane: LaneRow, run: string, result: Executed): Promise<void> {
   const failures = result.state === 'failed' ? lane.failures + 1 : 0;
   const pause =
@@ -201,7 +198,7 @@ async function endRun(app: App, lane: LaneRow, run: string, result: Executed): P
         counts: result.counts,
         damage: result.damage,
         endedAt,
-        ...(result.state === 'done' ? { planned: writesIn(result.counts), done: writesIn(result.counts) } : {}),
+        ...(result.state === 'done' ? { planned: countOperations(result.counts), done: countOperations(result.counts) } : {}),
       })
       .where(eq(runs.id, run));
     await tx
