@@ -6,9 +6,10 @@ import type { Scope } from '../../packages/service/src/run/gather.ts';
 import type { RunStore } from '../../packages/service/src/run/store.ts';
 import { executeUndo, prepareUndo } from '../../packages/service/src/run/undo.ts';
 import type { DoneToPair } from '../../packages/service/src/storage/journal-of.ts';
-import { type Edit, laneOf, type Setting, type Step, tags } from './history.ts';
+import { laneOf, type Setting, type Step, tags } from './history.ts';
 import { MemoryStore } from './memory-store.ts';
 import { MemoryCalendar, MemoryRecords } from './memory-systems.ts';
+import { edit } from './people.ts';
 import { Random } from './random.ts';
 
 const zones = loadZones();
@@ -44,13 +45,6 @@ export interface LastEdit {
   /** a title; an instant in seconds; a day */
   value: string | number;
 }
-
-/** Times that people give: quarter hours from a day on, among them the nights on which clocks change. */
-const timeOf = (n: number): number => {
-  const day = n % 11 === 0 ? Date.UTC(2026, 9, 24, 22) : n % 13 === 0 ? Date.UTC(2027, 2, 27, 22) : Date.UTC(2026, 11, 1, 8);
-  return day / 1000 + n * 900;
-};
-const compact = (seconds: number) => new Date(seconds * 1000).toISOString().replace(/[-:]|\.\d+/g, '');
 
 export type Planner = typeof enginePlan;
 
@@ -211,9 +205,9 @@ export class World {
       if (kind === 'lost after' && moment === 'after' && due()) throw new OutsideError('timed out', 'no answer in time');
       if (kind === 'broken' && moment === 'before' && due()) throw new OutsideError('broken', 'a 500');
       if (kind === 'throttled' && moment === 'before' && due()) throw new OutsideError('throttled', 'a 429', { retryAfter: 30 });
-      if (kind === 'meddle' && due()) this.edit(step.meddle);
+      if (kind === 'meddle' && due()) edit(this, step.meddle);
       if (kind === 'meddle always' && moment === 'before' && call.startsWith('change'))
-        this.edit({ ...step.meddle, n: step.meddle.n * 1000 + ++calls });
+        edit(this, { ...step.meddle, n: step.meddle.n * 1000 + ++calls });
     };
     this.calendar.mischief = mischief;
     this.records.mischief = mischief;
@@ -238,7 +232,7 @@ export class World {
         this.store.settle(question, choice);
         this.settled.push({ pair: question.pair, choice });
       }
-      if (step.again !== null) this.edit(step.again);
+      if (step.again !== null) edit(this, step.again);
     } else if (step.do === 'undo') await this.#undo();
     else if (step.do === 'expire') this.calendar.expireTokens();
     else if (step.do === 'new version') {
@@ -250,12 +244,13 @@ export class World {
       this.version++;
       await this.run('sweep');
     } else if (step.do === 'pause') this.now += 3 * 3_600_000;
-    else this.edit(step);
+    else edit(this, step);
   }
 
   ours = (): [string, string][] => [...this.calendar.events].filter(([href]) => href !== '/c/foreign.ics').map(([href, e]) => [href, e.text]);
 
-  #note(side: LastEdit['side'], id: string, field: LastEdit['field'], value: string | number, changed = true): void {
+  /** A person wrote a value. */
+  note(side: LastEdit['side'], id: string, field: LastEdit['field'], value: string | number, changed = true): void {
     this.last.set(`${side} ${id} ${field}`, { side, id, field, value });
     if (changed) this.#followAgain(side, id, field);
   }
@@ -278,152 +273,11 @@ export class World {
   }
 
   /** Who deletes an item supersedes what was written in it. */
-  #forget(side: LastEdit['side'], id: string): void {
-    for (const field of ['title', 'when']) this.last.delete(`${side} ${id} ${field}`);
+  forget(side: LastEdit['side'], id: string, fields: LastEdit['field'][] = ['title', 'when']): void {
+    for (const field of fields) this.last.delete(`${side} ${id} ${field}`);
   }
-
-  /** What a person does, on either side. */
-  edit(step: Edit): void {
-    const { n } = step;
-    const title = `T${n} ${['Marsh', 'Quill', 'Rooke', 'Venn'][n % 4]}`;
-    if (step.do === 'new record' || step.do === 'twins') {
-      const id = `R${n}`;
-      this.records.put(id, {
-        title,
-        start: this.#wall(timeOf(n)),
-        length: 60,
-        status: 'open',
-        tags: [],
-        ...(n % 3 === 0 ? { follow: this.#wall(timeOf(n) + 86_400) } : {}),
-      });
-      this.#note('record', id, 'title', title);
-      this.#note('record', id, 'when', timeOf(n));
-    }
-    if (step.do === 'new event' || step.do === 'twins') {
-      const href = `/c/E${n}.ics`;
-      const clock = this.setting.alike && step.do === 'twins' ? (at: number) => `;TZID=Europe/London:${this.#wall(at).replace(/[-:]/g, '')}` : utc;
-      this.calendar.put(href, newEvent(`E${n}`, title, timeOf(n), compact(this.now / 1000 + this.setting.skew.calendar), clock));
-      this.#note('event', href, 'title', title);
-      this.#note('event', href, 'when', timeOf(n));
-    }
-    if (!('at' in step)) return;
-    if (step.do.endsWith('record')) this.#editRecord(step, title);
-    else this.#editEvent(step, title);
-  }
-
-  #editRecord(step: Edit & { at: number }, title: string): void {
-    const rows = this.records.live();
-    const row = rows[step.at % Math.max(1, rows.length)];
-    if (row === undefined) return;
-    const { n } = step;
-    const put = (f: Parameters<MemoryRecords['put']>[1]) => this.records.put(row.id, f);
-    if (step.do === 'title record') {
-      put({ title });
-      this.#note('record', row.id, 'title', title);
-    } else if (step.do === 'move record') {
-      put({ start: this.#wall(timeOf(n)) });
-      this.#note('record', row.id, 'when', timeOf(n));
-    } else if (step.do === 'memo record') {
-      put({ memo: `memo ${n}` });
-      this.memos.set(row.id, `memo ${n}`);
-    } else if (step.do === 'tag record') {
-      const now = (row.fields['tags'] as string[] | null) ?? [];
-      put({ tags: now.includes(step.tag) ? now.filter((t) => t !== step.tag) : [...now, step.tag] });
-    } else if (step.do === 'undate record') {
-      put({ start: null });
-      this.last.delete(`record ${row.id} when`);
-    } else if (step.do === 'finish record') put({ status: 'done' });
-    else if (step.do === 'reopen record') put({ status: 'open' });
-    else if (step.do === 'drop record') {
-      this.records.drop(row.id);
-      this.#forget('record', row.id);
-    }
-  }
-
-  #editEvent(step: Edit & { at: number }, title: string): void {
-    const events = this.ours();
-    const found = events[step.at % Math.max(1, events.length)];
-    if (found === undefined) return;
-    const [href, text] = found;
-    const { n } = step;
-    const stamp = `LAST-MODIFIED:${compact(this.now / 1000 + this.setting.skew.calendar)}`;
-    const put = (changed: string) => this.calendar.put(href, setLines(changed, [stamp]));
-    if (step.do === 'title event') {
-      put(setLines(text, [`SUMMARY:${title}`]));
-      this.#note('event', href, 'title', title);
-    } else if (step.do === 'move event') {
-      put(setLines(text, [`DTSTART:${compact(timeOf(n))}`, `DTEND:${compact(timeOf(n) + 3600)}`]));
-      this.#note('event', href, 'when', timeOf(n));
-    } else if (step.do === 'stretch event') {
-      const from = /\r\nDTSTART:(\d{8}T\d{6}Z)/.exec(text)?.[1];
-      if (from === undefined) return;
-      put(
-        setLines(text, [
-          `DTEND:${compact(Date.parse(`${from.slice(0, 4)}-${from.slice(4, 6)}-${from.slice(6, 11)}:${from.slice(11, 13)}:${from.slice(13)}`) / 1000 + 900 * (2 + (n % 9)))}`,
-        ]),
-      );
-    } else if (step.do === 'all-day event') {
-      const day = new Date(timeOf(n) * 1000).toISOString().slice(0, 10);
-      const next = new Date(timeOf(n) * 1000 + 86_400_000).toISOString().slice(0, 10);
-      put(setLines(text, [`DTSTART;VALUE=DATE:${day.replaceAll('-', '')}`, `DTEND;VALUE=DATE:${next.replaceAll('-', '')}`]));
-      this.#note('event', href, 'when', day, !text.includes(`DTSTART;VALUE=DATE:${day.replaceAll('-', '')}\r`));
-    } else if (step.do === 'tag event') {
-      const now =
-        /^CATEGORIES:(.*)$/m
-          .exec(text)?.[1]
-          ?.trim()
-          .split(',')
-          .filter((t) => t !== '') ?? [];
-      const next = now.includes(step.tag) ? now.filter((t) => t !== step.tag) : [...now, step.tag];
-      put(setLines(text, [`CATEGORIES:${next.join(',')}`]));
-    } else if (step.do === 'cancel event') put(setLines(text, ['STATUS:CANCELLED']));
-    else if (step.do === 'hide event') put(setLines(text, ['CLASS:PRIVATE']));
-    else if (step.do === 'keep event') {
-      put(setLines(text, [`X-KEEP:me ${n}`]));
-      this.kept.set(href, `X-KEEP:me ${n}`);
-    } else if (step.do === 'drop event') {
-      this.calendar.drop(href);
-      this.kept.delete(href);
-      this.#forget('event', href);
-    } else if (step.do === 'copy event') {
-      const uid = `C${n}`;
-      const copy = `/c/${uid}.ics`;
-      this.calendar.put(copy, setLines(text, [`UID:${uid}`]));
-      this.copies.add(copy);
-    }
-  }
-
-  /** A plain clock time in London, by the rule itself: summer time from the last Sunday of March to that of October, at 01:00 UTC. */
-  #wall = (seconds: number): string => new Date((seconds + londonOffset(seconds)) * 1000).toISOString().slice(0, 19);
-}
-
-/** Seconds east of UTC. */
-export function londonOffset(seconds: number): number {
-  const year = new Date(seconds * 1000).getUTCFullYear();
-  const lastSunday = (month: number) => {
-    const end = new Date(Date.UTC(year, month + 1, 0, 1));
-    return (end.getTime() - end.getUTCDay() * 86_400_000) / 1000;
-  };
-  return seconds >= lastSunday(2) && seconds < lastSunday(9) ? 3600 : 0;
 }
 
 const foreign =
   'BEGIN:VCALENDAR\r\nVERSION:2.0\r\nBEGIN:VEVENT\r\nUID:foreign\r\nDTSTAMP:20261101T000000Z\r\nDTSTART:20261201T090000Z\r\nSUMMARY:Another lane made this\r\nX-MONSOON-LANE:11111111-2222-5333-8444-555555555555\r\nX-MONSOON-PAIR:99999999-2222-5333-8444-555555555555\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n';
 export const foreignEvent = foreign;
-
-const utc = (at: number) => `:${compact(at)}`;
-const newEvent = (uid: string, title: string, start: number, stamp: string, clock: (at: number) => string) =>
-  `BEGIN:VCALENDAR\r\nVERSION:2.0\r\nBEGIN:VEVENT\r\nUID:${uid}\r\nDTSTAMP:${stamp}\r\nCREATED:${stamp}\r\nLAST-MODIFIED:${stamp}\r\nDTSTART${clock(start)}\r\nDTEND${clock(start + 3600)}\r\nSUMMARY:${title}\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n`;
-
-/** Sets lines of the VEVENT as a calendar program does, and leaves the others. */
-function setLines(text: string, lines: string[]): string {
-  const at = text.indexOf('BEGIN:VEVENT');
-  const end = text.indexOf('END:VEVENT');
-  let event = text.slice(at, end);
-  for (const line of lines) {
-    const name = /^[A-Z-]+/.exec(line)![0];
-    event = event.replace(new RegExp(`^${name}[;:].*\\r\\n`, 'gm'), '');
-    if (!line.endsWith('CATEGORIES:')) event += `${line}\r\n`;
-  }
-  return text.slice(0, at) + event + text.slice(end);
-}
