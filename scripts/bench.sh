@@ -11,6 +11,8 @@ for name in ${@:-latency throughput crash planning incremental sweep systems con
         export MONSOON_CYRUS_CORE=0
         taskset -cp "1-$(($(nproc) - 1))" $BASHPID >/dev/null
       fi ;;
+    # Its processes die and begin again, as they would where Monsoon is installed.
+    workers) export MONSOON_TEST_BUILT=1 ;;
     esac
     . scripts/servers.sh
     node --import tsx --conditions=source --no-warnings "bench/$name.ts"

@@ -1,5 +1,5 @@
 import type { Pair } from '@monsoon/core';
-import type { Batch, Cursors, NewHold, PairQuery, RunStore } from '../../packages/service/src/run/store.ts';
+import type { Batch, Cursors, NewHold, PairQuery, RunStore, Waiting } from '../../packages/service/src/run/store.ts';
 
 type Verdict = NonNullable<Batch['verdicts']>[number];
 type Entry = NonNullable<Batch['entries']>[number];
@@ -32,6 +32,13 @@ export class MemoryStore implements RunStore {
     return [...this.#pairs.values()];
   }
 
+  waiting = async (now: string): Promise<Waiting> => ({
+    unfinished: (await this.pairs({ unfinished: true })).length > 0,
+    making: (await this.pairs({ states: ['making'] })).length > 0,
+    due: this.verdicts.some((v) => v.verdict!.recheckAt !== null && v.verdict!.recheckAt <= now),
+    settled: (await this.holds('settled')).length > 0,
+    candidates: (await this.holds('several candidates')).length > 0,
+  });
   cursors = async (): Promise<Cursors> => ({ ...this.#cursors });
   async moveCursors(moved: Partial<Cursors>): Promise<void> {
     this.crash();

@@ -11,6 +11,7 @@ import { MemoryStore } from './memory-store.ts';
 import { MemoryCalendar, MemoryRecords } from './memory-systems.ts';
 import { edit } from './people.ts';
 import { Random } from './random.ts';
+import { see } from './seeing.ts';
 
 const zones = loadZones();
 const london = zones.find('Europe/London')!;
@@ -36,6 +37,14 @@ export const fields: Collection['fields'] = [
   { name: 'memo', label: 'Memo', type: 'long text' },
   { name: 'uid', label: 'UID', type: 'text' },
 ];
+
+/** What names a pair. */
+interface Names {
+  id: string;
+  recordId: string | null;
+  href: string | null;
+  moment: string;
+}
 
 /** What a person wrote last in a field, on one side. */
 export interface LastEdit {
@@ -75,6 +84,8 @@ export class World {
    * taken back one by one, and stay apart one by one.
    */
   readonly undone = new Set<string>();
+  /** what both sides said then: whoever edits that and edits it back before anybody looks has edited nothing */
+  readonly #leftAs = new Map<string, string>();
   /** pairs of which anything was ever taken back */
   readonly undoneOnce = new Set<string>();
   /** both sides as they were before the last run, and where the journal ended then; null once anybody did anything since */
@@ -183,7 +194,11 @@ export class World {
     const { impossible } = await prepareUndo(...what);
     const { state } = await executeUndo(...what);
     for (const id of done.keys()) this.undoneOnce.add(id);
-    for (const id of done.keys()) for (const field of ['title', 'when', 'tags']) this.undone.add(`${id} ${field}`);
+    for (const pair of this.store.all.filter((p) => done.has(p.id)))
+      for (const field of ['title', 'when', 'tags'] as const) {
+        this.undone.add(`${pair.id} ${field}`);
+        this.#leftAs.set(`${pair.id} ${field}`, this.#saidOf(pair, field));
+      }
     const reasons = [...impossible.map((i) => i.reason), ...(early ? ['it was made before that run'] : [])];
     this.takenBack = { before: before.sides, impossible: reasons, ended: state };
   }
@@ -256,11 +271,20 @@ export class World {
   }
 
   /** Does a pair stand apart in this field because a person took a run back? */
-  apart(pair: { id: string; recordId: string | null }, field: string): boolean {
-    if (this.undone.has(`${pair.id} ${field}`)) return true;
+  apart(pair: Names, field: 'title' | 'when' | 'tags'): boolean {
+    const key = `${pair.id} ${field}`;
+    if (this.undone.has(key) || this.#leftAs.get(key) === this.#saidOf(pair, field)) return true;
     // A record without its length has no time that could be told from none: what an undo left so is not revised.
     const length = this.records.rows.get(pair.recordId ?? '')?.item?.fields['length'] ?? null;
     return field === 'when' && this.undoneOnce.has(pair.id) && 'length' in this.definition.moments[0]!.when && length === null;
+  }
+
+  #saidOf({ recordId, href, moment }: Names, field: 'title' | 'when' | 'tags'): string {
+    const fields = this.records.rows.get(recordId ?? '')?.item?.fields ?? {};
+    const text = this.calendar.events.get(href ?? '')?.text;
+    const event = text === undefined ? null : see(text);
+    const dates = moment === 'follow' ? [fields['follow']] : [fields['start'], fields['length']];
+    return JSON.stringify(field === 'when' ? [dates, event?.start] : [fields[field], event?.[field]]);
   }
 
   /** Whoever edits what was taken back has the word from then on. */

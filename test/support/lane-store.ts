@@ -2,7 +2,7 @@ import { pino } from 'pino';
 import { noCounts } from '../../packages/service/src/run/execute.ts';
 import type { RunStore } from '../../packages/service/src/run/store.ts';
 import { type OpenDatabase, openDatabase } from '../../packages/service/src/storage/database.ts';
-import { runStore } from '../../packages/service/src/storage/run-store.ts';
+import { noRun, runStore } from '../../packages/service/src/storage/run-store.ts';
 import { lanes, runs, systems } from '../../packages/service/src/storage/schema.ts';
 import { laneFile } from './office.ts';
 import { freshDatabase } from './servers.ts';
@@ -23,7 +23,7 @@ export async function openLaneStore(): Promise<{ store: RunStore; open: OpenData
     .values({ lane, laneVersion: 1, cause: 'asked', scope: 'sweep', state: 'running', counts: noCounts() })
     .returning();
   return {
-    store: runStore(open.db, lane, 1, run!.id, async () => undefined),
+    store: runStore(open.db, lane, 1, { ...noRun, id: run!.id }),
     open,
     lane,
     async close() {

@@ -177,8 +177,12 @@ export async function spawnService(
   places: { databaseUrl: string; dataFolder: string },
   { port = 0, role = 'both' }: { port?: number; role?: string } = {},
 ): Promise<ServiceProcess> {
-  const child = fork(join(root, 'packages/service/src/main.ts'), {
-    execArgv: [...(process.env['MONSOON_TEST_NODE']?.split(' ') ?? []), '--import', 'tsx', '--conditions=source', '--no-warnings'],
+  const built = process.env['MONSOON_TEST_BUILT'] === '1';
+  const child = fork(join(root, built ? 'packages/service/dist/main.js' : 'packages/service/src/main.ts'), {
+    execArgv: [
+      ...(process.env['MONSOON_TEST_NODE']?.split(' ') ?? []),
+      ...(built ? [] : ['--import', 'tsx', '--conditions=source', '--no-warnings']),
+    ],
     env: {
       ...process.env,
       DATABASE_URL: places.databaseUrl,

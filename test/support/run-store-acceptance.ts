@@ -46,6 +46,8 @@ export function runStoreAcceptance(
       store = opened.store;
     });
     afterEach(() => opened.close());
+    /** what it says is waiting at the beginning of 2026 */
+    const waits = async () => Object.entries(await store.waiting('2026-01-02T00:00:00Z')).flatMap(([what, does]) => (does ? [what] : []));
 
     it('gives back pairs as they were written: by record, address, UID, state, and page by page', async () => {
       const making = storedPair('C', { state: 'making', href: null, etag: null, baseline: null });
@@ -64,6 +66,7 @@ export function runStoreAcceptance(
       expect(await store.pairs({ ids: [making.id] })).to.deep.equal([making]);
       expect((await store.pairs({ states: ['making', 'in doubt'] })).map((p) => p.recordId)).to.have.members(['C', null]);
       expect(await store.pairs({ unfinished: true })).to.deep.equal([begun]);
+      expect(await waits()).to.deep.equal(['unfinished', 'making']);
       expect(await store.countPairs()).to.equal(4);
       await store.write({ pairs: [{ ...begun, recordId: 'R-9', state: 'agreed', tried: null }] });
       expect(await store.pairs({ records: ['R-9'] })).to.deep.equal([{ ...begun, recordId: 'R-9', state: 'agreed', tried: null }]);
@@ -89,6 +92,7 @@ export function runStoreAcceptance(
           { ...event, verdict },
         ],
       });
+      expect(await waits()).to.deep.equal(['due']);
       expect(await store.due('2026-01-02T00:00:00Z')).to.deep.equal({ records: ['A'], hrefs: ['/c/x.ics'] });
       expect(await store.due('2025-12-31T00:00:00Z')).to.deep.equal({ records: [], hrefs: [] });
       expect([(await store.attempts(record)).count, (await store.attempts(event)).count]).to.deep.equal([2, 2]);
@@ -106,7 +110,12 @@ export function runStoreAcceptance(
       await ask('conflict', '2');
       expect(await open()).to.deep.equal([{ question: 'conflict', asked: '2', choice: null }]);
       expect(await store.holds('settled')).to.deep.equal([]);
+      expect(await waits()).to.deep.equal([]);
+      await ask('several candidates', '3');
+      expect(await waits()).to.deep.equal(['candidates']);
+      await ask('conflict', '2');
       await opened.settle(pair.id, 'a');
+      expect(await waits()).to.deep.equal(['settled']);
       expect(await open()).to.deep.equal([{ question: 'conflict', asked: '2', choice: 'a' }]);
       expect((await store.holds('settled')).map((h) => h.recordId)).to.deep.equal(['A']);
       await store.write({ pairs: [storedPair('A')] });

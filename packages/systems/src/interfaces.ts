@@ -33,8 +33,8 @@ export interface Tracking {
 export interface Records {
   /** Checks address, credentials and collections, step by step; ends after the first failed step. */
   probe(signal: AbortSignal): AsyncIterable<ProbeStep>;
-  /** The collections with their typed fields. */
-  describe(): Promise<Collection[]>;
+  /** The collections with their typed fields, as they are now. @param only these are wanted: others may be left out where that is cheaper */
+  describe(only?: readonly string[]): Promise<Collection[]>;
   /** All records, or with a cursor those changed since, each at least once; a listing that breaks off throws. */
   pull(collection: string, cursor: string | null, signal: AbortSignal): AsyncIterable<RecordPage>;
   /** One record as it is now; null when the system says that there is none. */
@@ -119,8 +119,8 @@ export interface Mail {
   send(message: Message): Promise<void>;
 }
 
-/** Where something changed: a collection of records, or a calendar by its href. */
-export type Changed = { collection: string } | { calendar: string };
+/** Where something changed: a collection of records (by our own doing, where that is known), or a calendar by its href. */
+export type Changed = { collection: string; ours?: boolean } | { calendar: string };
 
 /** A connected system: what it offers, and how to let go of it. */
 export interface OpenSystem {

@@ -2,7 +2,7 @@ import { mkdtempSync, readFileSync, rmSync, symlinkSync, writeFileSync } from 'n
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { loadZones } from '@monsoon/service';
-import { kinds, type OpenSystem } from '@monsoon/systems';
+import { type Changed, kinds, type OpenSystem } from '@monsoon/systems';
 import { expect } from 'chai';
 import pg from 'pg';
 import { trouble } from '../../../test/support/outside.ts';
@@ -240,13 +240,20 @@ describe('tables and views of PostgreSQL', () => {
     const renamed = await pull(system, 'hire', third.cursor);
     expect(renamed.gone.map((g) => JSON.parse(g)[0])).to.deep.equal(['7']);
     await client.query(`update hire set no = 7 where no = 70`);
-    const heard: string[] = [];
+    const heard: Changed[] = [];
     const stop = await system.watch!(
-      (what) => heard.push('collection' in what ? what.collection : ''),
+      (what) => heard.push(what),
       () => undefined,
     );
     await client.query(`update hire set open = false where no = 8`);
-    await eventually('it is told', async () => heard.includes('hire'));
+    await eventually('it is told', async () => heard.length > 0);
+    const [row] = (await pull(system, 'hire')).items;
+    await system.records!.change('hire', row!, { day: '2026-12-24' }, signal);
+    await eventually('our own write is told as ours', async () => heard.length > 1);
+    expect(heard).to.deep.equal([
+      { collection: 'hire', ours: false },
+      { collection: 'hire', ours: true },
+    ]);
     await stop();
     expect((await system.records!.tracking!('hire')).state).to.equal('installed');
     await system.records!.track!('hire', false);

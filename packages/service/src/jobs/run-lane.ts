@@ -1,6 +1,6 @@
-import { countOperations, quietUntil } from '@monsoon/core';
+import { quietUntil } from '@monsoon/core';
 import { OutsideError } from '@monsoon/systems';
-import { and, asc, eq, sql } from 'drizzle-orm';
+import { eq, sql } from 'drizzle-orm';
 import type { App } from '../app.ts';
 import { auditLane } from '../lanes/audits.ts';
 import { definitionOf, isTrial, type LaneRow, openLane } from '../lanes/context.ts';
@@ -10,15 +10,13 @@ import { executeStop } from '../run/stop.ts';
 import { executeUndo } from '../run/undo.ts';
 import { journalOf, makingsOf } from '../storage/journal-of.ts';
 import { runStore } from '../storage/run-store.ts';
-import { cursors, installation, lanes, runs } from '../storage/schema.ts';
-import { tellOfRun } from '../telling/of-runs.ts';
+import { installation, lanes, runs } from '../storage/schema.ts';
 import { pausedEverything, pausedIn, sayPaused } from './everything.ts';
 import { addLaneJob, type LaneJob } from './queue.ts';
+import { endPaused, RunEntry } from './run-entry.ts';
 
 /** Both sides are read whole at least this often, because change lists can forget. */
 const SWEEP_EVERY = 24 * 3_600_000;
-/** Longest pause between two attempts while a system is away, in seconds. */
-const LONGEST_PAUSE = 300;
 
 /** Somebody paused the lane, or everything, while it ran. Thrown between two batches, when everything done so far is remembered. */
 class Paused extends Error {
@@ -32,6 +30,8 @@ export async function runLane(app: App, job: LaneJob, stopping: AbortSignal): Pr
       lane: lanes,
       everything: installation,
       rests: sql<boolean>`exists (select from systems s where s.id in (${lanes.recordsSystem}, ${lanes.calendarSystem}) and s.lapsed_at is not null)`,
+      followed: sql<boolean>`exists (select from cursors c where c.lane = ${lanes.id} and c.side = 'records')`,
+      interrupted: sql<string | null>`(select r.id from runs r where r.lane = ${lanes.id} and r.state = 'running' order by r.created_at limit 1)`,
     })
     .from(lanes)
     .innerJoin(installation, sql`true`)
@@ -46,23 +46,27 @@ export async function runLane(app: App, job: LaneJob, stopping: AbortSignal): Pr
   if (job.audit === true) return withLaneLock(app, lane, () => auditInTurn(app, lane));
   if (job.run === undefined && (await keepQuiet(app, lane, job))) return;
   await withLaneLock(app, lane, async () => {
-    const scope = await chooseScope(app, lane, job);
-    const run = await beginRun(app, lane, job, scope);
-    const log = app.log.child({ lane: lane.slug, run });
+    const scope = chooseScope(lane, job, found.followed);
+    const run = new RunEntry(app, lane, job, sayScope(job, scope), found.interrupted);
+    // Most notices are of our own writes: such a look is entered when there is something to tell of it.
+    const quiet = job.cause === 'notice' && scope !== 'sweep' && lane.trouble === null && found.interrupted === null;
+    if (!quiet) await run.begin();
+    const log = app.log.child({ lane: lane.slug, run: run.id });
     let result: Executed;
     try {
       result = await attempt(app, lane, job, scope, run, stopping);
     } catch (error) {
       if (stopping.aborted) throw error;
       if (error instanceof Paused) {
-        await endPaused(app, run, error.message);
+        await endPaused(app, run.id, error.message);
         log.info({ reason: error.message }, 'run ended: paused');
         return;
       }
       log.error({ error: (error as Error).stack }, 'the run failed inside Monsoon');
       result = { state: 'failed', reason: `inside Monsoon: ${(error as Error).message}`, counts: noCounts(), damage: null, error: null };
     }
-    await endRun(app, lane, run, result);
+    if (quiet && !run.begun && result.state === 'done') return log.debug('nothing new');
+    await run.end(result);
     log.info({ state: result.state, reason: result.reason, counts: result.counts }, 'run ended');
   });
 }
@@ -102,35 +106,6 @@ async function withLaneLock(app: App, lane: LaneRow, work: () => Promise<void>):
   }
 }
 
-/** The run this job is for: the one asked for, one that was interrupted, or a new one. */
-async function beginRun(app: App, lane: LaneRow, job: LaneJob, scope: Scope): Promise<string> {
-  const begun = { state: 'running' as const, scope: sayScope(job, scope), laneVersion: lane.version, startedAt: new Date().toISOString() };
-  const [interrupted] = await app.db
-    .select()
-    .from(runs)
-    .where(and(eq(runs.lane, lane.id), eq(runs.state, 'running')))
-    .orderBy(asc(runs.createdAt))
-    .limit(1);
-  const id = job.run ?? interrupted?.id;
-  if (interrupted !== undefined && interrupted.id !== id)
-    await app.db
-      .update(runs)
-      .set({ state: 'failed', reason: 'interrupted; the next run goes on from where it was', endedAt: new Date().toISOString() })
-      .where(eq(runs.id, interrupted.id));
-  if (id !== undefined) {
-    await app.db
-      .update(runs)
-      .set(id === interrupted?.id ? { laneVersion: lane.version, scope: begun.scope, reason: 'continued after an interruption' } : begun)
-      .where(eq(runs.id, id));
-    return id;
-  }
-  const [made] = await app.db
-    .insert(runs)
-    .values({ lane: lane.id, cause: job.cause, counts: noCounts(), ...begun })
-    .returning({ id: runs.id });
-  return made!.id;
-}
-
 /** What a run reads, or takes back, in words. */
 function sayScope({ stop, undo }: LaneJob, scope: Scope): string {
   if (stop !== undefined) return `stop, ${stop}`;
@@ -138,8 +113,7 @@ function sayScope({ stop, undo }: LaneJob, scope: Scope): string {
   return typeof scope === 'string' ? scope : `items ${[...scope.records, ...(scope.hrefs ?? [])].join(', ')}`;
 }
 
-async function attempt(app: App, lane: LaneRow, job: LaneJob, scope: Scope, run: string, signal: AbortSignal): Promise<Executed> {
-  await app.announcer.announce(['runs', 'lanes']);
+async function attempt(app: App, lane: LaneRow, job: LaneJob, scope: Scope, run: RunEntry, signal: AbortSignal): Promise<Executed> {
   let opened: Awaited<ReturnType<typeof openLane>>;
   try {
     opened = await openLane(app, lane);
@@ -147,14 +121,15 @@ async function attempt(app: App, lane: LaneRow, job: LaneJob, scope: Scope, run:
     if (!(error instanceof OutsideError)) throw error;
     return { state: 'failed', reason: error.message, counts: noCounts(), damage: null, error };
   }
-  const store = runStore(app.db, lane.id, lane.version, run, async (nouns) => {
-    await app.announcer.announce(nouns);
+  const progressed = async (): Promise<void> => {
+    await app.announcer.announce(['runs', 'lanes']);
     const everything = await pausedEverything(app.db);
     if (everything !== null) throw new Paused(`${sayPaused(everything)}; the lane goes on from here when everything is resumed`);
     if (job.run !== undefined) return;
     const [now] = await app.db.select({ state: lanes.state }).from(lanes).where(eq(lanes.id, lane.id));
     if (now?.state === 'paused') throw new Paused('paused while it ran; the lane goes on from here when it is resumed');
-  });
+  };
+  const store = runStore(app.db, lane.id, lane.version, { id: run.id, begin: () => run.begin(), progressed });
   if (job.stop !== undefined) {
     const makings = (pairs: string[]) => makingsOf(app.db, lane.id, pairs);
     return executeStop(opened.context, opened.sides, store, makings, job.stop, signal);
@@ -170,51 +145,11 @@ async function attempt(app: App, lane: LaneRow, job: LaneJob, scope: Scope, run:
 }
 
 /** A sweep where there is nothing to go on from, where the lane was changed, when asked, and once a day. */
-async function chooseScope(app: App, lane: LaneRow, job: LaneJob): Promise<Scope> {
+function chooseScope(lane: LaneRow, job: LaneJob, followed: boolean): Scope {
   if (typeof job.scope === 'object') return job.scope;
-  const known = await app.db
-    .select()
-    .from(cursors)
-    .where(and(eq(cursors.lane, lane.id), eq(cursors.side, 'records')));
   const stale = lane.sweptAt === null || Date.now() - Date.parse(lane.sweptAt) > SWEEP_EVERY;
-  if (job.scope === 'sweep' || known.length === 0 || lane.sweptVersion !== lane.version || stale) return 'sweep';
+  if (job.scope === 'sweep' || !followed || lane.sweptVersion !== lane.version || stale) return 'sweep';
   return job.scope === 'records' ? 'records' : 'changes';
-}
-
-async function endRun(app: App, lane: LaneRow, run: string, result: Executed): Promise<void> {
-  const failures = result.state === 'failed' ? lane.failures + 1 : 0;
-  const pause =
-    result.state === 'failed'
-      ? Math.max(Math.min(2 ** (failures - 1), LONGEST_PAUSE), Math.min(result.error?.retryAfter ?? 0, 3600))
-      : lane.definition.checkEvery * 60;
-  const nextRunAt = lane.state === 'paused' ? null : new Date(Date.now() + pause * 1000).toISOString();
-  const endedAt = new Date().toISOString();
-  await app.db.transaction(async (tx) => {
-    await tx
-      .update(runs)
-      .set({
-        state: result.state,
-        reason: result.reason,
-        counts: result.counts,
-        damage: result.damage,
-        endedAt,
-        ...(result.state === 'done' ? { planned: countOperations(result.counts), done: countOperations(result.counts) } : {}),
-      })
-      .where(eq(runs.id, run));
-    await tx
-      .update(lanes)
-      .set({ failures, trouble: result.state === 'done' ? null : result.reason, lastRunAt: endedAt, nextRunAt })
-      .where(eq(lanes.id, lane.id));
-    if (nextRunAt !== null) await addLaneJob(tx, { lane: lane.id, cause: 'check', scope: 'auto' }, nextRunAt);
-    await tellOfRun(tx, { ...lane, definition: definitionOf(lane) }, run, result, failures);
-  });
-  await app.announcer.announce(['runs', 'lanes', 'items', 'journal', 'holds', 'systems']);
-}
-
-/** Resumed, the lane goes on from where it was. */
-async function endPaused(app: App, run: string, reason: string): Promise<void> {
-  await app.db.update(runs).set({ state: 'failed', reason, endedAt: new Date().toISOString() }).where(eq(runs.id, run));
-  await app.announcer.announce(['runs', 'lanes', 'items', 'journal', 'holds']);
 }
 
 /**

@@ -1,6 +1,7 @@
 import { checkLane, type LaneContext, type LaneDefinition, parseLane, UTC } from '@monsoon/core';
 import { OutsideError } from '@monsoon/systems';
 import type { App } from '../app.ts';
+import { lookedUp } from '../run/directories.ts';
 import type { Sides } from '../run/gather.ts';
 import { formerLanes, type lanes } from '../storage/schema.ts';
 
@@ -10,8 +11,14 @@ export const isInCalendar = (lane: Pick<LaneRow, 'definition'>, href: string): b
 
 export type LaneRow = typeof lanes.$inferSelect;
 
+const parsed = new WeakMap<object, LaneDefinition>();
+
 /** The lane as it stands, read anew: one that was saved by an older Monsoon gets the defaults of what has come since. */
-export const definitionOf = (lane: Pick<LaneRow, 'definition'>): LaneDefinition => parseLane(lane.definition);
+export function definitionOf({ definition }: Pick<LaneRow, 'definition'>): LaneDefinition {
+  const known = parsed.get(definition) ?? parseLane(definition);
+  parsed.set(definition, known);
+  return known;
+}
 
 /** Only single items have been tried with it: it was never started. */
 export const isTrial = (lane: Pick<LaneRow, 'state' | 'sweptAt'>): boolean => lane.state === 'paused' && lane.sweptAt === null;
@@ -24,18 +31,19 @@ export async function formerLanesOf(app: App, self: string | undefined): Promise
 
 /** What the engine and a run need to know of a lane at this moment. @param draft what the lane would be instead */
 export async function openLane(app: App, lane: LaneRow, draft?: LaneDefinition): Promise<{ context: LaneContext; sides: Sides }> {
-  const { row, system: left } = await app.systems.byId(lane.recordsSystem);
-  const { records } = left;
-  const calendars = (await app.systems.byId(lane.calendarSystem)).system.calendars;
+  const [left, right] = await app.systems.byIds(lane.recordsSystem, lane.calendarSystem);
+  const { row } = left!;
+  const { records } = left!.system;
+  const { calendars } = right!.system;
   if (records === undefined || calendars === undefined) throw new Error(`the lane ${lane.slug} names a system that does not offer what it needs`);
   const definition = draft ?? definitionOf(lane);
-  const collections = await records.describe();
-  const collection = collections.find((c) => c.name === definition.records.collection);
-  if (collection === undefined)
-    throw new OutsideError(
-      'nonsense',
-      `${row.name} has no collection "${definition.records.collection}" any more; it has ${collections.map((c) => c.name).join(', ') || 'none'}`,
-    );
+  const name = definition.records.collection;
+  const collections = await records.describe([name, ...lookedUp(definition).map((l) => l.collection)]);
+  const collection = collections.find((c) => c.name === name);
+  if (collection === undefined) {
+    const there = (await records.describe()).map((c) => c.name);
+    throw new OutsideError('nonsense', `${row.name} has no collection "${name}" any more; it has ${there.join(', ') || 'none'}`);
+  }
   // A field that disappeared or changed its type is noticed here, before anything is read or written by it.
   const problems = checkLane(definition, collection, app.zones, collections);
   if (problems.length > 0)

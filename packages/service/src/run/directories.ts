@@ -1,4 +1,4 @@
-import type { Directory, FieldMap, LaneContext, Reference } from '@monsoon/core';
+import type { Directory, FieldMap, LaneContext, LaneDefinition, Reference } from '@monsoon/core';
 import type { Records } from '@monsoon/systems';
 import type { Sides } from './gather.ts';
 
@@ -6,13 +6,15 @@ import type { Sides } from './gather.ts';
 const FRESH = 60_000;
 const read = new WeakMap<Records, Map<string, { at: number; directory: Directory }>>();
 
+/** The collections in which a lane looks people up, and where their address stands. */
+export function lookedUp({ fields, moments }: LaneDefinition): { collection: string; email: string }[] {
+  const maps = [fields, ...moments.map((m) => m.fields ?? {})].flatMap((f) => Object.values(f).flat() as (FieldMap | undefined)[]);
+  return maps.flatMap((m) => (m !== undefined && 'people' in m && m.in !== undefined ? [{ collection: m.in, email: m.email ?? 'email' }] : []));
+}
+
 /** The lane's context with the people it looks up by address. @throws OutsideError */
 export async function withDirectories(context: LaneContext, sides: Sides, signal: AbortSignal): Promise<LaneContext> {
-  const { fields, moments } = context.definition;
-  const maps = [fields, ...moments.map((m) => m.fields ?? {})].flatMap((f) => Object.values(f).flat() as (FieldMap | undefined)[]);
-  const looked = maps.flatMap((m) =>
-    m !== undefined && 'people' in m && m.in !== undefined ? [{ collection: m.in, email: m.email ?? 'email' }] : [],
-  );
+  const looked = lookedUp(context.definition);
   if (looked.length === 0) return context;
   const directories = new Map<string, Directory>();
   for (const { collection, email } of looked) directories.set(collection, await directoryOf(sides.records, collection, email, signal));

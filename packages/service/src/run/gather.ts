@@ -5,7 +5,7 @@ import { changedEvents } from './changed-events.ts';
 import { findDoubts } from './doubts.ts';
 import { viewAtAgreement, viewOf } from './event-view.ts';
 import { inTurn } from './in-turn.ts';
-import type { Cursors, ItemNames, RunStore } from './store.ts';
+import type { Cursors, ItemNames, RunStore, Waiting } from './store.ts';
 
 /**
  * What a run looks at: everything, where an ETag says that an event is as it was (`sweep`) or reading every event anew
@@ -50,6 +50,7 @@ export class Gathering {
   #strangersRead = false;
   /** was the calendar listed whole? */
   #listedWhole = false;
+  #waiting!: Waiting;
   #reserved: ReadonlySet<string> = new Set();
   #doubts: ReadonlyMap<string, Doubt> = new Map();
 
@@ -72,7 +73,8 @@ export class Gathering {
   }
 
   async *batches(): AsyncIterable<GatheredBatch> {
-    const asked = await this.#store.holds('several candidates');
+    this.#waiting = await this.#store.waiting(this.#context.now);
+    const asked = this.#waiting.candidates ? await this.#store.holds('several candidates') : [];
     this.#reserved = new Set(asked.flatMap((h) => h.choices.flatMap((c) => (c.startsWith('take ') ? [c.slice(5)] : []))));
     if (!this.#whole) return yield* this.#some();
     try {
@@ -160,7 +162,7 @@ export class Gathering {
       touched.hrefs.push(...due.hrefs);
       yield* this.#begun(await this.#unfinished(touched));
     }
-    for (const hold of await this.#store.holds('settled')) {
+    for (const hold of this.#waiting.settled ? await this.#store.holds('settled') : []) {
       if (hold.recordId !== null) touched.records.push(hold.recordId);
       else if (hold.href !== null) touched.hrefs.push(hold.href);
     }
@@ -186,6 +188,7 @@ export class Gathering {
 
   /** What was begun and not finished, unless it was refused: that waits until it or the lane changes. @returns which of the pairs without a record are tried again */
   async #unfinished(touched: ItemNames): Promise<(pair: Pair) => boolean> {
+    if (!this.#waiting.making && !this.#waiting.unfinished) return () => false;
     const aside = await this.#store.setAside();
     const [records, hrefs] = [new Set(aside.records), new Set(aside.hrefs)];
     for (const pair of await this.#store.pairs({ states: ['making'] }))
@@ -199,6 +202,7 @@ export class Gathering {
    * without a pair may be one of them.
    */
   async *#begun(again: (pair: Pair) => boolean): AsyncIterable<GatheredBatch> {
+    if (!this.#waiting.unfinished) return;
     const unfinished = (await this.#store.pairs({ unfinished: true })).filter(again);
     await this.#lookForAttempts();
     if (unfinished.length === 0) return;
@@ -222,6 +226,7 @@ export class Gathering {
   }
 
   async #noteDue(): Promise<ItemNames> {
+    if (!this.#waiting.due) return { records: [], hrefs: [] };
     const due = await this.#store.due(this.#context.now);
     for (const id of due.records) this.#due.add(id);
     return due;

@@ -69,9 +69,24 @@ export type PairQuery =
   /** whose record is not there yet, and may have been asked for */
   | { unfinished: true };
 
+/** What waits in a lane's memory, apart from what is new on either side. Mostly nothing: one question saves many. */
+export interface Waiting {
+  /** records that may have been asked for */
+  unfinished: boolean;
+  /** pairs that are being made */
+  making: boolean;
+  /** items to be looked at again because of the time */
+  due: boolean;
+  /** answers to be carried out */
+  settled: boolean;
+  /** records that ask which event is theirs */
+  candidates: boolean;
+}
+
 /** What a run remembers of one lane. One batch is one database transaction. */
 export interface RunStore {
   cursors(): Promise<Cursors>;
+  waiting(now: string): Promise<Waiting>;
   moveCursors(cursors: Partial<Cursors>): Promise<void>;
   pairs(which: PairQuery): Promise<Pair[]>;
   /** every pair, in pages */

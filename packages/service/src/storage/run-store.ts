@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto';
 import type { Pair } from '@monsoon/core';
 import { and, asc, count, eq, gt, inArray, isNotNull, isNull, lte, notInArray, type SQL, sql } from 'drizzle-orm';
 import type { AnyPgColumn } from 'drizzle-orm/pg-core';
-import type { Entry, PairQuery, RunStore } from '../run/store.ts';
+import type { Entry, PairQuery, RunStore, Waiting } from '../run/store.ts';
 import type { Database } from './database.ts';
 import { cursors, holds, intents, pairs, runs, sweptEvents, sweptRecords, verdicts } from './schema.ts';
 import { writeBatch } from './write-batch.ts';
@@ -11,7 +11,7 @@ import { writeBatch } from './write-batch.ts';
 const ROWS = 5000;
 const PAGE = 500;
 /** Milliseconds between two tellings of how far a run is. */
-const TELL_EVERY = 300;
+const TELL_EVERY = 1000;
 
 /** One parameter for the whole list: building a statement with one for each value takes longer than running it. */
 const among = (column: AnyPgColumn, wanted: string[]): SQL => sql`${column} = any(${sql.param(wanted)}::${sql.raw(column.getSQLType())}[])`;
@@ -20,8 +20,19 @@ type Row = typeof pairs.$inferSelect;
 const toPair = ({ lane: _lane, updatedAt: _updatedAt, ...pair }: Row): Pair => pair;
 const unfinished = and(isNull(pairs.recordId), inArray(pairs.state, ['making', 'in doubt', 'held']))!;
 
+/** The run whose memory it is. */
+export interface RunAtHand {
+  id: string;
+  /** comes before anything is written in its name */
+  begin(): Promise<void>;
+  /** tells whoever looks how far it is. Throws what is to end it */
+  progressed(): Promise<void>;
+}
+/** For whoever only reads. */
+export const noRun: RunAtHand = { id: '', begin: async () => undefined, progressed: async () => undefined };
+
 /** The memory of one run of a lane, in PostgreSQL. */
-export function runStore(db: Database, lane: string, version: number, run: string, announce: (nouns: string[]) => Promise<void>): RunStore {
+export function runStore(db: Database, lane: string, version: number, run: RunAtHand): RunStore {
   const mine = eq(pairs.lane, lane);
   let told = Date.now();
   const select = async (where: SQL) => (await db.select().from(pairs).where(and(mine, where))).map(toPair);
@@ -55,17 +66,26 @@ export function runStore(db: Database, lane: string, version: number, run: strin
       const of = (side: 'records' | 'calendar') => rows.find((r) => r.side === side)?.cursor ?? null;
       return { records: of('records'), calendar: of('calendar') };
     },
+    async waiting(now) {
+      const asked = sql`h.question = 'several candidates' and h.record_id is not null and h.state in ('open', 'settled')`;
+      const { rows } = await db.execute<Record<keyof Waiting, boolean>>(sql`select
+        exists (select from pairs p where p.lane = ${lane} and p.record_id is null and p.state in ('making', 'in doubt', 'held')) as unfinished,
+        exists (select from pairs p where p.lane = ${lane} and p.state = 'making') as making,
+        exists (select from verdicts v where v.lane = ${lane} and v.recheck_at <= ${now}) as due,
+        exists (select from holds h where h.lane = ${lane} and h.state = 'settled' and h.choice is not null) as settled,
+        exists (select from holds h where h.lane = ${lane} and ${asked}) as candidates`);
+      return rows[0]!;
+    },
     async moveCursors(moved) {
-      for (const side of ['records', 'calendar'] as const) {
-        const cursor = moved[side];
-        if (cursor === undefined) continue;
-        if (cursor === null) await db.delete(cursors).where(and(eq(cursors.lane, lane), eq(cursors.side, side)));
-        else
-          await db
-            .insert(cursors)
-            .values({ lane, side, cursor })
-            .onConflictDoUpdate({ target: [cursors.lane, cursors.side], set: { cursor, movedAt: sql`now()` } });
-      }
+      const sides = (['records', 'calendar'] as const).map((side) => ({ lane, side, cursor: moved[side] }));
+      const lost = sides.filter((s) => s.cursor === null).map((s) => s.side);
+      const known = sides.flatMap((s) => (typeof s.cursor === 'string' ? [{ ...s, cursor: s.cursor }] : []));
+      if (lost.length > 0) await db.delete(cursors).where(and(eq(cursors.lane, lane), inArray(cursors.side, lost)));
+      if (known.length > 0)
+        await db
+          .insert(cursors)
+          .values(known)
+          .onConflictDoUpdate({ target: [cursors.lane, cursors.side], set: { cursor: sql`excluded.cursor`, movedAt: sql`now()` } });
     },
     async pairs(which: PairQuery) {
       if ('unfinished' in which) return select(unfinished);
@@ -134,7 +154,8 @@ export function runStore(db: Database, lane: string, version: number, run: strin
       }));
     },
     async write(batch) {
-      await db.transaction(async (tx) => writeBatch(tx, lane, version, run, batch));
+      await run.begin();
+      await db.transaction(async (tx) => writeBatch(tx, lane, version, run.id, batch));
     },
     async intents() {
       const rows = await db.select().from(intents).where(eq(intents.lane, lane)).orderBy(asc(intents.id));
@@ -144,8 +165,8 @@ export function runStore(db: Database, lane: string, version: number, run: strin
       // A short run is over before anybody could look; its end says the same.
       if (Date.now() - told < TELL_EVERY) return;
       told = Date.now();
-      await db.update(runs).set({ counts, planned, done }).where(eq(runs.id, run));
-      await announce(['runs', 'lanes']);
+      await db.update(runs).set({ counts, planned, done }).where(eq(runs.id, run.id));
+      await run.progressed();
     },
     ...sweeps(db, lane, pagesOf),
   };

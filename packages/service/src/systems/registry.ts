@@ -1,6 +1,6 @@
 import type { ZoneTable } from '@monsoon/core';
 import { type Exchange, type Kind, kinds, type OpenOptions, type OpenSystem, type Trouble } from '@monsoon/systems';
-import { eq } from 'drizzle-orm';
+import { eq, inArray } from 'drizzle-orm';
 import type pg from 'pg';
 import type { Logger } from 'pino';
 import type { Announcer } from '../jobs/announcements.ts';
@@ -98,10 +98,14 @@ export class Systems {
     return { addresses: { allowed: allowedAddresses }, zones, folders };
   }
 
-  async byId(id: string): Promise<{ row: SystemRow; system: OpenSystem }> {
-    const [row] = await this.#around.db.select().from(systems).where(eq(systems.id, id));
-    if (row === undefined) throw new Error(`the system ${id} is gone`);
-    return { row, system: this.open(row) };
+  /** @returns them in the order in which they were asked for */
+  async byIds(...ids: string[]): Promise<{ row: SystemRow; system: OpenSystem }[]> {
+    const rows = await this.#around.db.select().from(systems).where(inArray(systems.id, ids));
+    return ids.map((id) => {
+      const row = rows.find((r) => r.id === id);
+      if (row === undefined) throw new Error(`the system ${id} is gone`);
+      return { row, system: this.open(row) };
+    });
   }
 
   /** Remembers how the system did when it was last asked, and tells whoever looks. */

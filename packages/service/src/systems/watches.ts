@@ -1,5 +1,5 @@
 import type { Changed } from '@monsoon/systems';
-import { and, eq, or } from 'drizzle-orm';
+import { and, eq, isNotNull, isNull, or, sql } from 'drizzle-orm';
 import pg from 'pg';
 import type { App } from '../app.ts';
 import { addLaneJob } from '../jobs/queue.ts';
@@ -10,34 +10,48 @@ const LOOK = 5_000;
 /** The advisory lock of the one process that listens for all. */
 const LISTENER = 7_216_344_002;
 
-/** Makes the lanes of a collection look at what changed. While a side is away, the growing pauses set the pace. */
-export async function noticeLanes(app: App, system: string, collection: string | null, record: string | null): Promise<void> {
+/** While a side is away, the growing pauses set the pace. */
+const awake = and(eq(lanes.state, 'running'), eq(lanes.failures, 0));
+
+/** Milliseconds until a lane looks at its own writes again: they were read back already, and others may be among them by then. */
+const UNHURRIED = 10_000;
+
+/**
+ * Makes the lanes of a collection look at what changed.
+ * @param ours our own write: another lane of the collection is to see it at once, a lane that is alone there is not
+ */
+export async function noticeLanes(app: App, system: string, collection: string | null, record: string | null, ours = false): Promise<void> {
   const concerned = await app.db
-    .select({ lane: lanes, cursor: cursors.cursor })
+    .select({ id: lanes.id, sweptAt: lanes.sweptAt, lists: isNull(cursors.lane).mapWith(Boolean) })
     .from(lanes)
     .leftJoin(cursors, and(eq(cursors.lane, lanes.id), eq(cursors.side, 'records')))
-    .where(and(eq(lanes.recordsSystem, system), eq(lanes.state, 'running')));
-  for (const { lane, cursor } of concerned) {
-    if (lane.failures > 0 || (collection !== null && lane.definition.records.collection !== collection)) continue;
+    .where(
+      and(
+        eq(lanes.recordsSystem, system),
+        awake,
+        collection === null ? undefined : sql`${lanes.definition} -> 'records' ->> 'collection' = ${collection}`,
+      ),
+    );
+  for (const { id, sweptAt, lists } of concerned) {
     // A record that is named is looked at alone, where everything else would have to be listed.
-    const alone = record !== null && collection !== null && cursor === null && lane.sweptAt !== null;
-    await addLaneJob(app.db, { lane: lane.id, cause: 'notice', scope: alone ? { records: [record] } : 'records' });
+    const alone = record !== null && collection !== null && lists && sweptAt !== null;
+    const at = ours && concerned.length === 1 ? new Date(Date.now() + UNHURRIED).toISOString() : null;
+    await addLaneJob(app.db, { lane: id, cause: 'notice', scope: alone ? { records: [record] } : 'records' }, at);
   }
 }
 
 /** Makes the lanes of a calendar look at what changed on it. A lane may be making its first events: that is no edit of anybody's. */
 async function noticeCalendar(app: App, system: string, calendar: string): Promise<void> {
+  const there = sql`${lanes.definition} -> 'calendar' ->> 'calendar' = ${calendar}`;
   const concerned = await app.db
-    .select()
+    .select({ id: lanes.id })
     .from(lanes)
-    .where(and(eq(lanes.calendarSystem, system), eq(lanes.state, 'running')));
-  for (const lane of concerned)
-    if (lane.failures === 0 && lane.sweptAt !== null && lane.definition.calendar.calendar === calendar)
-      await addLaneJob(app.db, { lane: lane.id, cause: 'notice', scope: 'auto' });
+    .where(and(eq(lanes.calendarSystem, system), awake, isNotNull(lanes.sweptAt), there));
+  for (const { id } of concerned) await addLaneJob(app.db, { lane: id, cause: 'notice', scope: 'auto' });
 }
 
 const notice = (app: App, system: string, what: Changed) =>
-  'calendar' in what ? noticeCalendar(app, system, what.calendar) : noticeLanes(app, system, what.collection, null);
+  'calendar' in what ? noticeCalendar(app, system, what.calendar) : noticeLanes(app, system, what.collection, null, what.ours);
 
 /** Listens to every system that tells its changes by itself and has a lane. One process does it for all; when it ends, another does. */
 export function watchSystems(app: App, databaseUrl: string): { close(): Promise<void> } {

@@ -1,5 +1,5 @@
 import type { Occasion } from '@monsoon/core';
-import { and, eq, isNull, like, sql } from 'drizzle-orm';
+import { and, inArray, isNull, sql } from 'drizzle-orm';
 import type { Database, Transaction } from '../storage/database.ts';
 import { hooks, people, tellings } from '../storage/schema.ts';
 
@@ -51,10 +51,10 @@ export async function addTellJob(tx: Transaction | Database, to: string): Promis
   );
 }
 
-/** It is over: whoever has not been told of it yet never is, and it is told again when it comes back. @param cause may end in % */
-export async function endCause(tx: Transaction | Database, cause: string): Promise<void> {
+/** They are over: whoever has not been told of one yet never is, and it is told again when it comes back. */
+export async function endCauses(tx: Transaction | Database, causes: string[]): Promise<void> {
   await tx
     .update(tellings)
     .set({ overAt: sql`now()` })
-    .where(and(cause.endsWith('%') ? like(tellings.cause, cause) : eq(tellings.cause, cause), isNull(tellings.overAt)));
+    .where(and(inArray(tellings.cause, causes), isNull(tellings.overAt)));
 }

@@ -3,7 +3,7 @@ import type { LaneRow } from '../lanes/context.ts';
 import type { Executed } from '../run/execute.ts';
 import type { Transaction } from '../storage/database.ts';
 import { holds, systems } from '../storage/schema.ts';
-import { beginCause, endCause } from './causes.ts';
+import { beginCause, endCauses } from './causes.ts';
 
 /** Failed runs in a row after which a lane counts as stopped: one that stumbles goes on by itself within seconds. */
 const STOPPED_AT = 3;
@@ -12,8 +12,8 @@ const STOPPED_AT = 3;
 export async function tellOfRun(tx: Transaction, lane: LaneRow, run: string, result: Executed, failures: number): Promise<void> {
   const { name, tell } = lane.definition;
   if (result.state === 'failed') return tellOfFailure(tx, lane, result.reason ?? '', failures);
-  await endCause(tx, `lane ${lane.id} stopped`);
-  if (result.state === 'held')
+  if (result.state === 'held') {
+    await endCauses(tx, [`lane ${lane.id} stopped`]);
     return beginCause(
       tx,
       {
@@ -25,13 +25,15 @@ export async function tellOfRun(tx: Transaction, lane: LaneRow, run: string, res
       },
       tell,
     );
-  await endCause(tx, `lane ${lane.id} held`);
-  for (const system of [lane.recordsSystem, lane.calendarSystem]) await endCause(tx, `system ${system} away`);
+  }
   const [open] = await tx
     .select({ n: count() })
     .from(holds)
     .where(and(eq(holds.lane, lane.id), eq(holds.state, 'open')));
-  if ((open?.n ?? 0) === 0) return endCause(tx, `lane ${lane.id} asks`);
+  const asks = open!.n > 0;
+  const over = [`lane ${lane.id} stopped`, `lane ${lane.id} held`, ...[lane.recordsSystem, lane.calendarSystem].map((s) => `system ${s} away`)];
+  await endCauses(tx, asks ? over : [...over, `lane ${lane.id} asks`]);
+  if (!asks) return;
   const questions = open!.n === 1 ? '1 question waits' : `${open!.n} questions wait`;
   return beginCause(
     tx,

@@ -4,7 +4,7 @@ import type { Database, Transaction } from '../storage/database.ts';
 import { callMeters, lanes, systems } from '../storage/schema.ts';
 import { WARN_AT } from '../systems/meter.ts';
 import { limitsOf, type SystemRow } from '../systems/registry.ts';
-import { beginCause, endCause } from './causes.ts';
+import { beginCause, endCauses } from './causes.ts';
 
 /** Whom the lanes of a system name. */
 async function namedBy(tx: Database | Transaction, system: string): Promise<{ tell: string[]; names: string[] }> {
@@ -33,7 +33,7 @@ export async function tellOfLapse(app: App, system: SystemRow, reason: string): 
   });
 }
 
-export const lapseIsOver = (tx: Database | Transaction, system: string): Promise<void> => endCause(tx, `system ${system} lapsed`);
+export const lapseIsOver = (tx: Database | Transaction, system: string): Promise<void> => endCauses(tx, [`system ${system} lapsed`]);
 
 /** Looks which systems have nearly used what they allow in a month. */
 export async function tellOfAllowances(app: App): Promise<void> {

@@ -13,6 +13,9 @@ interface Cursor {
 }
 
 const LONGEST_TOKEN_AGE = 6 * 86_400_000;
+/** Milliseconds for which a calendar is taken for the one that it was: a cursor that is older than its making finds out then. */
+const SAME_FOR = 60_000;
+const identities = new WeakMap<Dav, Map<string, { at: number; identity: string | null }>>();
 
 /** Troubles with a token: the standard's (RFC 6578, 3.2), and what servers answer in its place. */
 const tokenTrouble = (error: unknown): boolean =>
@@ -32,17 +35,14 @@ export async function pullChanges(
 ): Promise<CalendarChanges> {
   const known = cursor === null ? null : (JSON.parse(cursor) as Cursor);
   const since = new Date(now()).toISOString();
+  const usable = known !== null && now() - Date.parse(known.since) < LONGEST_TOKEN_AGE;
   // A calendar that was deleted and made again may take the old token, and tell of no deletion.
-  const identity = await identityOf(dav, calendar, signal);
+  const [identity, news] = await Promise.all([
+    knownIdentity(dav, calendar, now(), signal),
+    usable ? newsSince(dav, calendar, known.token, signal) : null,
+  ]);
   const mark = (token: string) => JSON.stringify({ token, since, identity } satisfies Cursor);
-  if (known !== null && now() - Date.parse(known.since) < LONGEST_TOKEN_AGE && (known.identity ?? identity) === identity) {
-    try {
-      const found = await syncCollection(dav, calendar, known.token, signal);
-      if (found !== null) return { ...found, cursor: mark(found.token), complete: false };
-    } catch (error) {
-      if (!tokenTrouble(error)) throw error;
-    }
-  }
+  if (news !== null && (known?.identity ?? identity) === identity) return { ...news, cursor: mark(news.token), complete: false };
   try {
     const found = await syncCollection(dav, calendar, '', signal);
     if (found !== null) return { ...found, removed: [], cursor: mark(found.token), complete: true };
@@ -54,6 +54,26 @@ export async function pullChanges(
   if (listing.responses.some((r) => r.status === 507))
     throw new OutsideError('nonsense', `${dav.host} lists only a part of ${calendar}, and has no way to the rest`);
   return { changed: members(listing.responses, calendar), removed: [], cursor: null, complete: true };
+}
+
+/** Null where the token is good for nothing. */
+async function newsSince(dav: Dav, calendar: string, token: string, signal: AbortSignal) {
+  try {
+    return await syncCollection(dav, calendar, token, signal);
+  } catch (error) {
+    if (tokenTrouble(error)) return null;
+    throw error;
+  }
+}
+
+async function knownIdentity(dav: Dav, calendar: string, now: number, signal: AbortSignal): Promise<string | null> {
+  const known = identities.get(dav) ?? new Map<string, { at: number; identity: string | null }>();
+  identities.set(dav, known);
+  const recent = known.get(calendar);
+  if (recent !== undefined && now - recent.at < SAME_FOR) return recent.identity;
+  const identity = await identityOf(dav, calendar, signal);
+  known.set(calendar, { at: now, identity });
+  return identity;
 }
 
 /** Its resource-id (RFC 5842, 3.1), or when it was made; null where the server tells neither. */

@@ -92,16 +92,28 @@ select coalesce(json_agg(t), '[]') from (
       where a.attrelid = c.oid and a.attnum > 0 and not a.attisdropped) as columns
   from pg_class c join pg_namespace n on n.oid = c.relnamespace
   where n.nspname = $1 and c.relkind in ('r', 'v', 'm', 'p', 'f') and c.relname <> '${'monsoon_changes'}' and not c.relispartition
+    and ($2::text[] is null or c.relname = any($2) or exists (select from pg_constraint o join pg_class s on s.oid = o.conrelid
+      where o.contype = 'f' and o.confrelid = c.oid and s.relnamespace = n.oid and s.relname = any($2)))
   order by c.relname) t`;
 
-/** The tables and views of a schema, as collections. @throws OutsideError */
-export async function readCatalogue(connection: Connection, schema: string, given: Record<string, TableSettings>): Promise<Map<string, Table>> {
-  const [row] = await connection.query('reading the catalogue', CATALOGUE, [schema]);
+/** Tells in a fraction of the time whether columns, their types, or who may use them have changed: each such change makes a new version of a row. */
+export const VERSIONS = `
+select c.relname, c.xmin::text, (select string_agg(a.xmin::text, ' ' order by a.attnum) from pg_attribute a where a.attrelid = c.oid and a.attnum > 0)
+from pg_class c join pg_namespace n on n.oid = c.relnamespace where n.nspname = $1 and c.relname = any($2) order by c.relname`;
+
+/** The tables and views of a schema, as collections; or some of them. @throws OutsideError */
+export async function readCatalogue(
+  connection: Connection,
+  schema: string,
+  given: Record<string, TableSettings>,
+  only: readonly string[] | null = null,
+): Promise<Map<string, Table>> {
+  const [row] = await connection.query('reading the catalogue', CATALOGUE, [schema, only?.map((name) => given[name]?.table ?? name) ?? null]);
   const raw = JSON.parse(row![0]!) as RawTable[];
   const byName = new Map(raw.map((t) => [t.name, t]));
   const tables = new Map<string, Table>();
-  const names = new Set([...Object.keys(given), ...raw.map((t) => t.name).filter((n) => !Object.values(given).some((s) => s.table === n))]);
-  for (const name of names) {
+  const all = () => new Set([...Object.keys(given), ...raw.map((t) => t.name).filter((n) => !Object.values(given).some((s) => s.table === n))]);
+  for (const name of only ?? all()) {
     const settings = given[name] ?? {};
     const found = byName.get(settings.table ?? name);
     if (found?.may.select !== true && found?.columns?.some((c) => c.may.select) !== true) continue;

@@ -5,6 +5,7 @@ import { checkedLookup, ForbiddenAddress, mayCall } from '../http/addresses.ts';
 import type { OpenOptions } from '../kind.ts';
 import { type Observed, observed } from '../observed.ts';
 import { OutsideError, type Trouble } from '../outside-error.ts';
+import { OURSELVES } from './tracking.ts';
 
 export interface Place {
   address: string;
@@ -41,7 +42,7 @@ export class Connection {
       connectionTimeoutMillis: Math.min(timeout, 10_000),
       statement_timeout: timeout,
       query_timeout: timeout + 1000,
-      application_name: 'monsoon',
+      application_name: OURSELVES,
       // Every value as text, in ISO forms and UTC: what it means is the catalogue's to say.
       options: '-c datestyle=ISO -c timezone=UTC -c intervalstyle=iso_8601',
       types: { getTypeParser: () => (value: string) => value } as never,

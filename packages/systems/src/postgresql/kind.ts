@@ -74,7 +74,7 @@ export const postgresql: Kind = {
     const database = new PostgreSql(s, secrets.password, options);
     return {
       records: database,
-      watch: (changed, lost) => database.watch((collection) => changed({ collection }), lost),
+      watch: (changed, lost) => database.watch((collection, ours) => changed({ collection, ours }), lost),
       close: () => database.close(),
     };
   },

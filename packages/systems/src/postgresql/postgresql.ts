@@ -2,12 +2,12 @@ import type { Collection, FieldValues, RecordItem } from '@monsoon/core';
 import type { ProbeStep, RecordPage, Records, Tracking } from '../interfaces.ts';
 import type { OpenOptions } from '../kind.ts';
 import { OutsideError } from '../outside-error.ts';
-import { type Column, quoted, readCatalogue, type Table } from './catalogue.ts';
+import { type Column, quoted, readCatalogue, type Table, VERSIONS } from './catalogue.ts';
 import { Connection } from './connection.ts';
 import type { PostgreSqlSettings } from './kind.ts';
 import { probeDatabase, toldBy } from './probe.ts';
 import { byKey, keyOf, keyText, ownKeys, reading } from './rows.ts';
-import { CHANNEL, INSTALLED, installSql, uninstallSql } from './tracking.ts';
+import { CHANNEL, heardFrom, INSTALLED, installSql, uninstallSql } from './tracking.ts';
 import { written } from './values.ts';
 
 const PAGE = 2000;
@@ -21,12 +21,21 @@ const OVERLAP = 60;
 /** Where the next pull goes on. `log`: the oldest open transaction; `column`: the newest time, and a sum of the keys; `sum`: of all rows. */
 type Cursor = { by: 'log'; xid: string; at: string } | { by: 'column'; since: string | null; keys: string } | { by: 'sum'; sum: string };
 
+interface Known {
+  at: number;
+  tables: Map<string, Table>;
+  /** whose changes are told by triggers */
+  installed: Set<string>;
+}
+
 /** Tables and views of a PostgreSQL database as collections. */
 export class PostgreSql implements Records {
   readonly #connection: Connection;
   readonly #settings: PostgreSqlSettings;
   readonly #zones: OpenOptions['zones'];
-  #known: { at: number; tables: Map<string, Table>; installed: Set<string> } | null = null;
+  #known: Promise<Known> | null = null;
+  /** what some tables' versions in the catalogue were when they were last looked at */
+  readonly #seen = new Map<string, { at: number; versions: string }>();
 
   constructor(settings: PostgreSqlSettings, password: string, options: OpenOptions) {
     this.#settings = settings;
@@ -38,12 +47,18 @@ export class PostgreSql implements Records {
     return this.#settings.schema ?? 'public';
   }
 
-  async #tables(fresh = false) {
-    if (!fresh && this.#known !== null && Date.now() - this.#known.at < FRESH) return this.#known;
+  /** Whoever asks while it is being read waits for the same answer. */
+  async #tables(fresh = false): Promise<Known> {
+    const known = await this.#known?.catch(() => null);
+    if (!fresh && known != null && Date.now() - known.at < FRESH) return known;
+    this.#known = this.#read();
+    return this.#known;
+  }
+
+  async #read(): Promise<Known> {
     const tables = await readCatalogue(this.#connection, this.#schema, this.#settings.collections ?? {});
     const installed = new Set((await this.#connection.query('looking for triggers', INSTALLED, [this.#schema])).map(([source]) => source!));
-    this.#known = { at: Date.now(), tables, installed };
-    return this.#known;
+    return { at: Date.now(), tables, installed };
   }
 
   async #table(name: string): Promise<Table> {
@@ -62,10 +77,29 @@ export class PostgreSql implements Records {
     return probeDatabase(this.#connection, this.#settings, () => this.#tables(true), signal);
   }
 
-  async describe(): Promise<Collection[]> {
-    const { tables } = await this.#tables(true);
+  /** Looks at some tables anew: of a large schema, that is a fraction of the whole, and their versions tell whether there is anything to see. */
+  async #look(names: readonly string[]): Promise<Map<string, Table>> {
+    const { tables } = await this.#tables();
+    const given = this.#settings.collections ?? {};
+    const versions = JSON.stringify(
+      await this.#connection.query('looking at columns', VERSIONS, [this.#schema, names.map((n) => given[n]?.table ?? n)]),
+    );
+    const seen = this.#seen.get(names.join('\n'));
+    if (seen?.versions === versions && Date.now() - seen.at < FRESH) return tables;
+    const found = await readCatalogue(this.#connection, this.#schema, given, names);
+    for (const name of names) {
+      const table = found.get(name);
+      if (table === undefined) tables.delete(name);
+      else tables.set(name, table);
+    }
+    this.#seen.set(names.join('\n'), { at: Date.now(), versions });
+    return tables;
+  }
+
+  async describe(only?: readonly string[]): Promise<Collection[]> {
+    const tables = only === undefined ? (await this.#tables(true)).tables : await this.#look(only);
     return [...tables.values()]
-      .filter((t) => t.wanting === null)
+      .filter((t) => t.wanting === null && only?.includes(t.name) !== false)
       .map((t) => ({
         name: t.name,
         label: t.label,
@@ -281,8 +315,7 @@ export class PostgreSql implements Records {
     this.#known = null;
   }
 
-  async watch(changed: (collection: string) => void, lost: (error: Error) => void): Promise<() => Promise<void>> {
-    const { tables } = await this.#tables();
+  async watch(changed: (collection: string, ours: boolean) => void, lost: (error: Error) => void): Promise<() => Promise<void>> {
     const tidy = () =>
       this.#connection
         .query('tidying up', `delete from ${quoted(this.#schema)}.${quoted(CHANNEL)} where at < now() - interval '${LOG_DAYS} days'`)
@@ -292,7 +325,10 @@ export class PostgreSql implements Records {
     timer.unref();
     const stop = await this.#connection.listen(
       CHANNEL,
-      (source) => changed([...tables.values()].find((t) => t.name === source)?.name ?? source),
+      (payload) => {
+        const { source, ours } = heardFrom(payload);
+        changed(source, ours);
+      },
       lost,
     );
     return async () => {

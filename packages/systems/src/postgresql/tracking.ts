@@ -4,6 +4,15 @@ import { quoted, type Table } from './catalogue.ts';
 /** The notification channel, and the table of changes. */
 export const CHANNEL = 'monsoon_changes';
 
+/** How our own sessions are named in the database: it tells our writes from those of others. */
+export const OURSELVES = 'monsoon';
+
+/** What a notification says: where something changed, and whether we did it. */
+export const heardFrom = (payload: string): { source: string; ours: boolean } => {
+  const [source, by] = payload.split('\n');
+  return { source: source!, ours: by === OURSELVES };
+};
+
 const log = (schema: string) => `${quoted(schema)}.${quoted(CHANNEL)}`;
 const trigger = (table: Table) => quoted(`monsoon_${table.name}`.slice(0, 50));
 
@@ -42,7 +51,7 @@ begin
     end if;
     insert into ${log(schema)} (source, key) values (tg_argv[0], named);
   end loop;
-  perform pg_notify('${CHANNEL}', tg_argv[0]);
+  perform pg_notify('${CHANNEL}', tg_argv[0] || chr(10) || current_setting('application_name'));
   return null;
 end $$;
 

@@ -25,7 +25,7 @@ import { isInCalendar, type LaneRow, openLane } from '../../lanes/context.ts';
 import { findItem, itemDetail, listItems } from '../../lanes/items.ts';
 import { changeLane, checkSides, createLane, resolveLane } from '../../lanes/save.ts';
 import { forecast } from '../../run/execute.ts';
-import { runStore } from '../../storage/run-store.ts';
+import { noRun, runStore } from '../../storage/run-store.ts';
 import { formerLanes, lanes } from '../../storage/schema.ts';
 import { HttpProblem, notFound } from '../problem.ts';
 import { type AnyRoute, route } from '../route.ts';
@@ -152,7 +152,7 @@ export const laneRoutes = (app: App): AnyRoute[] => [
         draft = resolved.definition;
       }
       const { context, sides } = await openLane(app, lane, draft);
-      const store = runStore(app.db, lane.id, lane.version, '', async () => undefined);
+      const store = runStore(app.db, lane.id, lane.version, noRun);
       const found = await forecast(context, sides, store, 'sweep', AbortSignal.timeout(FORECAST_TIME));
       return {
         operations: found.operations.map(operationAnswer),

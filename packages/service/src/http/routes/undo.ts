@@ -8,7 +8,7 @@ import { isTrial, type LaneRow, openLane } from '../../lanes/context.ts';
 import { planStop } from '../../run/stop.ts';
 import { prepareUndo } from '../../run/undo.ts';
 import { journalOf, makingsOf, type UndoOf } from '../../storage/journal-of.ts';
-import { runStore } from '../../storage/run-store.ts';
+import { noRun, runStore } from '../../storage/run-store.ts';
 import { formerLanes, journal, lanes, runs } from '../../storage/schema.ts';
 import { notFound } from '../problem.ts';
 import { type AnyRoute, route } from '../route.ts';
@@ -37,7 +37,7 @@ async function ofEntry(app: App, id: string): Promise<{ lane: LaneRow; of: UndoO
 
 async function foresee(app: App, { lane, of }: { lane: LaneRow; of: UndoOf }) {
   const { context, sides } = await openLane(app, lane);
-  const store = runStore(app.db, lane.id, lane.version, '', async () => undefined);
+  const store = runStore(app.db, lane.id, lane.version, noRun);
   const { operations, impossible } = await prepareUndo(
     context,
     sides,
@@ -60,7 +60,7 @@ const MOST_SHOWN = 300;
 async function foreseeStop(app: App, lane: LaneRow, how: StopChoice) {
   const found: StopForecast = { removed: 0, parted: 0, kept: 0, operations: [], impossible: [] };
   const { context, sides } = await openLane(app, lane);
-  const store = runStore(app.db, lane.id, lane.version, '', async () => undefined);
+  const store = runStore(app.db, lane.id, lane.version, noRun);
   if (how === 'keep') return { ...found, kept: await store.countPairs() };
   const makings = (pairs: string[]) => makingsOf(app.db, lane.id, pairs);
   for await (const { operations, impossible } of planStop(context, sides, store, makings, how, AbortSignal.timeout(UNDO_TIME))) {
