@@ -2,7 +2,7 @@ import { createHash } from 'node:crypto';
 import type { FieldValues, RecordItem } from '@monsoon/core';
 import { quoted, type Table } from './catalogue.ts';
 import type { Cell } from './connection.ts';
-import { readValue, selected } from './values.ts';
+import { plainIn, selected, valueIn } from './values.ts';
 
 /** The statement that reads rows, without its condition, and what makes records of what it gives. */
 export function reading(table: Table, zone: string | undefined): { text: string; read: (cells: Cell[]) => RecordItem } {
@@ -10,31 +10,37 @@ export function reading(table: Table, zone: string | undefined): { text: string;
   const referring = table.columns.filter((c) => c.refers !== null);
   const joins = referring.map((c, i) => ` left join ${c.refers!.table} r${i} on r${i}.${c.refers!.key} = t.${quoted(c.name)}`);
   const parts = table.columns.map((c) => selected(c, referring.indexOf(c)));
-  const time = (name: string | undefined) => {
-    const column = table.columns.find((c) => c.name === name);
-    return column === undefined ? 'null' : selected(column, 0)[0]!;
-  };
-  const head = [keyText(table), table.view ? 'null' : 't.xmin::text', time(settings.modified), time(settings.created)];
+  const head = [keyText(table), table.view ? 'null' : 't.xmin::text'];
+  const columns = table.columns.map((column, i) => ({
+    name: column.name,
+    at: head.length + parts.slice(0, i).flat().length,
+    labelled: parts[i]!.length > 1,
+    plain: plainIn(column),
+    value: valueIn(column, zone),
+  }));
+  const named = (name: string | undefined) => columns.find((c) => c.name === name);
+  const [modifiedIn, createdIn] = [named(settings.modified), named(settings.created)];
   const text = `select ${[...head, ...parts.flat()].join(', ')} from ${table.sql} t${joins.join('')}`;
   const read = (cells: Cell[]): RecordItem => {
-    let at = head.length;
     const fields: FieldValues = {};
     const labels: Cell[] = [];
-    for (const [i, column] of table.columns.entries()) {
-      const own = cells.slice(at, at + parts[i]!.length);
-      at += own.length;
-      if (own.length > 1) labels.push(own[1]!);
-      fields[column.name] = readValue(column, own, zone);
+    for (const { name, at, labelled, plain, value } of columns) {
+      const own = plain(cells[at]);
+      const label = labelled ? cells[at + 1]! : null;
+      if (labelled) labels.push(label);
+      fields[name] = own === null ? null : value(own, label);
     }
-    const [id, xmin, modified, created] = cells;
+    const [id, xmin] = cells;
+    const modified = modifiedIn?.plain(cells[modifiedIn.at]) ?? null;
+    const created = createdIn?.plain(cells[createdIn.at]) ?? null;
     return {
       id: id!,
       fields,
       ...(xmin == null
         ? {}
         : { version: labels.length === 0 ? xmin : `${xmin} ${createHash('sha1').update(JSON.stringify(labels)).digest('hex').slice(0, 10)}` }),
-      ...(modified == null ? {} : { modified: instant(modified) }),
-      ...(created == null ? {} : { created: instant(created) }),
+      ...(modified === null ? {} : { modified: instant(modified) }),
+      ...(created === null ? {} : { created: instant(created) }),
       ...(settings.page === undefined ? {} : { url: settings.page.replace('{id}', encodeURIComponent(id!)) }),
     };
   };
