@@ -145,15 +145,15 @@ const twisted = (seed: object) =>
 
 /** Whatever comes: an answer, or one of the errors that people are told; within a second. */
 function survives<T>(name: string, arbitrary: fc.Arbitrary<T>, work: (input: T) => unknown, fine: (error: unknown) => boolean): void {
-  it(name, function () {
+  it(name, async function () {
     this.timeout(600_000);
     const share = Math.ceil(INPUTS / 8);
     let slowest = 0;
-    fc.assert(
-      fc.property(arbitrary, (input) => {
+    await fc.assert(
+      fc.asyncProperty(arbitrary, async (input) => {
         const started = performance.now();
         try {
-          work(input);
+          await work(input);
         } catch (error) {
           if (!fine(error)) throw error;
           expect((error as Error).message).to.not.equal('');

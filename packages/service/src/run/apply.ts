@@ -29,12 +29,12 @@ export interface ApplyOptions extends WriteOptions {
 
 /** What is still under way of the last chunk. */
 export interface Tail {
-  /** both sides are written */
-  written: Promise<unknown>;
+  /** every operation of it is under way */
+  begun: Promise<unknown>;
   /** it is read back and remembered, and so is everything before it */
   last: Promise<void>;
 }
-export const noTail = (): Tail => ({ written: Promise.resolve(), last: Promise.resolve() });
+export const noTail = (): Tail => ({ begun: Promise.resolve(), last: Promise.resolve() });
 
 /**
  * Carries out a plan, chunk by chunk: first what will be made is remembered, then both sides are written, then what was
@@ -56,10 +56,10 @@ export async function apply(operations: readonly Operation[], options: ApplyOpti
       options.signal.throwIfAborted();
       const chunk = sorted.slice(at, at + size);
       // What overwrites is noted before and struck out after, for a whole lane at once: such chunks wait for each other.
-      await (chunk.every(isMaking) ? tail.written : tail.last);
-      const written = writeChunk(chunk, options);
+      await (chunk.every(isMaking) ? tail.begun : tail.last);
+      const { written, begun } = writeChunk(chunk, options);
       const before = tail.last;
-      tail.written = written.catch(() => undefined);
+      tail.begun = begun;
       tail.last = finishAfter(before, written, options, replans);
       // Whoever fails is heard of below.
       tail.last.catch(() => undefined);
@@ -102,14 +102,24 @@ interface Written {
 
 const stops = (o: Outcome) => o.error instanceof OutsideError && stopsRun(o.error.trouble);
 
-async function writeChunk(chunk: Operation[], options: ApplyOptions): Promise<Written> {
+/** @returns when both sides are written, and when the last of it has begun: then the next can begin, and no connection waits */
+function writeChunk(chunk: Operation[], options: ApplyOptions): { written: Promise<Written>; begun: Promise<unknown> } {
+  let allBegun = (): void => undefined;
+  const begun = new Promise<void>((fine) => {
+    allBegun = fine;
+  });
+  const written = writeAll(chunk, options, allBegun);
+  return { written, begun: Promise.race([begun, written.catch(() => undefined)]) };
+}
+
+async function writeAll(chunk: Operation[], options: ApplyOptions, allBegun: () => void): Promise<Written> {
   const { store } = options;
   // What will be overwritten is noted: should nothing more be heard of it, the journal tells of the attempt.
   const risky = chunk.filter((o) => !isMaking(o) && (writesEvent(o) || writesRecord(o)));
   if (risky.length > 0) await store.write({ intents: risky.map((o) => entryOf(o, o.pair)) });
   const texts = await missingTexts(chunk, options);
   // What is not started because the system is in trouble is found again by the next run.
-  const begun = await inTurn(chunk, AT_ONCE, (operation) => writeOut(operation, texts, options), stops);
+  const begun = await inTurn(chunk, AT_ONCE, (operation) => writeOut(operation, texts, options), stops, allBegun);
   return { of: chunk.length, outcomes: begun.filter((o) => o !== undefined), risky };
 }
 

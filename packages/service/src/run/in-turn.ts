@@ -3,6 +3,7 @@
  * calls that each wait for their time-out would keep a run busy for an hour; so only the few at hand do.
  *
  * @param width how many at once
+ * @param allBegun hears that no more are to be started, while the last are still at work
  * @returns a result for each item that was started; undefined for the others
  */
 export async function inTurn<T, R>(
@@ -10,6 +11,7 @@ export async function inTurn<T, R>(
   width: number,
   work: (item: T) => Promise<R>,
   done: (result: R) => boolean,
+  allBegun: () => void = () => undefined,
 ): Promise<(R | undefined)[]> {
   const results: (R | undefined)[] = new Array(items.length).fill(undefined);
   let next = 0;
@@ -17,6 +19,7 @@ export async function inTurn<T, R>(
   const worker = async (): Promise<void> => {
     while (!ended && next < items.length) {
       const at = next++;
+      if (next === items.length) allBegun();
       const result = await work(items[at]!);
       results[at] = result;
       if (done(result)) ended = true;

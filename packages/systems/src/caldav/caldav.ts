@@ -146,18 +146,20 @@ export class CalDav implements Calendars {
 
   async read(calendar: string, hrefs: string[], signal: AbortSignal): Promise<Map<string, StoredEvent | null>> {
     const found = new Map<string, StoredEvent | null>();
-    // A single event is a plain GET: it is what every server does best.
-    if (hrefs.length > 1) {
-      for (let at = 0; at < hrefs.length; ) {
+    let at = 0;
+    const reader = async (): Promise<void> => {
+      while (at < hrefs.length) {
         const part = hrefs.slice(at, at + this.#batch);
+        at += part.length;
         const started = performance.now();
         for (const event of await this.#multiget(withSlash(calendar), part, signal)) found.set(event.href, event);
         const took = performance.now() - started;
         if (took > batches.slow) this.#batch = Math.max(batches.least, Math.floor(this.#batch / 2));
         else if (took < batches.quick && part.length === this.#batch) this.#batch = Math.min(batches.most, this.#batch * 2);
-        at += part.length;
       }
-    }
+    };
+    // A single event is a plain GET: it is what every server does best. Of many, the server gathers some while others are understood.
+    if (hrefs.length > 1) await Promise.all([reader(), reader()]);
     // Some servers leave missing events out, and one broken event can cut an answer short: look directly.
     const missing = hrefs.filter((h) => !found.has(h));
     await Promise.all(missing.map(async (href) => found.set(href, await this.#get(href, signal))));

@@ -40,7 +40,7 @@ export class Dav {
     const headers = { 'content-type': 'application/xml; charset=utf-8', depth: String(depth) };
     const answer = await this.send(method, href, signal, { headers, body: HEAD + body });
     if (answer.status !== 207) throw failure(answer, `${method} of ${href}`);
-    const result = parseMultistatus(answer.body, this.host);
+    const result = await parseMultistatus(answer.body, this.host);
     for (const response of result.responses) response.href = canonicalHref(response.href, answer.url);
     return { ...result, at: canonicalHref(answer.url, this.base) };
   }
@@ -55,7 +55,7 @@ export class Dav {
   ): Promise<Answer> {
     const answer = await this.send(method, href, signal, { headers, ...(body === undefined ? {} : { body }) });
     if (answer.status === 207) {
-      const bad = parseMultistatus(answer.body, this.host).responses.find((r) => worst(r) >= 400);
+      const bad = (await parseMultistatus(answer.body, this.host)).responses.find((r) => worst(r) >= 400);
       if (bad !== undefined) throw this.#refused({ ...answer, status: worst(bad) }, method, href);
       return answer;
     }

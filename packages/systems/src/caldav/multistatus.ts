@@ -1,3 +1,4 @@
+import { setImmediate as turn } from 'node:timers/promises';
 import { SaxesParser } from 'saxes';
 import { OutsideError } from '../outside-error.ts';
 
@@ -32,15 +33,17 @@ export const DAV = '{DAV:}';
 export const CAL = '{urn:ietf:params:xml:ns:caldav}';
 
 const MAX_DEPTH = 40;
+/** Bytes read without a pause: an answer of megabytes must not hold up everything else. */
+const PIECE = 32_768;
 
 /**
  * Reads a WebDAV multistatus (RFC 4918, 13). Broken XML does not throw away what came before it: a single control
  * character in one event must not cost the whole calendar.
  * @throws OutsideError `nonsense` when it is no multistatus at all
  */
-export function parseMultistatus(body: Buffer, host: string): Multistatus {
+export async function parseMultistatus(body: Buffer, host: string): Promise<Multistatus> {
   const result: Multistatus = { responses: [], syncToken: null, intact: true };
-  const parser = new SaxesParser({ xmlns: true });
+  const parser = new SaxesParser({ xmlns: true, position: false });
   const stack: Element[] = [];
   let root: string | null = null;
   parser.on('error', () => {
@@ -71,8 +74,9 @@ export function parseMultistatus(body: Buffer, host: string): Multistatus {
     else if (element.name === `${DAV}sync-token`) result.syncToken = element.text.trim();
   });
   for (let at = 0; at < body.length; ) {
+    if (at > 0) await turn();
     // Pieces end between characters: a UTF-8 continuation byte never starts one.
-    let end = Math.min(at + 65_536, body.length);
+    let end = Math.min(at + PIECE, body.length);
     while (end < body.length && (body[end]! & 0xc0) === 0x80) end++;
     parser.write(body.toString('utf8', at, end));
     at = end;

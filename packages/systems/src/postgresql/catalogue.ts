@@ -43,6 +43,8 @@ export interface Table {
   may: { create: boolean; change: boolean; remove: boolean };
   /** what speaks against using it */
   wanting: string | null;
+  /** does a trigger of ours tell its changes? */
+  told: boolean;
 }
 
 interface RawColumn {
@@ -66,6 +68,8 @@ interface RawTable {
   columns: RawColumn[];
   checks: { column: string; rule: string }[] | null;
   may: { select: boolean; delete: boolean };
+  /** the collections whose changes its triggers tell: the first argument of a trigger names its collection */
+  tells: string[] | null;
 }
 
 const CATALOGUE = `
@@ -76,6 +80,8 @@ select coalesce(json_agg(t), '[]') from (
     (select json_agg(json_build_object('column', a.attname, 'rule', pg_get_constraintdef(o.oid)))
       from pg_constraint o join pg_attribute a on a.attrelid = c.oid and a.attnum = o.conkey[1]
       where o.conrelid = c.oid and o.contype = 'c' and array_length(o.conkey, 1) = 1) as checks,
+    (select json_agg(split_part(encode(g.tgargs, 'escape'), '\\000', 1)) from pg_trigger g join pg_proc p on p.oid = g.tgfoid
+      where g.tgrelid = c.oid and p.proname = 'monsoon_note_change' and g.tgenabled <> 'D' and g.tgtype & 1 = 1) as tells,
     json_build_object('select', has_table_privilege(c.oid, 'select'), 'delete', has_table_privilege(c.oid, 'delete')) as may,
     (select json_agg(json_build_object('name', a.attname, 'type', format_type(a.atttypid, a.atttypmod), 'base', b.typname, 'category', b.typcategory,
         'limit', case when b.typname in ('varchar', 'bpchar') and a.atttypmod > 4 then a.atttypmod - 4 end,
@@ -96,10 +102,15 @@ select coalesce(json_agg(t), '[]') from (
       where o.contype = 'f' and o.confrelid = c.oid and s.relnamespace = n.oid and s.relname = any($2)))
   order by c.relname) t`;
 
-/** Tells in a fraction of the time whether columns, their types, or who may use them have changed: each such change makes a new version of a row. */
+/**
+ * Tells in a fraction of the time whether columns, their types, triggers, or who may use them have changed: each such
+ * change makes a new version of a row.
+ */
 export const VERSIONS = `
-select c.relname, c.xmin::text, (select string_agg(a.xmin::text, ' ' order by a.attnum) from pg_attribute a where a.attrelid = c.oid and a.attnum > 0)
-from pg_class c join pg_namespace n on n.oid = c.relnamespace where n.nspname = $1 and c.relname = any($2) order by c.relname`;
+select c.relname, concat_ws(' ', c.xmin,
+  (select string_agg(a.xmin::text, ' ' order by a.attnum) from pg_attribute a where a.attrelid = c.oid and a.attnum > 0),
+  (select string_agg(g.xmin::text, ' ' order by g.oid) from pg_trigger g where g.tgrelid = c.oid))
+from pg_class c join pg_namespace n on n.oid = c.relnamespace where n.nspname = $1 and c.relname = any($2)`;
 
 /** The tables and views of a schema, as collections; or some of them. @throws OutsideError */
 export async function readCatalogue(
@@ -148,6 +159,7 @@ function tableOf(name: string, raw: RawTable, schema: string, settings: TableSet
     columns,
     key,
     settings,
+    told: raw.tells?.includes(name) === true,
     may: { create: settings.create === true && may('insert'), change: may('update'), remove: settings.remove === true && raw.may.delete },
     wanting:
       missing.length > 0

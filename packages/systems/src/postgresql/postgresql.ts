@@ -7,7 +7,7 @@ import { Connection } from './connection.ts';
 import type { PostgreSqlSettings } from './kind.ts';
 import { probeDatabase, toldBy } from './probe.ts';
 import { byKey, keyOf, keyText, ownKeys, reading } from './rows.ts';
-import { CHANNEL, heardFrom, INSTALLED, installSql, uninstallSql } from './tracking.ts';
+import { CHANNEL, heardFrom, installSql, uninstallSql } from './tracking.ts';
 import { written } from './values.ts';
 
 const PAGE = 2000;
@@ -21,11 +21,12 @@ const OVERLAP = 60;
 /** Where the next pull goes on. `log`: the oldest open transaction; `column`: the newest time, and a sum of the keys; `sum`: of all rows. */
 type Cursor = { by: 'log'; xid: string; at: string } | { by: 'column'; since: string | null; keys: string } | { by: 'sum'; sum: string };
 
-interface Known {
+/** A table as it was last looked at. */
+interface Seen {
+  table: Table;
+  /** of its rows in the catalogue */
+  versions: string;
   at: number;
-  tables: Map<string, Table>;
-  /** whose changes are told by triggers */
-  installed: Set<string>;
 }
 
 /** Tables and views of a PostgreSQL database as collections. */
@@ -33,9 +34,7 @@ export class PostgreSql implements Records {
   readonly #connection: Connection;
   readonly #settings: PostgreSqlSettings;
   readonly #zones: OpenOptions['zones'];
-  #known: Promise<Known> | null = null;
-  /** what some tables' versions in the catalogue were when they were last looked at */
-  readonly #seen = new Map<string, { at: number; versions: string }>();
+  readonly #seen = new Map<string, Seen>();
 
   constructor(settings: PostgreSqlSettings, password: string, options: OpenOptions) {
     this.#settings = settings;
@@ -47,59 +46,50 @@ export class PostgreSql implements Records {
     return this.#settings.schema ?? 'public';
   }
 
-  /** Whoever asks while it is being read waits for the same answer. */
-  async #tables(fresh = false): Promise<Known> {
-    const known = await this.#known?.catch(() => null);
-    if (!fresh && known != null && Date.now() - known.at < FRESH) return known;
-    this.#known = this.#read();
-    return this.#known;
+  /** All of them, read anew. */
+  #tables(): Promise<Map<string, Table>> {
+    return readCatalogue(this.#connection, this.#schema, this.#settings.collections ?? {});
   }
 
-  async #read(): Promise<Known> {
-    const tables = await readCatalogue(this.#connection, this.#schema, this.#settings.collections ?? {});
-    const installed = new Set((await this.#connection.query('looking for triggers', INSTALLED, [this.#schema])).map(([source]) => source!));
-    return { at: Date.now(), tables, installed };
+  /** Some of them as they are now: of a large schema a fraction, and read anew only where there is anything to see. */
+  async #look(names: readonly string[]): Promise<Table[]> {
+    const given = this.#settings.collections ?? {};
+    const called = (name: string) => given[name]?.table ?? name;
+    const rows = await this.#connection.query('looking at columns', VERSIONS, [this.#schema, names.map(called)]);
+    const versions = new Map(rows.map(([name, text]) => [name!, text!]));
+    const stale = names.filter((name) => {
+      const seen = this.#seen.get(name);
+      return seen === undefined || seen.versions !== versions.get(called(name)) || Date.now() - seen.at >= FRESH;
+    });
+    const fresh = stale.length === 0 ? new Map<string, Table>() : await readCatalogue(this.#connection, this.#schema, given, stale);
+    for (const name of stale) {
+      const table = fresh.get(name);
+      if (table === undefined) this.#seen.delete(name);
+      else this.#seen.set(name, { table, versions: versions.get(called(name)) ?? '', at: Date.now() });
+    }
+    return names.flatMap((name) => this.#seen.get(name)?.table ?? []);
   }
 
   async #table(name: string): Promise<Table> {
-    const { tables } = await this.#tables();
-    const table = tables.get(name);
+    const seen = this.#seen.get(name);
+    const table = seen !== undefined && Date.now() - seen.at < FRESH ? seen.table : (await this.#look([name]))[0];
     if (table === undefined)
       throw new OutsideError(
         'nonsense',
-        `${this.#connection.database} has no table or view "${name}" that may be read; there are ${[...tables.keys()].join(', ')}`,
+        `${this.#connection.database} has no table or view "${name}" that may be read; there are ${[...(await this.#tables()).keys()].join(', ')}`,
       );
     if (table.wanting !== null) throw new OutsideError('nonsense', `${table.label} cannot be used: ${table.wanting}`);
     return table;
   }
 
   probe(signal: AbortSignal): AsyncIterable<ProbeStep> {
-    return probeDatabase(this.#connection, this.#settings, () => this.#tables(true), signal);
-  }
-
-  /** Looks at some tables anew: of a large schema, that is a fraction of the whole, and their versions tell whether there is anything to see. */
-  async #look(names: readonly string[]): Promise<Map<string, Table>> {
-    const { tables } = await this.#tables();
-    const given = this.#settings.collections ?? {};
-    const versions = JSON.stringify(
-      await this.#connection.query('looking at columns', VERSIONS, [this.#schema, names.map((n) => given[n]?.table ?? n)]),
-    );
-    const seen = this.#seen.get(names.join('\n'));
-    if (seen?.versions === versions && Date.now() - seen.at < FRESH) return tables;
-    const found = await readCatalogue(this.#connection, this.#schema, given, names);
-    for (const name of names) {
-      const table = found.get(name);
-      if (table === undefined) tables.delete(name);
-      else tables.set(name, table);
-    }
-    this.#seen.set(names.join('\n'), { at: Date.now(), versions });
-    return tables;
+    return probeDatabase(this.#connection, this.#settings, () => this.#tables(), signal);
   }
 
   async describe(only?: readonly string[]): Promise<Collection[]> {
-    const tables = only === undefined ? (await this.#tables(true)).tables : await this.#look(only);
-    return [...tables.values()]
-      .filter((t) => t.wanting === null && only?.includes(t.name) !== false)
+    const tables = only === undefined ? [...(await this.#tables()).values()] : await this.#look(only);
+    return tables
+      .filter((t) => t.wanting === null)
       .map((t) => ({
         name: t.name,
         label: t.label,
@@ -111,9 +101,8 @@ export class PostgreSql implements Records {
 
   async *pull(name: string, cursor: string | null, signal: AbortSignal): AsyncIterable<RecordPage> {
     const table = await this.#table(name);
-    const { installed } = await this.#tables();
     const known = cursor === null ? null : (JSON.parse(cursor) as Cursor);
-    if (installed.has(table.name)) yield* this.#byLog(table, known?.by === 'log' ? known : null, signal);
+    if (table.told) yield* this.#byLog(table, known?.by === 'log' ? known : null, signal);
     else if (table.settings.modified !== undefined) yield* this.#byColumn(table, known?.by === 'column' ? known : null, cursor !== null, signal);
     else yield* this.#bySum(table, known?.by === 'sum' ? known : null, cursor !== null, signal);
   }
@@ -294,12 +283,12 @@ export class PostgreSql implements Records {
   }
 
   async tracking(collection: string): Promise<Tracking> {
+    this.#seen.delete(collection);
     const table = await this.#table(collection);
-    const { installed } = await this.#tables();
     const possible = !table.view;
     return {
-      state: installed.has(table.name) ? 'installed' : possible ? 'possible' : null,
-      now: toldBy(table, installed),
+      state: table.told ? 'installed' : possible ? 'possible' : null,
+      now: toldBy(table),
       install: possible ? installSql(table, this.#schema, this.#settings.user) : '',
       uninstall: possible ? uninstallSql(table, this.#schema) : '',
     };
@@ -312,7 +301,7 @@ export class PostgreSql implements Records {
     await this.#connection.transaction(on ? `installing triggers on ${table.name}` : `removing triggers from ${table.name}`, (query) =>
       query(on ? installSql(table, this.#schema, this.#settings.user) : uninstallSql(table, this.#schema)),
     );
-    this.#known = null;
+    this.#seen.delete(collection);
   }
 
   async watch(changed: (collection: string, ours: boolean) => void, lost: (error: Error) => void): Promise<() => Promise<void>> {

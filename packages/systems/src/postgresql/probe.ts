@@ -9,8 +9,8 @@ import type { PostgreSqlSettings } from './kind.ts';
 const COUNTED = 100_000;
 
 /** What a table's changes are told by. */
-export function toldBy(table: Table, installed: ReadonlySet<string>): string {
-  if (installed.has(table.name)) return 'a trigger';
+export function toldBy(table: Table): string {
+  if (table.told) return 'a trigger';
   return table.settings.modified === undefined ? 'comparing all rows' : `the column ${table.settings.modified}`;
 }
 
@@ -18,7 +18,7 @@ export function toldBy(table: Table, installed: ReadonlySet<string>): string {
 export async function* probeDatabase(
   connection: Connection,
   settings: PostgreSqlSettings,
-  read: () => Promise<{ tables: ReadonlyMap<string, Table>; installed: ReadonlySet<string> }>,
+  read: () => Promise<ReadonlyMap<string, Table>>,
   signal: AbortSignal,
 ): AsyncIterable<ProbeStep> {
   const schema = settings.schema ?? 'public';
@@ -49,9 +49,9 @@ export async function* probeDatabase(
       : { name: 'rights', outcome: 'ok', detail: `${user} has no rights over the server` };
     if (usage !== 't') throw new OutsideError('refused', `${user} may not use the schema "${schema}": grant usage on schema ${schema} to ${user}`);
     yield clockStep(Math.round(off), 0);
-    const { tables, installed } = await read();
+    const tables = await read();
     if (tables.size === 0) yield { name: 'collections', outcome: 'warning', detail: `${user} may read no table of the schema "${schema}"` };
-    for (const table of tables.values()) yield await probeTable(connection, settings, table, toldBy(table, installed), signal);
+    for (const table of tables.values()) yield await probeTable(connection, settings, table, toldBy(table), signal);
   } catch (error) {
     yield failedStep(error);
   }

@@ -74,8 +74,3 @@ do $$ begin
   end if;
 end $$;
 `;
-
-/** Which collections tell their changes: the first argument of a trigger names its collection. */
-export const INSTALLED = `select split_part(encode(t.tgargs, 'escape'), '\\000', 1) from pg_trigger t join pg_proc p on p.oid = t.tgfoid
-  join pg_class c on c.oid = t.tgrelid join pg_namespace n on n.oid = c.relnamespace
-  where p.proname = 'monsoon_note_change' and n.nspname = $1 and t.tgenabled <> 'D' and t.tgtype & 1 = 1`;
