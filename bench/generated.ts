@@ -1,3 +1,4 @@
+import { createHash } from 'node:crypto';
 import type { Collection, LaneContext } from '@monsoon/core';
 import { makeEvent, parseLane } from '@monsoon/core';
 import { loadZones } from '@monsoon/service';
@@ -39,6 +40,13 @@ export const contextOf = (lane: string): LaneContext => ({
   }),
 });
 
+/** The id that `fillPairs` gives. */
+const pairOf = (lane: string, i: number) =>
+  createHash('md5')
+    .update(`${lane}${i}`)
+    .digest('hex')
+    .replace(/^(.{8})(.{4})(.{4})(.{4})/, '$1-$2-$3-$4-');
+
 /** Pairs that stand as agreed, as a long life of a lane would have left them. */
 export async function fillPairs(db: Database, lane: string, count: number): Promise<void> {
   await db.execute(sql`
@@ -54,14 +62,14 @@ const refused = async () => {
 };
 
 /** Two sides that are made up as they are read, so that only what Monsoon holds is measured. */
-export function sidesOf(count: number, changed: (i: number) => boolean): Sides {
+export function sidesOf(lane: string, count: number, changed: (i: number) => boolean): Sides {
   const item = (i: number) => ({
     id: `V-${i}`,
     version: changed(i) ? `v${i}b` : `v${i}`,
     fields: { title: changed(i) ? `Visit ${i}, moved` : `Visit ${i}`, start: '2026-12-01T09:00:00' },
   });
   const text = (i: number) =>
-    makeEvent(`uid-${i}`, { title: `Visit ${i}`, when }, { lane: 'l', pair: `p${i}` }, { zones, now: '2026-11-01T00:00:00Z' });
+    makeEvent(`uid-${i}`, { title: `Visit ${i}`, when }, { lane, pair: pairOf(lane, i) }, { zones, now: '2026-11-01T00:00:00Z' });
   const records: Records = {
     probe: refused as never,
     describe: async () => [collection],

@@ -15,7 +15,7 @@ for (const count of SIZES) {
 for (let round = -5; round < ROUNDS; round++) {
   for (const lane of round % 2 === 0 ? lanes : [...lanes].reverse()) {
     // The same five records, with new titles each time: five events are rewritten.
-    const sides = sidesOf(5, () => true);
+    const sides = sidesOf(lane.lane, 5, () => true);
     const pull = sides.records.pull;
     sides.records.pull = async function* (...given) {
       for await (const page of pull.apply(sides.records, given))

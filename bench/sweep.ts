@@ -18,13 +18,14 @@ if (process.send !== undefined) {
   const from = performance.now();
   const result = await execute(
     contextOf(opened.lane),
-    sidesOf(count, (i) => i % 100 === 0),
+    sidesOf(opened.lane, count, (i) => i % 100 === 0),
     opened.store,
     'sweep',
     null,
     new AbortController().signal,
   );
   const seconds = (performance.now() - from) / 1000;
+  if (result.counts.changed !== count / 100) throw new Error(`${result.counts.changed} changed of ${count / 100}`);
   await opened.close();
   process.send({ seconds, memory: process.resourceUsage().maxRSS / 1024, state: result.state, counts: result.counts }, () => process.disconnect());
 } else {

@@ -23,7 +23,7 @@ const unfinished = and(isNull(pairs.recordId), inArray(pairs.state, ['making', '
 /** The run whose memory it is. */
 export interface RunAtHand {
   id: string;
-  /** comes before anything is written in its name */
+  /** comes before anything is done in its name */
   begin(): Promise<void>;
   /** tells whoever looks how far it is. Throws what is to end it */
   progressed(): Promise<void>;
@@ -154,7 +154,8 @@ export function runStore(db: Database, lane: string, version: number, run: RunAt
       }));
     },
     async write(batch) {
-      await run.begin();
+      // A new version of a record that says the same, or a verdict, is no work: nobody looks for it among the runs.
+      if (batch.entries !== undefined || batch.intents !== undefined || batch.pairs?.some((p) => p.state === 'making')) await run.begin();
       await db.transaction(async (tx) => writeBatch(tx, lane, version, run.id, batch));
     },
     async intents() {
