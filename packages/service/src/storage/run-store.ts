@@ -154,7 +154,7 @@ export function runStore(db: Database, lane: string, version: number, run: RunAt
       }));
     },
     async write(batch) {
-      // A new version of a record that says the same, or a verdict, is no work: nobody looks for it among the runs.
+      // A new version of a record that says the same is no work: nobody looks for it among the runs.
       if (batch.entries !== undefined || batch.intents !== undefined || batch.pairs?.some((p) => p.state === 'making')) await run.begin();
       await db.transaction(async (tx) => writeBatch(tx, lane, version, run.id, batch));
     },
