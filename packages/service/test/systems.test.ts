@@ -38,8 +38,12 @@ describe('connected systems', () => {
   describe('a database', () => {
     let database: Awaited<ReturnType<typeof freshDatabase>>;
     let client: pg.Client;
+    /** Monsoon's own */
+    let own: pg.Client;
     before(async () => {
       database = await freshDatabase();
+      own = new pg.Client({ connectionString: office.databaseUrl });
+      await own.connect();
       client = new pg.Client({ connectionString: database.url });
       await client.connect();
       await client.query(`create table leave (id int primary key, person text, first_day date, last_day date);
@@ -59,6 +63,7 @@ describe('connected systems', () => {
       });
     });
     after(async () => {
+      await own.end();
       await client.end();
       await database.drop();
     });
@@ -99,12 +104,12 @@ describe('connected systems', () => {
       );
       await office.client.run('leave');
       await eventually('it came back', async () => (await client.query(`select 1 from leave where last_day = '2027-01-02'`)).rowCount === 1);
+      const unhurried = `select from graphile_worker.jobs where key like '%:notice:records' and run_at > now() + interval '1 second'`;
+      await eventually('the lane’s own write is looked at without haste', async () => (await own.query(unhurried)).rowCount === 1);
       expect(await office.client.audit('leave')).to.deep.include({ addsUp: true });
     });
 
     it('lists no run for a notice behind which there is nothing to do', async () => {
-      const own = new pg.Client({ connectionString: office.databaseUrl });
-      await own.connect();
       const cursor = async () =>
         (await own.query(`select c.cursor from cursors c join lanes l on l.id = c.lane where l.slug = 'leave' and c.side = 'records'`)).rows[0]
           .cursor;
@@ -114,7 +119,6 @@ describe('connected systems', () => {
       await client.query('update leave set person = person');
       await eventually('it was looked at', async () => (await cursor()) !== from);
       expect(await runs()).to.have.length(before);
-      await own.end();
     });
 
     it('tells when a field that a lane uses has gone, before anything is written by it, and goes on when it is back', async () => {

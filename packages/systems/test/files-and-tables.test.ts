@@ -262,6 +262,29 @@ describe('tables and views of PostgreSQL', () => {
     await system.close();
   });
 
+  it('are seen to change at once: columns, types, rights, triggers, names', async () => {
+    const system = open(writing, 'reader', 'reads');
+    const seen = async () => (await system.records!.describe(['hire'])).flatMap((c) => c.fields.map((f) => `${f.name} ${f.type}`));
+    const before = await seen();
+    await client.query('alter table hire add column extra int; grant select on hire to reader');
+    expect(await seen()).to.deep.equal([...before, 'extra number']);
+    await client.query('alter table hire alter column extra type text');
+    expect(await seen()).to.include('extra long text');
+    await client.query('revoke select on hire from reader; grant select (no, part) on hire to reader');
+    expect(await seen()).to.deep.equal(['no number', 'part long text']);
+    await client.query('revoke select (no, part) on hire from reader; grant select on hire to reader; alter table hire drop column extra');
+    expect(await seen()).to.deep.equal(before);
+    await client.query('alter table hire rename to hired');
+    expect(await seen()).to.deep.equal([]);
+    expect((await trouble(pull(system, 'hire'))).message).to.match(/has no table or view "hire" that may be read; there are/);
+    await client.query('alter table hired rename to hire');
+    expect(await seen()).to.deep.equal(before);
+    await open(writing).records!.track!('hire', true);
+    expect((await system.records!.tracking!('hire')).state).to.equal('installed');
+    await open(writing).records!.track!('hire', false);
+    await system.close();
+  });
+
   it('say in a check which rights are missing, or too many', async () => {
     const reader = open({ hire: { write: ['day'] } }, 'reader', 'reads');
     const told = await steps(reader);
