@@ -159,7 +159,12 @@ export class CalDav implements Calendars {
       }
     };
     // A single event is a plain GET: it is what every server does best. Of many, the server gathers some while others are understood.
-    if (hrefs.length > 1) await Promise.all([reader(), reader()]);
+    if (hrefs.length > 1)
+      await Promise.all([reader(), reader()]).catch((error) => {
+        // Nobody waits for what the other would still ask for.
+        at = hrefs.length;
+        throw error;
+      });
     // Some servers leave missing events out, and one broken event can cut an answer short: look directly.
     const missing = hrefs.filter((h) => !found.has(h));
     await Promise.all(missing.map(async (href) => found.set(href, await this.#get(href, signal))));

@@ -19,7 +19,7 @@ export function selected(column: Column, number: number): string[] {
 
 /**
  * Makes of a cell what its column means: a time in ISO 8601, of our sessions' UTC where it has a zone; null where it is
- * infinite. The database writes a time in a third of the time that it would take to format it there.
+ * infinite, or of a year that has not four digits. The database writes a time in a third of the time that it would take to format it there.
  */
 export function plainIn(column: Column): (cell: Cell | undefined) => string | null {
   if (!column.sqlType.startsWith('timestamp') || isArray(column)) return (cell) => cell ?? null;
