@@ -63,7 +63,7 @@ export class MemoryStore implements RunStore {
     };
   }
   due = async (now: string) => this.#names(this.verdicts.filter((v) => v.verdict!.recheckAt !== null && v.verdict!.recheckAt <= now));
-  setAside = async () => this.#names(this.verdicts.filter((v) => v.verdict!.reason === 'refused by the system'));
+  setAside = async () => this.#names(this.verdicts.filter((v) => ['refused by the system', 'duplicate UID'].includes(v.verdict!.reason)));
   attempts = async (item: { recordId: string | null; href: string | null; moment: string }) => {
     const verdict = this.#verdicts.get(verdictKey(item))?.verdict;
     return { count: verdict?.attempts ?? 0, recheckAt: verdict?.recheckAt ?? null };

@@ -49,6 +49,7 @@ export * from './shapes/index.ts';
 export * from './shapes/say-counts.ts';
 export * from './shapes/say-left.ts';
 export * from './time/date-time.ts';
+export { definedZone, definedZoneLabel, isDefinedZone } from './time/defined-zone.ts';
 export * from './time/format-when.ts';
 export * from './time/tzif.ts';
 export * from './time/when.ts';

@@ -1,7 +1,8 @@
 import type { Plan } from './case.ts';
-import type { EventView, Gathered } from './context.ts';
+import type { Gathered } from './context.ts';
+import { failureReasons, type Verdict } from './judge.ts';
 import type { Change } from './merge.ts';
-import type { OperationKind } from './operation.ts';
+import type { Operation, OperationKind } from './operation.ts';
 import { isFollowed, type Pair } from './pair.ts';
 
 /** One item on which the two sides do not agree. */
@@ -16,91 +17,81 @@ export interface Difference {
   changes: Change[];
 }
 
-/**
- * Both sides, counted: every record's moment is agreed, differing, missing on the calendar or left out; every event of
- * the calendar is agreed, differing, without its record, extra (its record has left) or foreign (no pair speaks of it).
- */
-export interface AuditCounts {
-  moments: number;
-  leftOut: number;
-  agreed: number;
-  differing: number;
-  missing: number;
-  missingRecords: number;
-  extra: number;
-  foreign: number;
-  events: number;
-}
+/** Every record's moment is one of these. */
+type RecordPart = 'agreed' | 'differing' | 'missing' | 'leftOut';
+/** Every event of the calendar is one of these: `extra` means that its record has left, `foreign` that no pair follows it. */
+type EventPart = 'agreed' | 'differing' | 'missingRecords' | 'extra' | 'foreign';
+
+/** Both sides, counted: `moments` and `events` are counted by themselves, and each is the sum of its parts. */
+export type AuditCounts = Record<RecordPart | EventPart | 'moments' | 'events', number>;
 
 export interface Audit {
   counts: AuditCounts;
   /** the first ten thousand of them */
   differences: Difference[];
-  /** do the counts of both sides add up? If not, something is there that nobody can place. */
+  /** are both sides the sums of their parts? If not, something is there that cannot be placed. */
   addsUp: boolean;
 }
 
-type Place = 'agreed' | 'differing' | 'missing' | 'missingRecords' | 'extra';
-
-const places: Record<OperationKind, Place> = {
-  make: 'missing',
-  'make record': 'missingRecords',
-  change: 'differing',
-  // Found on both sides already, but not yet a pair.
-  adopt: 'differing',
-  agree: 'agreed',
-  remove: 'extra',
-  'remove record': 'missing',
-  part: 'extra',
-  hold: 'differing',
-};
-
 const MOST_DIFFERENCES = 10_000;
+
+/** Where one moment stands: its part of the record side, its event's of the calendar side, and what differs. */
+interface Standing {
+  record: RecordPart | null;
+  event: EventPart | null;
+  /** null: there is nothing to say */
+  cause: string | null;
+}
+
+/** Does it belong on the other side, though it is not there? */
+const isOpen = ({ reason }: Verdict): boolean => failureReasons.includes(reason) || reason === 'several candidates';
 
 /**
  * Counts two sides that are read whole, a batch at a time. The comparison is the engine's own: what an audit finds
- * differing is what a run would mend.
+ * differing is what a run would put right.
  */
 export class AuditTally {
-  readonly #counts: AuditCounts = { moments: 0, leftOut: 0, agreed: 0, differing: 0, missing: 0, missingRecords: 0, extra: 0, foreign: 0, events: 0 };
+  readonly #records: Record<RecordPart, number> = { agreed: 0, differing: 0, missing: 0, leftOut: 0 };
+  readonly #events: Record<Exclude<EventPart, 'foreign'>, number> = { agreed: 0, differing: 0, missingRecords: 0, extra: 0 };
   readonly #differences: Difference[] = [];
+  #moments = 0;
+  /** events that were placed, and that no followed pair speaks of yet */
+  #unpaired = 0;
 
-  /** @param moments how many moments the lane has */
-  add(plan: Plan, gathered: Gathered, moments: number): void {
+  add(plan: Plan, gathered: Gathered, moments: readonly string[]): void {
     const operations = new Map(plan.operations.map((o) => [o.pair.id, o]));
-    const verdicts = new Map(
-      plan.verdicts.flatMap((v) => (v.verdict === null || v.recordId === null ? [] : [[`${v.recordId} ${v.moment}`, v.verdict] as const])),
-    );
-    const is = (href: string | null, events: ReadonlyMap<string, EventView | null>) => href !== null && events.get(href) != null;
-    for (const pair of gathered.pairs) {
-      const operation = operations.get(pair.id);
-      operations.delete(pair.id);
-      const there = is(pair.href, gathered.events);
-      if (operation !== undefined) {
-        if (!isFollowed(pair)) this.#place(places[operation.kind], operation.pair, operation.kind, operation.cause, operation.changes);
-        // A question about an event that is gone concerns something missing, not something too much.
-        else this.#place(there ? places[operation.kind] : 'missing', operation.pair, operation.kind, operation.cause, operation.changes);
-        continue;
+    const byMoment = new Map(gathered.pairs.map((p) => [`${p.recordId} ${p.moment}`, p]));
+    const planned = new Map(plan.operations.map((o) => [`${o.pair.recordId} ${o.pair.moment}`, o]));
+    const verdicts = new Map(plan.verdicts.filter((v) => v.recordId !== null).map((v) => [`${v.recordId} ${v.moment}`, v.verdict]));
+    for (const { id, item } of gathered.records) {
+      for (const pair of gathered.pairs.filter((p) => p.recordId === id && (item === null || !moments.includes(p.moment))))
+        this.#place(orphan(pair, gathered), pair, operations.get(pair.id));
+      if (item === null) continue;
+      for (const moment of moments) {
+        this.#moments++;
+        const key = `${id} ${moment}`;
+        const operation = planned.get(key);
+        const pair = byMoment.get(key);
+        if (pair === undefined && operation?.event != null && operation.kind === 'adopt') this.#unpaired++;
+        this.#place(standing(pair, operation, verdicts.get(key) ?? null, gathered), operation?.pair ?? pair ?? null, operation);
       }
-      if (!isFollowed(pair)) continue;
-      const verdict = verdicts.get(`${pair.recordId} ${pair.moment}`);
-      const open =
-        pair.state === 'held'
-          ? 'it is held until a person decides'
-          : verdict?.reason === 'unfit value' || verdict?.reason === 'unreadable event'
-            ? verdict.condition
-            : null;
-      this.#place(there ? (open === null ? 'agreed' : 'differing') : 'missing', pair, null, open ?? 'its event is not there', []);
     }
-    for (const o of operations.values()) this.#place(places[o.kind], o.pair, o.kind, o.cause, o.changes);
-    this.#counts.moments += gathered.records.filter((r) => r.item !== null).length * moments;
-    this.#counts.leftOut += plan.verdicts.filter((v) => v.verdict !== null && v.recordId !== null).length;
+    for (const pair of gathered.pairs)
+      if (pair.recordId === null && isFollowed(pair)) this.#place(recordless(pair, gathered), pair, operations.get(pair.id));
+    const stored = new Set(gathered.pairs.filter(isFollowed).map((p) => p.id));
+    for (const o of plan.operations) {
+      if (o.kind !== 'make record' || o.record !== null || stored.has(o.pair.id)) continue;
+      if (o.pair.recordId === null) this.#unpaired++;
+      this.#place({ record: null, event: 'missingRecords', cause: o.cause }, o.pair, o);
+    }
   }
 
-  #place(place: Place, pair: Pair, mend: OperationKind | null, cause: string, changes: Change[]): void {
-    this.#counts[place]++;
-    if (place === 'agreed' || this.#differences.length >= MOST_DIFFERENCES) return;
-    this.#differences.push({ recordId: pair.recordId, href: pair.href, moment: pair.moment, label: pair.label, mend, cause, changes });
+  #place({ record, event, cause }: Standing, pair: Pair | null, operation: Operation | undefined): void {
+    if (record !== null) this.#records[record]++;
+    if (event !== null && event !== 'foreign') this.#events[event]++;
+    if (cause === null || pair === null || this.#differences.length >= MOST_DIFFERENCES) return;
+    const { recordId, href, moment, label } = pair;
+    this.#differences.push({ recordId, href, moment, label, mend: operation?.kind ?? null, cause, changes: operation?.changes ?? [] });
   }
 
   /**
@@ -108,10 +99,47 @@ export class AuditTally {
    * @param unknown how many of them no followed pair speaks of
    */
   total(events: number, unknown: number): Audit {
-    const counts = { ...this.#counts, events };
-    const adopted = this.#differences.filter((d) => d.mend === 'adopt').length;
-    counts.foreign = Math.max(0, unknown - adopted - counts.missingRecords);
-    const there = counts.agreed + counts.differing + counts.extra + counts.missingRecords + counts.foreign;
-    return { counts, differences: this.#differences, addsUp: there === events };
+    const foreign = unknown - this.#unpaired;
+    const counts: AuditCounts = { ...this.#records, ...this.#events, foreign, moments: this.#moments, events };
+    const sum = (parts: Record<string, number>) => Object.values(parts).reduce((total, n) => total + n, 0);
+    const addsUp =
+      foreign >= 0 &&
+      sum(this.#records) === this.#moments &&
+      sum(this.#events) + foreign === events &&
+      (['agreed', 'differing'] as const).every((part) => this.#records[part] === this.#events[part]);
+    return { counts, differences: this.#differences, addsUp };
   }
+}
+
+const isThere = (pair: Pair, { events }: Gathered): boolean => pair.href !== null && events.get(pair.href) != null;
+
+/** A pair whose record is gone, or whose moment the lane no longer has. */
+const orphan = (pair: Pair, gathered: Gathered): Standing =>
+  isFollowed(pair) && isThere(pair, gathered)
+    ? { record: null, event: 'extra', cause: 'its record has left' }
+    : { record: null, event: null, cause: null };
+
+/** A pair that waits for its record. */
+const recordless = (pair: Pair, gathered: Gathered): Standing =>
+  isThere(pair, gathered)
+    ? { record: null, event: 'missingRecords', cause: 'its record is not made yet' }
+    : { record: null, event: null, cause: null };
+
+function standing(pair: Pair | undefined, operation: Operation | undefined, verdict: Verdict | null, gathered: Gathered): Standing {
+  const failed = verdict !== null && isOpen(verdict);
+  if (pair === undefined || !isFollowed(pair)) {
+    if (operation?.kind === 'adopt') return { record: 'differing', event: 'differing', cause: operation.cause };
+    if (operation !== undefined && operation.kind !== 'part') return { record: 'missing', event: null, cause: operation.cause };
+    if (failed) return { record: 'missing', event: null, cause: verdict.condition };
+    return { record: 'leftOut', event: null, cause: null };
+  }
+  const there = isThere(pair, gathered);
+  const left = verdict !== null && !failed && verdict.reason !== 'duplicate UID';
+  if (left) return { record: 'leftOut', event: there ? 'extra' : null, cause: there && operation !== undefined ? operation.cause : null };
+  // Found under another name, it is moved along: the pair is not, yet.
+  const held = pair.state === 'held' && operation === undefined ? 'it is held until a person decides' : null;
+  if (!there) return { record: 'missing', event: null, cause: operation?.cause ?? held ?? verdict?.condition ?? 'its event is not there' };
+  if (operation !== undefined && operation.kind !== 'agree') return { record: 'differing', event: 'differing', cause: operation.cause };
+  const open = held ?? (failed ? verdict.condition : null);
+  return open === null ? { record: 'agreed', event: 'agreed', cause: null } : { record: 'differing', event: 'differing', cause: open };
 }

@@ -72,7 +72,7 @@ export function newBaseline(
   context: LaneContext,
 ): { baseline: Baseline; foreign: string[]; unkept: string[] } {
   const at = linkContext(context);
-  const baseline: Baseline = { record: { ...before?.record }, event: { ...before?.event } };
+  const baseline: Baseline = { ...before, record: { ...before?.record }, event: { ...before?.event } };
   const foreign: string[] = [];
   const unkept: string[] = [];
   const meant = showAll(links, intended.record, context).values;
@@ -100,6 +100,12 @@ export function newBaseline(
   // Whether it was cancelled then: without it, nobody could tell that it has been since.
   if (!links.some((l) => l.key === 'status')) baseline.event['status'] = (stored.event ?? intended.eventBefore).status;
   return { baseline, foreign, unkept };
+}
+
+/** The baseline with the stamps that both sides bore when they were last seen; a side that was not read keeps its own. */
+export function withSeen(baseline: Baseline, record: RecordItem | null, event: { modified: string | null; repeating: boolean } | null): Baseline {
+  const stamps = { record: record?.modified ?? baseline.stamps?.record ?? null, event: event?.modified ?? baseline.stamps?.event ?? null };
+  return { ...baseline, stamps, ...(event === null ? {} : { repeating: event.repeating }) };
 }
 
 /** The part of an event that a baseline speaks of. */

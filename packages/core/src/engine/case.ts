@@ -31,6 +31,8 @@ export interface Planned {
   verdict: Verdict | null;
   label: string;
   refreshed?: Pair | undefined;
+  /** what the same decision does with other items: candidates that were not chosen */
+  others?: Operation[] | undefined;
 }
 
 /** One moment of one record, with all that is known about it. */

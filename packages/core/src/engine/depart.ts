@@ -1,6 +1,6 @@
 import type { Departure } from '../lane/definition.ts';
 import { goesToEvent, goesToRecord } from '../lane/links.ts';
-import { sameProperty } from '../maps/properties.ts';
+import { type EventValues, sameProperty } from '../maps/properties.ts';
 import type { FieldValues } from '../record/fields.ts';
 import { mappedPart } from './baseline.ts';
 import type { Case } from './case.ts';
@@ -145,7 +145,7 @@ function carry(at: Case, pair: Pair, departure: Departure, choice: string, cause
     case 'make again':
       // A cancelled event is still there: it takes place again.
       if (at.event?.read != null && departure === 'eventDeleted')
-        return at.context.definition.may.calendar.change ? done(operation('change', to('agreed'), cause, sides, revived(at, cause))) : part();
+        return at.context.definition.may.calendar.change ? done(operation('change', to('agreed'), cause, sides, revived(at, shown, cause))) : part();
       if (departure === 'recordDeleted') return makeAgain(at, pair, cause, part);
       if (departure === 'eventDeleted' && shown !== null)
         return at.context.definition.may.calendar.create ? done(makeOperation(at, pair, shown, labelOf(shown, pair.label), cause)) : part();
@@ -186,9 +186,11 @@ function cancelling(at: Case, cause: string): Partial<Operation> {
   return { eventEdits: { status: 'cancelled' }, changes: [{ side: 'event', property: 'status', before, after: 'cancelled', cause }] };
 }
 
-function revived(at: Case, cause: string): Partial<Operation> {
+/** It takes place again: as its record says, where the lane shows a status. */
+function revived(at: Case, shown: Shown | null, cause: string): Partial<Operation> {
   const before = at.event?.read?.values.status ?? null;
-  return { eventEdits: { status: 'confirmed' }, changes: [{ side: 'event', property: 'status', before, after: 'confirmed', cause }], loose: true };
+  const status = (shown?.values['status'] ?? 'confirmed') as NonNullable<EventValues['status']>;
+  return { eventEdits: { status }, changes: [{ side: 'event', property: 'status', before, after: status, cause }], loose: true };
 }
 
 /** The record gets the values that the lane gives for it; if it still belongs then, it is no longer followed. */

@@ -14,6 +14,7 @@ export const holdChoices = {
   // Each candidate can be taken; they are named in the hold itself.
   'several candidates': ['make new', 'leave out'],
   'keeps changing': ['try again', 'part'],
+  'repeating event': ['part'],
 } as const;
 export type HoldQuestion = keyof typeof holdChoices;
 

@@ -28,9 +28,13 @@ export const verdictReasons = [
   'unreadable event',
   'repeating',
   'made by another lane',
+  'duplicate UID',
   'not made here',
 ] as const;
 export type VerdictReason = (typeof verdictReasons)[number];
+
+/** Reasons that are failures, not decisions: somebody has to put something right. */
+export const failureReasons: readonly string[] = ['refused by the system', 'unreadable event', 'unfit value'];
 
 /** Why an item does not come across: the exact condition, and the value that failed it. */
 export interface Verdict {
@@ -85,11 +89,16 @@ export function judgeRecord(context: LaneContext, record: RecordItem, moment: Mo
   }
   if (definition.private?.treat === 'leave out' && record.fields[definition.private.field] === true)
     return verdict('private', `${definition.private.field} is no`, 'yes');
-  if (definition.startLine !== null && record.created !== undefined && parseInstant(record.created) < parseInstant(definition.startLine))
-    return verdict('before the start line', `made since ${definition.startLine}`, record.created);
+  const early = judgeStartLine(definition.startLine, record.created ?? null);
+  if (early !== null) return early;
   const unfit = shown.unfit.get('when');
   if (unfit !== undefined) return unfitVerdict(unfit);
   return judgeWindow(context, (shown.values['when'] ?? null) as When | null);
+}
+
+function judgeStartLine(startLine: string | null, created: string | null): Verdict | null {
+  if (startLine === null || (created !== null && parseInstant(created) >= parseInstant(startLine))) return null;
+  return verdict('before the start line', `made since ${startLine}`, created ?? '(it does not say when it was made)');
 }
 
 /**
@@ -112,8 +121,9 @@ export function judgeEvent(context: LaneContext, event: EventView & { read: obje
     return verdict('private', 'visibility is public', visibility);
   if (paired) return null;
   if (events.repeating === 'leave out' && read.repeating) return verdict('repeating', 'repeating is no', 'yes');
-  if (definition.startLine !== null && read.created !== null && parseInstant(read.created) < parseInstant(definition.startLine))
-    return verdict('before the start line', `made since ${definition.startLine}`, read.created);
+  // An event need not say when it was made (RFC 5545, 3.8.7.1); it was there when it was last changed.
+  const early = judgeStartLine(definition.startLine, read.created ?? read.modified ?? read.stamped);
+  if (early !== null) return early;
   if (read.values.status === 'cancelled') return verdict('filtered out', 'status is not cancelled', 'cancelled');
   return judgeWindow(context, read.values.when);
 }

@@ -1,5 +1,6 @@
 import type { Moment } from '../lane/definition.ts';
 import { fillsRecord } from '../lane/links.ts';
+import { absentOf, type PropertyValue } from '../maps/properties.ts';
 import { UnfitValue } from '../maps/unfit.ts';
 import type { FieldValues, RecordItem } from '../record/fields.ts';
 import { type EventView, type LaneContext, linkContext } from './context.ts';
@@ -29,7 +30,9 @@ function fieldsFrom(context: LaneContext, moment: Moment, event: ReadEvent): { i
   const notes: string[] = [];
   for (const link of momentLinks(context, moment)) {
     if (!fillsRecord(link)) continue;
-    const taken = link.take(item, event.read.values[link.property], linkContext(context));
+    // Without the property the event means its default (RFC 5545): a new record says so.
+    const stated = (event.read.values[link.property] ?? absentOf(link.property)) as PropertyValue;
+    const taken = link.take(item, stated, linkContext(context));
     item = { ...item, fields: { ...item.fields, ...taken.fields } };
     notes.push(...taken.notes);
   }

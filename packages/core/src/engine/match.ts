@@ -1,4 +1,4 @@
-import type { PropertyName, PropertyValue } from '../maps/properties.ts';
+import { absentOf, elementKey, type PropertyName, type PropertyValue } from '../maps/properties.ts';
 import { canonical } from '../record/fields.ts';
 import type { When } from '../time/when.ts';
 import { spanOf } from '../time/when.ts';
@@ -12,7 +12,7 @@ export function matchKey(context: LaneContext, values: { [name: string]: Propert
   if (matching.length === 0) return null;
   const parts: (string | number)[] = [];
   for (const name of matching) {
-    const value = values[name];
+    const value = values[name] ?? absentOf(name);
     if (value === null || value === undefined || value === '') return null;
     parts.push(keyOf(name, value, context));
   }
@@ -20,7 +20,7 @@ export function matchKey(context: LaneContext, values: { [name: string]: Propert
 }
 
 function keyOf(name: PropertyName, value: NonNullable<PropertyValue>, context: LaneContext): string | number {
-  if (name !== 'when') return fold(Array.isArray(value) ? canonical([...value].sort()) : String(value));
+  if (name !== 'when') return fold(Array.isArray(value) ? canonical(value.map(elementKey).sort()) : String(value));
   const when = value as When;
   return when.kind === 'all-day' ? when.first : spanOf(when, context.zone, context.zones).from;
 }

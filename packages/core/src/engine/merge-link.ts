@@ -46,6 +46,8 @@ export function mergeLink(sides: Sides, ways: Ways, same: Equality, set: boolean
   const recordChanged = sides.ours === 'event' || (sides.ours !== 'record' && !same.record(record, base.record));
   const eventChanged = sides.ours === 'record' || (sides.ours !== 'event' && !same.event(event, base.event));
   if (!recordChanged && !eventChanged) return { outcome: 'unchanged' };
+  // Only the record moved: the event follows, also where the record could have been read out of it as it stands.
+  if (recordChanged && !eventChanged && ways.toEvent && !same.event(record, event)) return toEvent(sides, base, set);
   if (same.across(record, event)) return { outcome: 'agreed' };
   if (!carries) return { outcome: 'left' };
   if (recordChanged && eventChanged) {
@@ -55,8 +57,7 @@ export function mergeLink(sides: Sides, ways: Ways, same: Equality, set: boolean
       : { outcome: 'to record', cause: 'changed on both sides: calendar wins', value: event };
   }
   if (recordChanged) {
-    if (ways.toEvent)
-      return { outcome: 'to event', cause: 'changed in the record', value: set ? withChanges(base.event, base.record, record) : record };
+    if (ways.toEvent) return toEvent(sides, base, set);
     return ways.foreignEdits === 'leave' ? { outcome: 'left' } : { outcome: 'to record', cause: 'changed in the record: put back', value: event };
   }
   if (ways.toRecord) return { outcome: 'to record', cause: 'changed on the calendar', value: set ? withChanges(record, base.event, event) : event };
@@ -65,6 +66,12 @@ export function mergeLink(sides: Sides, ways: Ways, same: Equality, set: boolean
     ? { outcome: 'left' }
     : { outcome: 'to event', cause: 'changed on the calendar: put back', value: set ? base.event : record };
 }
+
+const toEvent = ({ record }: Sides, base: { record: Value; event: Value }, set: boolean): Merged => ({
+  outcome: 'to event',
+  cause: 'changed in the record',
+  value: set ? withChanges(base.event, base.record, record) : record,
+});
 
 function firstPairing({ record, event }: Sides, ways: Ways, same: Equality, set: boolean): Merged {
   const cause = 'not the same when first paired';

@@ -1,7 +1,8 @@
 import { type RecordItem, stateOf } from '../record/fields.ts';
+import { withSeen } from './baseline.ts';
 import type { Case, Planned } from './case.ts';
 import { type EventView, linkContext } from './context.ts';
-import type { Hold } from './holds.ts';
+import { askedAbout, type Hold } from './holds.ts';
 import { type Shown, unfitVerdict } from './judge.ts';
 import { momentNotes } from './make.ts';
 import { merge } from './merge.ts';
@@ -26,12 +27,15 @@ export function mergePair(
     event: event.read.values,
     eventModified: event.read.modified,
     baseline: pair.baseline,
+    sameRecord: pair.version !== null && pair.laneVersion !== context.version && stateOf(item) === pair.version,
     attempted: pair.attempted ?? [],
     definition: context.definition,
     shared: event.read.mark !== null && event.read.mark.lane !== context.lane,
     at: linkContext(context),
     answer: (asked) => (hold?.question === 'conflict' && hold.asked === asked ? (hold.choice as 'records win' | 'calendar wins' | null) : null),
   });
+  const held = holdSeries(at, pair, shown, event, 'when' in merged.eventEdits, label);
+  if (held !== null) return held;
   const verdict = merged.unfit[0] === undefined ? null : unfitVerdict(merged.unfit[0]);
   const sides = { record: item, event };
   const more: Partial<Operation> = {
@@ -74,8 +78,50 @@ export function mergePair(
     return { operation: operation('agree', to(state), 'both sides say the same', sides, more), verdict };
   // Nothing to do: what the systems call this content is worth knowing, so that it need not be looked at again.
   const names = { etag: event.etag, version: stateOf(item), laneVersion: context.version };
-  const known = pair.etag === names.etag && pair.version === names.version && pair.laneVersion === names.laneVersion;
-  return known || merged.loose || pair.state !== 'agreed'
-    ? { operation: null, verdict }
-    : { operation: null, verdict, refreshed: { ...pair, ...names } };
+  const known =
+    pair.etag === names.etag && pair.version === names.version && pair.laneVersion === names.laneVersion && pair.baseline?.stamps !== undefined;
+  if (known || merged.loose || pair.state !== 'agreed' || pair.baseline === null) return { operation: null, verdict };
+  return { operation: null, verdict, refreshed: { ...pair, ...names, baseline: withSeen(pair.baseline, item, event.read) } };
+}
+
+/**
+ * A record holds one time, and a series has many. One that is paired is not moved as a whole, and an event that somebody
+ * makes repeat is not taken for the single one that it was: a person decides.
+ */
+function holdSeries(
+  at: Case,
+  pair: Pair,
+  shown: Shown,
+  event: EventView & { read: NonNullable<EventView['read']> },
+  moves: boolean,
+  label: string,
+): Omit<Planned, 'label'> | null {
+  const { read } = event;
+  if (!read.repeating || pair.baseline === null) return null;
+  const single = pair.baseline.repeating === false;
+  if (!single && !moves) return null;
+  const asked = askedAbout('repeating event', single, shown.values['when'] ?? null, read.values.when);
+  const sides = { record: at.record.item, event };
+  const { hold } = at;
+  if (hold?.question === 'repeating event' && hold.asked === asked) {
+    if (hold.choice === 'part')
+      return {
+        operation: operation('part', { ...pair, state: step(pair.state, 'parted'), label }, 'settled by a person: part', sides),
+        verdict: null,
+      };
+    if (pair.state === 'held') return { operation: null, verdict: null };
+  }
+  const cause = single
+    ? 'the event repeats now, and its record holds one time'
+    : 'the record was moved, and its event repeats: moving it would move the whole series';
+  const made: Hold = {
+    question: 'repeating event',
+    asked,
+    choices: ['part'],
+    cause: `${cause}; make it a single event again, or part`,
+    record: { when: shown.values['when'] ?? null },
+    event: { when: read.values.when },
+    baseline: pair.baseline,
+  };
+  return { operation: operation('hold', { ...pair, state: step(pair.state, 'held'), label }, cause, sides, { hold: made }), verdict: null };
 }

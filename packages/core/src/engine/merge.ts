@@ -29,6 +29,8 @@ export interface MergeInput {
   event: EventValues;
   eventModified: string | null;
   baseline: Baseline | null;
+  /** the record is as it was at the last agreement: whatever it shows differently now, another version of the lane shows */
+  sameRecord: boolean;
   /** writes of ours of which nothing more was heard */
   attempted: readonly Change[];
   definition: LaneDefinition;
@@ -99,6 +101,7 @@ export function merge(input: MergeInput): MergeResult {
     // The record has just changed: whatever else shows the same fields follows at once.
     if (touched && (w.merged.outcome === 'unchanged' || w.merged.outcome === 'agreed' || w.merged.outcome === 'to event'))
       followRecord(w, input, result);
+    if (w.reshown && waysOf(link, definition).toEvent) showAgain(w, result, at);
     const { merged } = w;
     if (merged.outcome === 'agreed') {
       result.settled.push(link.key);
@@ -111,8 +114,10 @@ export function merge(input: MergeInput): MergeResult {
     const value =
       sides.base === undefined || !waysOf(link, definition).toRecord || w.contested ? given : carried(link, given, sides.base, result.record, at);
     result.settled.push(link.key);
-    if (sameProperty(link.property, value, event[link.property], at.zones)) result.agreed.push(link.key);
-    else {
+    if (sameProperty(link.property, value, event[link.property], at.zones)) {
+      result.agreed.push(link.key);
+      tellAgreement(w, result, at);
+    } else {
       (result.eventEdits as Record<string, Value>)[link.property] = value;
       result.changes.push({ side: 'event', property: link.property, before: event[link.property], after: value, cause: merged.cause });
     }
@@ -140,6 +145,8 @@ interface Work {
   merged: Merged;
   /** both sides had changed */
   contested?: boolean;
+  /** the lane shows the same record differently now */
+  reshown?: boolean;
 }
 
 function decide(link: Link, input: MergeInput): Work {
@@ -150,6 +157,8 @@ function decide(link: Link, input: MergeInput): Work {
     event: event[link.property],
     base: known ? { record: baseline.record[link.key] ?? null, event: baseline.event[link.key] ?? null } : undefined,
   };
+  const base = sides.base;
+  const reshown = base !== undefined && input.sameRecord && !link.same(sides.record, base.record, at);
   const same: Equality = {
     record: (a, b) => link.same(a, b, at),
     event: (a, b) => sameProperty(link.property, a, b, at.zones),
@@ -158,7 +167,24 @@ function decide(link: Link, input: MergeInput): Work {
   const usual = waysOf(link, definition);
   const ways: Ways = input.shared && goesToEvent(link) ? { ...usual, foreignEdits: 'leave' } : usual;
   if (known && input.attempted.length > 0) sides.ours = oursOf(link, sides, ways, input);
-  return { link, sides, merged: mergeLink(sides, ways, same, link.set) };
+  if (!reshown) return { link, sides, merged: mergeLink(sides, ways, same, link.set) };
+  // Both sides are compared with what this version of the lane shows: the record has not been edited.
+  const shownNow = { ...sides, base: { record: sides.record, event: base.event } };
+  return { link, sides, merged: mergeLink(shownNow, ways, same, link.set), reshown };
+}
+
+/** The event is to say what this version of the lane shows of the record, as it is once an edit of the event was taken. */
+function showAgain(w: Work, result: MergeResult, at: LinkContext): void {
+  if (w.merged.outcome === 'left' || w.merged.outcome === 'conflict') return;
+  // What people altered is in the record by now, as far as it can hold it.
+  w.contested = w.merged.outcome !== 'unchanged' && w.merged.outcome !== 'agreed';
+  try {
+    w.merged = { outcome: 'to event', cause: 'the lane shows it differently now', value: w.link.show(result.record, at) };
+  } catch (error) {
+    if (!(error instanceof UnfitValue)) throw error;
+    result.unfit.push(error);
+    w.merged = { outcome: 'left' };
+  }
 }
 
 /** Which side of a link holds what we were writing when the answer was lost, if either does. */
@@ -235,8 +261,13 @@ function winnerByRule(link: Link, input: MergeInput): Winner | null {
   const cause = `changed on both sides: ${rule}`;
   if (rule === 'records win') return { side: 'record', cause };
   if (rule === 'calendar wins') return { side: 'event', cause };
-  if (rule === 'hold' || input.record.modified === undefined || input.eventModified === null) return null;
-  const lead = parseInstant(input.record.modified) - parseInstant(input.eventModified);
+  if (rule === 'hold') return null;
+  // A stamp that stood there at the last agreement, such as our own, says nothing of an edit since.
+  const stamps = input.baseline?.stamps;
+  const of = (stamp: string | null | undefined, then: string | null | undefined) => (stamp == null || stamp === then ? null : parseInstant(stamp));
+  const [recordAt, eventAt] = [of(input.record.modified, stamps?.record), of(input.eventModified, stamps?.event)];
+  if (recordAt === null || eventAt === null) return null;
+  const lead = recordAt - eventAt;
   if (Math.abs(lead) <= conflicts.tolerance) return null;
   const side = lead > 0 ? 'record' : 'event';
   return { side, cause: `${cause} (the ${side}, by ${Math.round(Math.abs(lead))} s)` };

@@ -9,44 +9,81 @@ import { judgeEvent, momentLinks, showAll, type Verdict } from './judge.ts';
 import { makeRecord, momentOfEvents, type Outcome, type ReadEvent } from './make-record.ts';
 import { mergePair } from './merge-pair.ts';
 import { operation } from './operation.ts';
-import { type Pair, pairOfEvent, step } from './pair.ts';
+import { isFollowed, type Pair, pairOfEvent, step } from './pair.ts';
 
 /** An event without a record: make one, finish a making that was interrupted, or say why not. */
 export function planNewcomer(context: LaneContext, gathered: Gathered, event: EventView, result: Plan): void {
-  const asked = gathered.strangers.isAsked(event.href) || gathered.reserved.has(event.read?.uid ?? '');
+  const uid = event.read?.uid ?? '';
+  const asked = gathered.strangers.isAsked(event.href) || gathered.reserved.has(uid);
   if (gathered.strangers.isTaken(event.href) && !asked) return;
   const moment = momentOfEvents(context);
-  const uid = event.read?.uid ?? '';
+  const say = (verdict: Verdict | null) =>
+    result.verdicts.push({ recordId: null, href: event.href, moment: moment.name, label: event.read?.values.title ?? uid, verdict });
+  if (event.read === null) {
+    say({ reason: 'unreadable event', condition: 'the event can be read', value: event.unreadable ?? '', recheckAt: null });
+    return;
+  }
   const pair = gathered.pairs.find((p) => p.href === event.href) ?? gathered.pairs.find((p) => p.uid === uid);
-  const label = event.read?.values.title ?? uid;
-  const say = (verdict: Verdict | null) => result.verdicts.push({ recordId: null, href: event.href, moment: moment.name, label, verdict });
-  const no = (reason: Verdict['reason'], condition: string, value: string) => say({ reason, condition, value, recheckAt: null });
-  if (event.read === null) return void no('unreadable event', 'the event can be read', event.unreadable ?? '');
-  if (asked && pair === undefined) {
-    const recheckAt = new Date(Date.parse(context.now) + 60_000).toISOString();
-    say({
-      reason: 'several candidates',
-      condition: 'no record waits for an answer about it',
-      value: 'a hold asks whether it is its event',
-      recheckAt,
-    });
+  const planned = result.operations.find((o) => o.kind === 'make record' && o.pair.uid === uid && o.pair.href !== event.href);
+  const original = planned?.pair.href ?? (pair !== undefined && isCopy(gathered, pair, event) ? pair.href : null);
+  if (original !== null) {
+    sayCopy(context, result, event as ReadEvent, original, pair ?? planned!.pair);
     return;
   }
-  if (pair !== undefined && pair.recordId !== null) {
-    if (pair.state === 'removed' || pair.state === 'parted') no('no longer followed', 'the pair is followed', pair.state);
+  const waits = asked && pair === undefined ? waitsForAnswer(context) : noLongerFollowed(pair);
+  if (waits !== null) {
+    say(waits);
     return;
   }
-  if (pair?.state === 'parted' || pair?.state === 'removed') return void no('no longer followed', 'the pair is followed', pair.state);
-  const outcome = pair === undefined ? planNew(context, moment, event as ReadEvent) : resume(context, gathered, moment, event as ReadEvent, pair);
+  if (pair !== undefined && pair.recordId !== null) return;
+  const outcome =
+    pair === undefined || pair.state === 'removed'
+      ? planNew(context, moment, event as ReadEvent, pair)
+      : resume(context, gathered, moment, event as ReadEvent, pair);
   if (outcome.operation !== null) result.operations.push({ ...outcome.operation, verdict: outcome.verdict });
   say(outcome.verdict);
 }
 
-function planNew(context: LaneContext, moment: Moment, event: ReadEvent): Outcome {
+const waitsForAnswer = (context: LaneContext): Verdict => ({
+  reason: 'several candidates',
+  condition: 'no record waits for an answer about it',
+  value: 'a hold asks whether it is its event',
+  recheckAt: new Date(Date.parse(context.now) + 60_000).toISOString(),
+});
+
+/** A pair whose record was taken away by rule has let go of it: its event may become a record again. */
+const noLongerFollowed = (pair: Pair | undefined): Verdict | null =>
+  pair?.state === 'parted' || (pair?.state === 'removed' && pair.recordId !== null)
+    ? { reason: 'no longer followed', condition: 'the pair is followed', value: pair.state, recheckAt: null }
+    : null;
+
+/** Does the pair follow another event with the same UID? */
+const isCopy = (gathered: Gathered, pair: Pair, event: EventView): boolean =>
+  isFollowed(pair) && pair.href !== null && pair.href !== event.href && (pair.recordId !== null || gathered.events.get(pair.href) != null);
+
+/** A calendar should hold a UID once (RFC 4791, 4.1); what is there twice is said of both. */
+function sayCopy(context: LaneContext, result: Plan, event: ReadEvent, original: string, pair: Pair): void {
+  const label = event.read.values.title ?? event.read.uid;
+  const condition = 'no other event of the calendar has its UID';
+  const verdict = (value: string): Verdict => ({ reason: 'duplicate UID', condition, value, recheckAt: null });
+  const moment = momentOfEvents(context).name;
+  result.verdicts.push({ recordId: null, href: event.href, moment, label, verdict: verdict(`the lane follows ${original}`) });
+  if (pair.recordId !== null)
+    result.verdicts.push({
+      recordId: pair.recordId,
+      href: null,
+      moment: pair.moment,
+      label: pair.label,
+      verdict: verdict(`a copy is at ${event.href}`),
+    });
+}
+
+/** @param before the pair that the event had, whose record was taken away by rule */
+function planNew(context: LaneContext, moment: Moment, event: ReadEvent, before: Pair | undefined): Outcome {
   const verdict = judgeEvent(context, event, false);
   if (verdict !== null) return { operation: null, verdict };
-  const pair = pairOfEvent(context, event.read.uid, event.href, moment.name);
-  return makeRecord(context, moment, event, pair, 'new on the calendar');
+  const pair = before === undefined ? pairOfEvent(context, event.read.uid, event.href, moment.name) : { ...before, baseline: null, tried: null };
+  return makeRecord(context, moment, event, pair, before === undefined ? 'new on the calendar' : 'it belongs again');
 }
 
 /** A making that was begun: the event may have gone meanwhile, and the record may be there. */

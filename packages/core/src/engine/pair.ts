@@ -34,6 +34,15 @@ export type LinkValues = Record<string, PropertyValue>;
 export interface Baseline {
   record: LinkValues;
   event: LinkValues;
+  /** when each side said that it was last changed (RFC 3339): the same stamp later tells of no later edit */
+  stamps?: Stamps;
+  /** did the event repeat? */
+  repeating?: boolean;
+}
+
+export interface Stamps {
+  record: string | null;
+  event: string | null;
 }
 
 const MARK = 'mark';

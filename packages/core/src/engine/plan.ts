@@ -1,4 +1,5 @@
 import { fillsEvent } from '../lane/links.ts';
+import type { EventValues } from '../maps/properties.ts';
 import type { Condition } from '../record/condition.ts';
 import { type RecordItem, stateOf } from '../record/fields.ts';
 import { formatWhen } from '../time/format-when.ts';
@@ -11,8 +12,8 @@ import { makeOperation } from './make.ts';
 import { momentOfEvents } from './make-record.ts';
 import { mergePair } from './merge-pair.ts';
 import { planNewcomer } from './newcomer.ts';
-import { operation } from './operation.ts';
-import { type Pair, pairId, pairOfRecord, step } from './pair.ts';
+import { type Operation, operation } from './operation.ts';
+import { type Pair, pairId, pairOfEvent, pairOfRecord, step } from './pair.ts';
 
 /**
  * What a run would do about these items: each record with each of its moments, and each event that may become a record.
@@ -43,7 +44,7 @@ export function plan(context: LaneContext, gathered: Gathered, due: ReadonlySet<
         // The next moment sees the record as this one leaves it; else two events could overwrite each other in it.
         if (working.item !== null && planned.operation.kind !== 'make record')
           working = { ...working, item: { ...working.item, fields: { ...working.item.fields, ...edits } } };
-        result.operations.push({ ...planned.operation, verdict: planned.verdict });
+        result.operations.push({ ...planned.operation, verdict: planned.verdict }, ...(planned.others ?? []));
       } else if (pair?.state === 'agreed' && planned.verdict === null) result.unchanged++;
       if (planned.refreshed !== undefined) result.refreshed.push(planned.refreshed);
       result.verdicts.push({ recordId: record.id, href: null, moment: moment.name, label: planned.label, verdict: planned.verdict });
@@ -180,9 +181,7 @@ function planBelonging(at: Case, item: RecordItem, shown: Shown, label: string):
     const parted = { ...pair, state: step(pair.state, 'parted'), label };
     return { operation: operation('part', parted, `another lane has written on it: ${marked.value}`, { record: item, event }), verdict: marked };
   }
-  const status = event.read.values.status;
-  const statusMapped = at.links.some((l) => l.key === 'status');
-  if (status === 'cancelled' && !statusMapped && pair.baseline !== null && pair.baseline.event['status'] !== 'cancelled')
+  if (isCancelled(pair, event.read.values.status, shown))
     return depart(at, pair, 'eventCancelled', 'the event was cancelled on the calendar', shown, null);
   if (context.definition.direction !== '->') {
     const out = judgeEvent(context, event as EventView & { read: object }, true);
@@ -198,6 +197,16 @@ function planBelonging(at: Case, item: RecordItem, shown: Shown, label: string):
   );
 }
 
+/**
+ * Did somebody cancel the event since the last agreement? That is a departure first, and a value of `status` second. It
+ * is none where the record says the same.
+ */
+function isCancelled(pair: Pair, status: EventValues['status'], shown: Shown): boolean {
+  if (status !== 'cancelled' || shown.values['status'] === 'cancelled') return false;
+  // An event of ours that was cancelled before its making was confirmed has no baseline yet.
+  return pair.baseline === null ? pair.state === 'making' || pair.state === 'held' : pair.baseline.event['status'] !== 'cancelled';
+}
+
 /** A record's moment without an event: adopt the one that stands for it already, make it, or say why not. */
 function planUnpaired(at: Case, item: RecordItem, shown: Shown, label: string): Omit<Planned, 'label'> {
   const { context, gathered, moment } = at;
@@ -205,9 +214,13 @@ function planUnpaired(at: Case, item: RecordItem, shown: Shown, label: string): 
   const pair = at.pair ?? pairOfRecord(context, item.id, moment.name);
   const uid = pairId(context.lane, item.id, moment.name);
   const linked = definition.link === null ? null : ((item.fields[definition.link] as string | null | undefined) ?? null);
-  // Where events become records, one that does not belong is nobody's.
+  // Where events become records, one that does not belong stands for none. A series, or a cancelled event, stands for no new record.
   const belongs = (e: EventView) =>
-    definition.direction === '->' || e.read?.uid === uid || judgeEvent(context, e as EventView & { read: object }, false) === null;
+    e.read?.uid === uid ||
+    e.read?.uid === linked ||
+    (definition.direction === '->'
+      ? (definition.events.repeating === 'take' || e.read?.repeating !== true) && e.read?.values.status !== 'cancelled'
+      : judgeEvent(context, e as EventView & { read: object }, false) === null);
   const found = gathered.strangers.candidates(context, [uid, linked], shown.values).filter(belongs);
   const settled = at.hold?.question === 'several candidates' ? at.hold.choice : null;
   const taken = found.find((e) => settled === `take ${e.read!.uid}`) ?? (found.length === 1 ? found[0] : undefined);
@@ -215,7 +228,20 @@ function planUnpaired(at: Case, item: RecordItem, shown: Shown, label: string): 
     gathered.strangers.take(taken.href);
     const adopted: Pair = { ...pair, uid: taken.read!.uid, href: taken.href, baseline: null };
     const view = taken as EventView & { read: NonNullable<EventView['read']> };
-    return mergePair({ ...at, pair: adopted, event: taken }, item, shown, view, 'adopt', label);
+    const others =
+      settled === null
+        ? []
+        : unlinkOthers(
+            at,
+            found.filter((e) => e !== taken),
+            settled,
+          );
+    if (isCancelled(adopted, view.read.values.status, shown))
+      return {
+        ...depart({ ...at, pair: adopted, event: taken }, adopted, 'eventCancelled', 'the event was cancelled on the calendar', shown, null),
+        others,
+      };
+    return { ...mergePair({ ...at, pair: adopted, event: taken }, item, shown, view, 'adopt', label), others };
   }
   if (at.pair?.state === 'held' && settled !== 'make new' && settled !== 'leave out' && !gathered.strangers.complete) {
     const verdict: Verdict = {
@@ -246,7 +272,31 @@ function planUnpaired(at: Case, item: RecordItem, shown: Shown, label: string): 
   return {
     operation: makeOperation(at, pair, shown, label, at.pair?.state === 'removed' ? 'it belongs again' : 'new in the records'),
     verdict: null,
+    others: settled === 'make new' ? unlinkOthers(at, found, settled) : [],
   };
+}
+
+/**
+ * Candidates that a person did not choose: where events become records they would become second ones by themselves, so
+ * they are no longer followed until somebody says otherwise.
+ */
+function unlinkOthers(at: Case, others: EventView[], answer: string): Operation[] {
+  const { context, gathered } = at;
+  if (context.definition.direction === '->' || !context.definition.may.records.create) return [];
+  return others.map((event) => {
+    gathered.strangers.take(event.href);
+    const { uid, values } = event.read!;
+    const pair = pairOfEvent(context, uid, event.href, momentOfEvents(context).name);
+    const cause = `settled by a person: ${answer}, for the record ${at.record.id}`;
+    const verdict: Verdict = {
+      reason: 'no longer followed',
+      condition: 'the event was chosen where it was asked about',
+      value: cause,
+      recheckAt: null,
+    };
+    const unlinked = { ...pair, state: step(pair.state, 'parted'), label: values.title ?? uid };
+    return { ...operation('part', unlinked, cause, { record: null, event }), verdict };
+  });
 }
 
 /** What a person tells candidates apart by. */
@@ -270,6 +320,7 @@ function askWhich(at: Case, pair: Pair, found: EventView[], label: string, settl
     return {
       operation: operation('part', { ...pair, state: step(pair.state, 'parted'), label }, cause, { record: at.record.item, event: null }),
       verdict: null,
+      others: unlinkOthers(at, found, settled),
     };
   }
   const asked = askedAbout('several candidates', found.map((e) => e.href).sort());

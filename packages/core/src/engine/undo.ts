@@ -46,7 +46,7 @@ export function planUndo(context: LaneContext, at: UndoCase, cause: string): Und
   if (edited !== null) return { reason: pair.state === 'held' ? 'a question about it waits: answer that first' : `its ${edited} was edited since` };
   if (made !== undefined) {
     const kind = made.kind === 'make' ? 'remove' : 'remove record';
-    const state = step(pair.state, at.trial && kind === 'remove' ? 'removed' : 'parted');
+    const state = step(pair.state, at.trial ? 'removed' : 'parted');
     return { operation: operation(kind, { ...pair, state }, cause, { record, event }) };
   }
   return takeBack(context, at, record, event, cause);

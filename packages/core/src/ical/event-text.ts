@@ -1,7 +1,8 @@
 import { Temporal } from 'temporal-polyfill';
 import type { Attendee, EventValues, MappedValues, PropertyName } from '../maps/properties.ts';
+import { isDefinedZone } from '../time/defined-zone.ts';
 import { spanOf, type When } from '../time/when.ts';
-import { formatInstant, parseInstant, toInstant, UTC, type Zone, type ZoneTable } from '../time/zones.ts';
+import { formatInstant, parseInstant, toInstant, toLocal, UTC, type Zone, type ZoneTable } from '../time/zones.ts';
 import {
   type Component,
   escapeText,
@@ -15,7 +16,9 @@ import {
   unescapeText,
   writeComponents,
 } from './content.ts';
+import { expand } from './dates.ts';
 import { readAttendees, readOrganizer, readReminders, writeAttendees, writeReminders } from './people-and-reminders.ts';
+import { definedZoneName, exactLocal, zoneOfComponent, zoneOfId } from './read-timezone.ts';
 import { timezoneComponent } from './timezone.ts';
 
 /** Which lane and pair an event was made for. Plain values: some servers cut or escape others. */
@@ -34,6 +37,8 @@ export interface EventRead {
   modified: string | null;
   /** RFC 3339 */
   created: string | null;
+  /** RFC 3339; its DTSTAMP: of stored events, when they were last revised (RFC 5545, 3.8.7.2) */
+  stamped: string | null;
   organizer: Attendee | null;
 }
 
@@ -62,6 +67,7 @@ export function readEvent(text: string, zones: ZoneTable): EventRead {
     repeating: lineOf(event, 'RRULE') !== undefined || lineOf(event, 'RDATE') !== undefined,
     modified: stamp('LAST-MODIFIED'),
     created: stamp('CREATED'),
+    stamped: stamp('DTSTAMP'),
     organizer: readOrganizer(event),
     values: {
       title: textOf(event, 'SUMMARY'),
@@ -105,22 +111,6 @@ export function readCategories(event: Component): string[] | null {
   return words.length > 0 ? [...new Set(words)] : null;
 }
 
-/** `20261215T120000` to `2026-12-15T12:00:00`, a trailing Z kept. @throws UnreadableEvent for days that do not exist */
-export function expand(value: string): string {
-  const match = /^(\d{4})(\d\d)(\d\d)(?:T(\d\d)(\d\d)(\d\d)(Z)?)?$/i.exec(value.trim());
-  if (match === null) throw new UnreadableEvent(`"${value}" is no date or date-time`);
-  const [, y, m, d, h, min, s, z] = match;
-  const day = `${y}-${m}-${d}`;
-  try {
-    const local = h === undefined ? `${day}T00:00:00` : `${day}T${h}:${min}:${s === '60' ? '59' : s}`;
-    // A day that does not exist comes back as another one.
-    if (new Date(`${local}Z`).toISOString().slice(0, 19) !== local) throw new RangeError();
-    return h === undefined ? day : `${local}${z === undefined ? '' : 'Z'}`;
-  } catch {
-    throw new UnreadableEvent(`"${value}" is a date that does not exist`);
-  }
-}
-
 interface Clock {
   local: string;
   /** null: floating */
@@ -132,26 +122,36 @@ export function readClock(line: Line, roots: Component[], zones: ZoneTable): Clo
   if (text.endsWith('Z')) return { local: text.slice(0, -1), zone: UTC };
   const tzid = paramOf(line, 'TZID');
   if (tzid === undefined) return { local: text, zone: null };
-  return { local: text, zone: zones.find(tzid) ?? customZone(tzid, text, roots) };
+  return { local: text, zone: zoneOfId(tzid, text, definitionOf(roots, tzid), zones) };
 }
 
-/**
- * A zone that only this text defines: the offset in force by its own VTIMEZONE observances. Their yearly rules are
- * not followed here, so an event is pinned by the latest listed change before it.
- */
-function customZone(tzid: string, local: string, roots: Component[]): Zone {
-  const own = roots.flatMap((r) => r.components).find((c) => c.name === 'VTIMEZONE' && lineOf(c, 'TZID')?.value === tzid);
-  const observances = (own?.components ?? [])
-    .flatMap((c) => {
-      const start = lineOf(c, 'DTSTART');
-      const offset = /^([+-])(\d\d)(\d\d)/.exec(lineOf(c, 'TZOFFSETTO')?.value ?? '');
-      if (start === undefined || offset === null) return [];
-      return [{ from: expand(start.value), offset: (offset[1] === '-' ? -1 : 1) * (Number(offset[2]) * 3600 + Number(offset[3]) * 60) }];
-    })
-    .sort((a, b) => (a.from < b.from ? -1 : 1));
-  const found = observances.findLast((o) => o.from <= local) ?? observances[0];
-  if (found === undefined) throw new UnreadableEvent(`the time zone "${tzid}" is neither known nor defined in the event`);
-  return { name: tzid, period: () => ({ offset: found.offset, daylight: false, abbreviation: tzid, from: null, until: null }) };
+const definitionOf = (roots: Component[], tzid: string): Component | undefined =>
+  roots.flatMap((r) => r.components).find((c) => c.name === 'VTIMEZONE' && lineOf(c, 'TZID')?.value === tzid);
+
+/** Longest event that is read, in days: whatever is longer is a slip of its writer. */
+const LONGEST_DAYS = 36_525;
+
+/** A length (RFC 5545, 3.3.6). @throws UnreadableEvent when it is none, is negative, or is longer than a century */
+function lengthOf(text: string): Temporal.Duration {
+  try {
+    const length = Temporal.Duration.from(text.trim().replace(/^\+/, ''));
+    const days = length.total({ unit: 'days', relativeTo: '2000-01-01' });
+    if (days < 0 || days > LONGEST_DAYS) throw new RangeError();
+    return length;
+  } catch {
+    throw new UnreadableEvent(`"${text.slice(0, 100)}" is not a length from nothing to a hundred years`);
+  }
+}
+
+/** Days and weeks of a length go by the calendar, hours and less by the clock (RFC 5545, 3.3.6). */
+function endOf({ local, zone }: Clock, length: Temporal.Duration): string {
+  const { weeks, days } = length;
+  const day = Temporal.PlainDateTime.from(local).add({ weeks, days });
+  const rest = length.with({ weeks: 0, days: 0 });
+  if (rest.blank) return day.toString({ smallestUnit: 'second' });
+  if (zone === null) return day.add(rest).toString({ smallestUnit: 'second' });
+  const { instant } = toInstant(day.toString({ smallestUnit: 'second' }), zone);
+  return toLocal(instant + rest.total({ unit: 'seconds' }), zone);
 }
 
 function readWhen(event: Component, roots: Component[], zones: ZoneTable): When {
@@ -161,20 +161,24 @@ function readWhen(event: Component, roots: Component[], zones: ZoneTable): When 
   const length = lineOf(event, 'DURATION')?.value;
   if (/^\d{8}$/.test(start.value.trim())) {
     const first = expand(start.value);
-    const days = length === undefined ? 1 : Math.max(1, Math.round(Temporal.Duration.from(length).total({ unit: 'days', relativeTo: first })));
+    const days = length === undefined ? 1 : Math.max(1, Math.round(lengthOf(length).total({ unit: 'days', relativeTo: first })));
     const stated = end === undefined ? Temporal.PlainDate.from(first).add({ days }).toString() : expand(end.value).slice(0, 10);
     // An end on the first day, or before it, is a common mistake of writers; the day itself is meant.
     return { kind: 'all-day', first, end: stated > first ? stated : Temporal.PlainDate.from(first).add({ days: 1 }).toString() };
   }
   const from = readClock(start, roots, zones);
   if (end === undefined) {
-    const local = Temporal.PlainDateTime.from(from.local).add(Temporal.Duration.from(length ?? 'PT0S'));
-    return { kind: 'timed', start: from.local, end: local.toString({ smallestUnit: 'second' }), zone: from.zone?.name ?? null };
+    return { kind: 'timed', start: from.local, end: endOf(from, lengthOf(length ?? 'PT0S')), zone: from.zone?.name ?? null };
   }
   const to = readClock(end, roots, zones);
-  if (to.zone?.name === from.zone?.name) return { kind: 'timed', start: from.local, end: to.local, zone: from.zone?.name ?? null };
+  const early = () => new UnreadableEvent(`the event ends (${end.value}) before it starts (${start.value})`);
+  if (to.zone?.name === from.zone?.name) {
+    if (to.local < from.local) throw early();
+    return { kind: 'timed', start: from.local, end: to.local, zone: from.zone?.name ?? null };
+  }
   const zone = from.zone ?? UTC;
   const until = toInstant(to.local, to.zone ?? zone).instant;
+  if (until < toInstant(from.local, zone).instant) throw early();
   const local = formatInstant(until + zone.period(until).offset).slice(0, -1);
   return { kind: 'timed', start: from.local, end: local, zone: from.zone?.name ?? null };
 }
@@ -253,7 +257,19 @@ function written(property: keyof typeof lineNames, value: string | string[]): st
   return property === 'link' || property === 'conference' ? value.replace(/\s/g, '%20') : escapeText(value);
 }
 
-function setWhen(calendar: Component, event: Component, when: When, zones: ZoneTable): void {
+/** A zone that only this text defines goes by the text's own name for it; in a text that does not define it, UTC says the same instants. */
+function inOwnZone(calendar: Component, when: When & { kind: 'timed'; zone: string }, zones: ZoneTable): { when: When; tzid: string | null } {
+  const instants = Object.values(spanOf(when, UTC, zones));
+  const definition = calendar.components.find((c) => c.name === 'VTIMEZONE' && definedZoneName(c, when.start) === when.zone);
+  const locals = instants.map((i) => (definition === undefined ? null : exactLocal(i, zoneOfComponent(definition))));
+  const tzid = definition === undefined || locals.includes(null) ? null : lineOf(definition, 'TZID')!.value;
+  const [start, end] = tzid === null ? instants.map((i) => formatInstant(i).slice(0, -1)) : (locals as string[]);
+  return { when: { kind: 'timed', start: start!, end: end!, zone: tzid ?? 'UTC' }, tzid };
+}
+
+function setWhen(calendar: Component, event: Component, given: When, zones: ZoneTable): void {
+  const defined = given.kind === 'timed' && given.zone !== null && isDefinedZone(given.zone);
+  const { when, tzid } = defined ? inOwnZone(calendar, { ...given, zone: given.zone! }, zones) : { when: given, tzid: null };
   for (const [name, value] of when.kind === 'all-day'
     ? ([
         ['DTSTART', when.first],
@@ -271,7 +287,7 @@ function setWhen(calendar: Component, event: Component, when: When, zones: ZoneT
   setLine(event, 'DURATION', null);
   // An end must lie after the start (RFC 5545, 3.8.2.2); an event of no length has none.
   if (when.kind === 'timed' && when.end === when.start) setLine(event, 'DTEND', null);
-  if (calendar !== event && when.kind === 'timed' && when.zone !== null && when.zone !== 'UTC') defineZone(calendar, when, zones);
+  if (tzid === null && calendar !== event && when.kind === 'timed' && when.zone !== null && when.zone !== 'UTC') defineZone(calendar, when, zones);
 }
 
 /** Makes the text define the zone it names (RFC 5545, 3.2.19), in place of an older definition of the same zone. */

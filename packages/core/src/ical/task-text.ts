@@ -1,8 +1,10 @@
 import type { FieldValue, FieldValues } from '../record/fields.ts';
 import { readDateTime } from '../time/date-time.ts';
+import { isDefinedZone } from '../time/defined-zone.ts';
 import { formatInstant, parseInstant, toInstant, UTC, type ZoneTable } from '../time/zones.ts';
 import { type Component, escapeText, lineOf, paramOf, parseComponents, setLine, UnreadableEvent, writeComponents } from './content.ts';
-import { expand, readCategories, readClock, textOf } from './event-text.ts';
+import { expand } from './dates.ts';
+import { readCategories, readClock, textOf } from './event-text.ts';
 import { timezoneComponent } from './timezone.ts';
 
 /** The words for STATUS of a task (RFC 5545, 3.8.1.11). */
@@ -63,7 +65,7 @@ export function readTask(text: string, zones: ZoneTable): TaskRead | null {
 function timeOf(local: string, zone: ReturnType<typeof readClock>['zone'], zones: ZoneTable): string {
   if (zone === null) return local;
   if (zone === UTC) return `${local}Z`;
-  return zones.find(zone.name) === undefined ? formatInstant(toInstant(local, zone).instant) : `${local}[${zone.name}]`;
+  return isDefinedZone(zone.name) || zones.find(zone.name) === undefined ? formatInstant(toInstant(local, zone).instant) : `${local}[${zone.name}]`;
 }
 
 const taskOf = (roots: Component[]): Component | null => {

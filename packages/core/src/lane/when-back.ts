@@ -3,6 +3,7 @@ import type { Taken } from '../maps/field-maps.ts';
 import { UnfitValue } from '../maps/unfit.ts';
 import { type Field, type FieldValue, type FieldValues, isEmpty, type RecordItem, sayValue, unitSeconds } from '../record/fields.ts';
 import { readDateTime, sayable, type ZonedMoment } from '../time/date-time.ts';
+import { isDefinedZone } from '../time/defined-zone.ts';
 import { sameWhen, spanOf, type When } from '../time/when.ts';
 import { formatInstant, toInstant, toLocal, UTC, type Zone, type ZoneTable } from '../time/zones.ts';
 import { readWhen, type WhenSource } from './when-source.ts';
@@ -168,7 +169,9 @@ class Back {
   #dateTime(name: string, instant: number): string {
     const now = this.#record.fields[name];
     const when = this.#when;
-    const eventZone = when.kind === 'timed' && when.zone !== null ? (this.#context.zones.find(when.zone) ?? UTC) : this.#context.zone;
+    // A zone that only the event defines means nothing to a record.
+    const named = when.kind === 'timed' && when.zone !== null && !isDefinedZone(when.zone) ? when.zone : null;
+    const eventZone = named === null ? this.#context.zone : (this.#context.zones.find(named) ?? UTC);
     if (isEmpty(now)) return zoned(instant, eventZone);
     const text = String(now);
     const read = this.#read(text);

@@ -105,7 +105,9 @@ export function take(property: MappableName, map: FieldMap, record: RecordItem, 
   if ('words' in map) return takeWords(map, record, value, context);
   if (properties[property].set) return takeSet(property, map, record, value, context);
   const text = value === null ? (properties[property].absent ?? null) : clean(String(value)) || null;
-  const shown = clean(textOf(map, record)) || (map.default ?? '') || (properties[property].absent ?? null) || null;
+  // A value that the event states fills an empty field, also where it is what the absence of a value means.
+  const silent = value === null ? (properties[property].absent ?? null) : null;
+  const shown = clean(textOf(map, record)) || (map.default ?? '') || silent;
   if (shown === text) return nothing;
   const one = (name: string, held: string | null): Taken => {
     const field = fieldOf(context, name);

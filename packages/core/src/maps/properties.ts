@@ -70,7 +70,7 @@ export const properties: Record<Exclude<PropertyName, 'when'>, PropertySpec> = {
     limit: 65_536,
   },
   location: { types: ['text', 'long text', 'place', 'reference', 'choice', 'web address'], limit: 1000 },
-  status: { types: ['choice', 'text'], limit: 20, values: ['tentative', 'confirmed', 'cancelled'] },
+  status: { types: ['choice', 'text'], limit: 20, values: ['tentative', 'confirmed', 'cancelled'], absent: 'confirmed' },
   busy: { types: ['choice', 'text'], limit: 10, values: ['busy', 'free'], absent: 'busy' },
   visibility: { types: ['choice', 'text'], limit: 20, values: ['public', 'private', 'confidential'], absent: 'public' },
   categories: { types: ['choice', 'choices', 'text', 'reference', 'references'], limit: 1000, set: true },
@@ -83,6 +83,9 @@ export const properties: Record<Exclude<PropertyName, 'when'>, PropertySpec> = {
 
 export type MappableName = keyof typeof properties;
 export const mappableNames = Object.keys(properties) as [MappableName, ...MappableName[]];
+
+/** What an event means that does not have the property; null where it means nothing. */
+export const absentOf = (name: PropertyName): string | null => (name === 'when' ? null : (properties[name].absent ?? null));
 
 /** What an element of a set is known by: an address, a word, minutes. */
 export const elementKey = (element: Attendee | string | number): string =>

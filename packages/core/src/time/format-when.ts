@@ -11,7 +11,7 @@ export function formatWhen(when: When): string {
     const last = dayBefore(when.end);
     return when.first >= last ? day(when.first) : `${day(when.first)} to ${day(last)}`;
   }
-  const zone = when.zone === null ? '' : ` ${when.zone}`;
+  const zone = when.zone === null ? '' : ` ${/^<([^>]*)>/.exec(when.zone)?.[1] ?? when.zone}`;
   const end = when.start.slice(0, 10) === when.end.slice(0, 10) ? when.end.slice(11, 16) : `${day(when.end)} ${when.end.slice(11, 16)}`;
   return `${day(when.start)} ${when.start.slice(11, 16)}-${end}${zone}`;
 }

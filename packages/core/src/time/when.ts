@@ -19,11 +19,16 @@ export function spanOf(when: When, home: Zone, zones: ZoneTable): { from: number
   return { from: toInstant(when.start, zone).instant, until: toInstant(when.end, zone).instant };
 }
 
-/** True when both say the same time: the same days, or the same instants on the same clock. */
+/**
+ * True when both say the same time: the same days, or the same instants, whatever their zones are called. A floating
+ * time is the same as itself alone: its instants depend on who looks.
+ */
 export function sameWhen(a: When, b: When, zones: ZoneTable): boolean {
   if (a.kind === 'all-day' || b.kind === 'all-day') return a.kind === 'all-day' && b.kind === 'all-day' && a.first === b.first && a.end === b.end;
-  const name = (zone: string | null) => (zone === null ? null : (zones.find(zone)?.name ?? zone));
-  return a.start === b.start && a.end === b.end && name(a.zone) === name(b.zone);
+  if (a.start === b.start && a.end === b.end && a.zone === b.zone) return true;
+  if (a.zone === null || b.zone === null) return false;
+  const [left, right] = [spanOf(a, UTC, zones), spanOf(b, UTC, zones)];
+  return left.from === right.from && left.until === right.until;
 }
 
 export interface WhenRead {

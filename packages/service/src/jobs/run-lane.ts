@@ -65,7 +65,7 @@ export async function runLane(app: App, job: LaneJob, stopping: AbortSignal): Pr
       log.error({ error: (error as Error).stack }, 'the run failed inside Monsoon');
       result = { state: 'failed', reason: `inside Monsoon: ${(error as Error).message}`, counts: noCounts(), damage: null, error: null };
     }
-    if (quiet && !run.begun && result.state === 'done' && result.counts.leftOut === 0) return log.debug('nothing new');
+    if (quiet && !run.begun && result.state === 'done' && result.counts.leftOut + result.counts.failed === 0) return log.debug('nothing new');
     await run.end(result);
     log.info({ state: result.state, reason: result.reason, counts: result.counts }, 'run ended');
   });

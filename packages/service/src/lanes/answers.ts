@@ -1,5 +1,6 @@
 import {
   type ForecastAnswer,
+  failureReasons,
   type HoldAnswer,
   holdChoices,
   type JournalAnswer,
@@ -11,9 +12,6 @@ import { and, count, desc, eq, gt, inArray, isNotNull, ne, notInArray, sql } fro
 import type { App } from '../app.ts';
 import { holds, journal, lanes, pairs, people, runs, systems, verdicts } from '../storage/schema.ts';
 import { definitionOf, type LaneRow } from './context.ts';
-
-/** Verdicts that are failures, not decisions. */
-export const failureReasons = ['refused by the system', 'unreadable event', 'unfit value'];
 
 /** Lanes with their numbers, for lists and pages: a few queries however many lanes there are. */
 export async function laneAnswers(app: App, rows: LaneRow[]): Promise<LaneAnswer[]> {

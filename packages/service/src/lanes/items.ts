@@ -1,5 +1,6 @@
 import {
   type EventView,
+  failureReasons,
   type ItemAnswer,
   type ItemDetail,
   judgeEvent,
@@ -17,7 +18,7 @@ import type { App } from '../app.ts';
 import { HttpProblem, notFound } from '../http/problem.ts';
 import { viewOf } from '../run/event-view.ts';
 import { holds, journal, pairs } from '../storage/schema.ts';
-import { failureReasons, holdAnswer, journalAnswer } from './answers.ts';
+import { holdAnswer, journalAnswer } from './answers.ts';
 import { isInCalendar, type LaneRow, openLane } from './context.ts';
 import { explain } from './why.ts';
 

@@ -59,6 +59,7 @@ const says: Record<Verdict['reason'], (condition: string, value: string) => stri
   'unreadable event': (_condition, value) => `Its event cannot be read: ${value}.`,
   repeating: () => 'The event repeats, and the lane leaves repeating events out.',
   'made by another lane': (_condition, value) => `Another lane made it: the event carries ${value}.`,
+  'duplicate UID': (_condition, value) => `Two events of the calendar have the same UID: ${value}.`,
   'not made here': () => 'The lane makes no events, and no event on the calendar stands for this record.',
 };
 
@@ -75,5 +76,6 @@ const advice: Record<Verdict['reason'], string> = {
   'unreadable event': 'Mend or remove the event on the calendar, then run this item again.',
   repeating: 'Nothing, or let the lane take repeating events.',
   'made by another lane': 'Nothing, unless the lane should take in the events of other lanes.',
+  'duplicate UID': 'Remove the copy on the calendar, or make it an event with a UID of its own.',
   'not made here': 'Nothing, or let the lane make events.',
 };

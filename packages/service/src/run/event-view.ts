@@ -32,9 +32,10 @@ export const viewAtAgreement = (pair: Pair & { href: string; baseline: Baseline 
     uid: pair.uid,
     values: valuesAt(pair.baseline, noValues),
     mark: foreignMark(pair.baseline),
-    repeating: false,
+    repeating: pair.baseline.repeating ?? false,
     modified: null,
     created: null,
+    stamped: null,
     organizer: null,
   },
 });

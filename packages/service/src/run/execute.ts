@@ -4,6 +4,7 @@ import {
   countNames,
   type Damage,
   damageOf,
+  failureReasons,
   type Guarded,
   guard,
   type ItemVerdict,
@@ -75,15 +76,22 @@ export async function forecast(context: LaneContext, sides: Sides, store: RunSto
 /** Reads both sides whole and compares them. @throws OutsideError */
 export async function auditSides(context: LaneContext, sides: Sides, store: RunStore, signal: AbortSignal): Promise<Audit> {
   const full = await withDirectories(context, sides, signal);
+  const moments = context.definition.moments.map((m) => m.name);
   const count = new AuditTally();
   const gathering = new Gathering(full, sides, store, 'audit', signal);
-  for await (const { plan: part, batch } of planned(full, gathering)) count.add(part, batch.gathered, context.definition.moments.length);
+  for await (const { plan: part, batch } of planned(full, gathering)) count.add(part, batch.gathered, moments);
   return count.total(gathering.listed.events, gathering.listed.unknown);
 }
 
 function tally(counts: RunCounts, part: Plan): void {
   counts.unchanged += part.unchanged;
-  counts.leftOut += part.verdicts.filter((v) => v.verdict !== null).length;
+  // What has work to be done is counted when it is done, or fails; what cannot be done at all has failed now.
+  const busy = new Set(part.operations.flatMap((o) => [itemKey({ ...o.pair, href: null }), itemKey({ ...o.pair, recordId: null })]));
+  for (const item of part.verdicts) {
+    if (item.verdict === null) continue;
+    if (!failureReasons.includes(item.verdict.reason)) counts.leftOut++;
+    else if (!busy.has(itemKey(item))) counts.failed++;
+  }
 }
 
 function addDamage(damage: Damage, operations: Operation[]): void {

@@ -147,13 +147,15 @@ export class Gathering {
       for (const id of scope.records) this.#due.add(id);
     } else {
       const cursors = await this.#store.cursors();
+      let complete = cursors.records === null;
       for await (const page of this.#sides.records.pull(this.#collection, cursors.records, this.#signal)) {
         for (const item of page.items) found.set(item.id, item);
         for (const id of page.gone) found.set(id, null);
         if (page.cursor !== undefined) this.cursors.records = page.cursor;
+        if (page.complete === true) complete = true;
       }
-      // A system that cannot tell changes lists everything each time: what is missing then is looked at one by one.
-      if (cursors.records === null)
+      // Where everything was listed, a record that is missing may be deleted: it is looked at directly.
+      if (complete)
         for await (const pairs of this.#store.allPairs())
           for (const pair of pairs) if (isFollowed(pair) && pair.recordId !== null && !found.has(pair.recordId)) touched.records.push(pair.recordId);
       if (scope === 'changes') await this.#changedEvents(cursors.calendar, touched);
@@ -311,7 +313,9 @@ export class Gathering {
       const etag = listed.get(pair.href) ?? null;
       // Where events are judged too, an ETag says nothing about what another version of the lane would ask of them.
       const judged = this.#context.definition.direction !== '->' && pair.laneVersion !== this.#context.version;
-      if (etag !== null && etag === pair.etag && pair.baseline !== null && pair.state === 'agreed' && !judged) {
+      // What was agreed on by an earlier Monsoon does not say whether the event repeats.
+      const told = pair.baseline?.repeating !== undefined;
+      if (etag !== null && etag === pair.etag && pair.baseline !== null && pair.state === 'agreed' && !judged && told) {
         // Unchanged by its ETag: what was read at the last agreement still holds. Its text is read when it is needed.
         events.set(pair.href, viewAtAgreement({ ...pair, href: pair.href, baseline: pair.baseline }, etag));
       } else wanted.push(pair.href);

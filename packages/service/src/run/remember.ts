@@ -14,6 +14,7 @@ import {
   stateOf,
   step,
   withMark,
+  withSeen,
 } from '@monsoon/core';
 import type { StoredEvent } from '@monsoon/systems';
 import { viewOf } from './event-view.ts';
@@ -55,7 +56,9 @@ export function remember(
   const { recordId, href, moment, label } = operation.pair;
   const { pair, notes } = agreedPair(outcome, stored, options.context);
   batch.pairs.push(pair);
-  batch.entries.push({ ...entryOf(operation, pair), notes: [...operation.notes, ...notes], removed: outcome.removed ?? null });
+  // The journal names a record that was taken away, also where its pair has let go of it.
+  const named = { ...pair, recordId: pair.recordId ?? recordId };
+  batch.entries.push({ ...entryOf(operation, named), notes: [...operation.notes, ...notes], removed: outcome.removed ?? null });
   if (operation.hold !== null) batch.holds.push({ ...operation.hold, pair });
   batch.verdicts.push({ recordId, href: recordId === null ? href : null, moment, label, verdict: operation.verdict });
   // An event that has its record now is no longer known by its own place.
@@ -116,7 +119,18 @@ function agreedPair(outcome: Outcome, stored: Map<string, StoredEvent | null>, c
   const { operation } = outcome;
   const { pair } = operation;
   if (operation.kind === 'remove' || operation.kind === 'remove record')
-    return { pair: { ...pair, href: pair.state === 'parted' ? pair.href : null, etag: null, version: null, baseline: null }, notes: [] };
+    // A pair whose record was taken away by rule begins with its event again, should that belong once more.
+    return {
+      pair: {
+        ...pair,
+        recordId: operation.kind === 'remove record' && pair.state === 'removed' ? null : pair.recordId,
+        href: pair.state === 'parted' ? pair.href : null,
+        etag: null,
+        version: null,
+        baseline: null,
+      },
+      notes: [],
+    };
   // A question about an item that has left moves nothing: what was agreed on stays agreed on until it is answered.
   if (!settles(operation) || (operation.kind === 'hold' && operation.settled.length === 0)) return { pair, notes: [] };
   const notes = outcome.found === true ? ['it was there already: an earlier attempt had made it'] : [];
@@ -160,7 +174,10 @@ function agreedPair(outcome: Outcome, stored: Map<string, StoredEvent | null>, c
       laneVersion: context.version,
       tried: null,
       // An event that was put back without its record agrees with nothing.
-      baseline: outcome.record === undefined && operation.record === null ? null : withMark(baseline, read?.mark ?? null, context.lane),
+      baseline:
+        outcome.record === undefined && operation.record === null
+          ? null
+          : withSeen(withMark(baseline, read?.mark ?? null, context.lane), outcome.record ?? operation.record, read),
       attempted: null,
     },
     notes: [

@@ -1,4 +1,4 @@
-import { type LaneContext, type Operation, planUndo } from '@monsoon/core';
+import { type LaneContext, type Operation, type Pair, planUndo } from '@monsoon/core';
 import { OutsideError } from '@monsoon/systems';
 import type { DoneToPair } from '../storage/journal-of.ts';
 import { apply } from './apply.ts';
@@ -33,7 +33,9 @@ export async function prepareUndo(
   const pairs = new Map((await store.pairs({ ids: done.map((d) => d.pair) })).map((p) => [p.id, p]));
   const { collection } = context.definition.records;
   const { calendar } = context.definition.calendar;
-  const places = [...pairs.values()].map((p) => p.href ?? sides.calendars.hrefFor(calendar, p.uid));
+  // An event that was taken away, or lost its record, is where it was; one of ours that never was confirmed is where it would have been made.
+  const placeOf = (pair: Pair): string => pair.href ?? done.find((d) => d.pair === pair.id)?.href ?? sides.calendars.hrefFor(calendar, pair.uid);
+  const places = [...pairs.values()].map(placeOf);
   const events = await sides.calendars.read(calendar, [...new Set(places)], signal);
   let failure: unknown;
   const look = async (item: DoneToPair): Promise<boolean> => {
@@ -43,7 +45,7 @@ export async function prepareUndo(
     if (pair === undefined) return refuse('its pair is gone') < 0;
     try {
       const record = pair.recordId === null ? null : await sides.records.read(collection, pair.recordId, signal);
-      const stored = events.get(pair.href ?? sides.calendars.hrefFor(calendar, pair.uid)) ?? null;
+      const stored = events.get(placeOf(pair)) ?? null;
       const outcome = planUndo(context, { ...item, pair, record, event: stored === null ? null : viewOf(stored, context), trial }, cause);
       if ('reason' in outcome) refuse(outcome.reason);
       else plan.operations.push(outcome.operation);

@@ -117,7 +117,7 @@ export function runStore(db: Database, lane: string, version: number, run: RunAt
         await db
           .select({ recordId: verdicts.recordId, href: verdicts.href })
           .from(verdicts)
-          .where(and(eq(verdicts.lane, lane), eq(verdicts.reason, 'refused by the system'))),
+          .where(and(eq(verdicts.lane, lane), inArray(verdicts.reason, ['refused by the system', 'duplicate UID']))),
       );
     },
     async attempts({ recordId, href, moment }) {

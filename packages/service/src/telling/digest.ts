@@ -1,7 +1,6 @@
-import { spanOf, toLocal, UTC, type When, type Zone } from '@monsoon/core';
+import { failureReasons, spanOf, toLocal, UTC, type When, type Zone } from '@monsoon/core';
 import { and, count, eq, gt, inArray, isNotNull, isNull, notInArray, or, sql } from 'drizzle-orm';
 import type { App } from '../app.ts';
-import { failureReasons } from '../lanes/answers.ts';
 import { holds, journal, lanes, pairs, people, systems, verdicts } from '../storage/schema.ts';
 import { type Part, sendMail, writeMail } from './mails.ts';
 
@@ -55,7 +54,7 @@ export async function writeDigest(app: App, zone: Zone, day: string, now: string
       .innerJoin(lanes, eq(lanes.id, holds.lane))
       .where(eq(holds.state, 'open'))
       .groupBy(sql`1`, holds.question),
-    app.db.$count(verdicts, inArray(verdicts.reason, failureReasons)),
+    app.db.$count(verdicts, inArray(verdicts.reason, [...failureReasons])),
     app.db
       .select({ name: sql<string>`${lanes.definition} ->> 'name'`, trouble: lanes.trouble })
       .from(lanes)

@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { join } from 'node:path';
-import { parseTzif, UTC, type Zone, type ZoneTable } from '@monsoon/core';
+import { definedZone, parseTzif, UTC, type Zone, type ZoneTable } from '@monsoon/core';
 
 interface WindowsZones {
   supplemental: { windowsZones: { mapTimezones: { mapZone: { _other: string; _territory: string; _type: string } }[] } };
@@ -38,5 +38,5 @@ export function loadZones(folder = '/usr/share/zoneinfo'): ZoneTable {
     const zone = zones.get(mapZone._type.split(' ')[0]!.toLowerCase());
     if (mapZone._territory === '001' && zone !== undefined) zones.set(mapZone._other.toLowerCase(), zone);
   }
-  return { version, find: (name) => zones.get(name.trim().toLowerCase()) };
+  return { version, find: (name) => zones.get(name.trim().toLowerCase()) ?? definedZone(name) };
 }

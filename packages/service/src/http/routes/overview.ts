@@ -1,8 +1,8 @@
-import { healthAnswerShape, type ItemAnswer, type LaneAnswer, todayShape } from '@monsoon/core';
+import { failureReasons, healthAnswerShape, type ItemAnswer, type LaneAnswer, todayShape } from '@monsoon/core';
 import { and, count, desc, eq, gt, inArray, isNotNull, or, sql } from 'drizzle-orm';
 import { type App, VERSION } from '../../app.ts';
 import { pausedEverything } from '../../jobs/everything.ts';
-import { failureReasons, journalAnswer, laneAnswers, openHolds, runAnswer } from '../../lanes/answers.ts';
+import { journalAnswer, laneAnswers, openHolds, runAnswer } from '../../lanes/answers.ts';
 import { journal, lanes, runs, systems, verdicts } from '../../storage/schema.ts';
 import type { SystemRow } from '../../systems/registry.ts';
 import { type AnyRoute, route } from '../route.ts';
@@ -37,7 +37,7 @@ export const overviewRoutes = (app: App): AnyRoute[] => [
         .select()
         .from(verdicts)
         .innerJoin(lanes, eq(lanes.id, verdicts.lane))
-        .where(inArray(verdicts.reason, failureReasons))
+        .where(inArray(verdicts.reason, [...failureReasons]))
         .orderBy(desc(verdicts.at))
         .limit(100),
       app.db.select().from(journal).innerJoin(lanes, eq(lanes.id, journal.lane)).where(writes).orderBy(desc(journal.id)).limit(20),

@@ -1,9 +1,19 @@
-import { type CountStep, countedShape, countSteps, failureGroupShape, page, pastAuditShape, retryRequestShape, runShape } from '@monsoon/core';
+import {
+  type CountStep,
+  countedShape,
+  countSteps,
+  failureGroupShape,
+  failureReasons,
+  page,
+  pastAuditShape,
+  retryRequestShape,
+  runShape,
+} from '@monsoon/core';
 import { and, eq, inArray } from 'drizzle-orm';
 import * as yup from 'yup';
 import type { App } from '../../app.ts';
 import { askRun } from '../../jobs/ask-run.ts';
-import { failureReasons, runAnswer } from '../../lanes/answers.ts';
+import { runAnswer } from '../../lanes/answers.ts';
 import { pastAudits } from '../../lanes/audits.ts';
 import { type CountAsk, countAnswer, countRows } from '../../lanes/counting.ts';
 import { csvOf } from '../../lanes/csv.ts';
@@ -49,7 +59,7 @@ export const watchRoutes = (app: App): AnyRoute[] => [
       const rows = await app.db
         .select()
         .from(verdicts)
-        .where(and(eq(verdicts.lane, lane.id), inArray(verdicts.reason, failureReasons)))
+        .where(and(eq(verdicts.lane, lane.id), inArray(verdicts.reason, [...failureReasons])))
         .orderBy(verdicts.label)
         .limit(10_000);
       const groups = new Map<string, typeof rows>();
@@ -87,7 +97,7 @@ export const watchRoutes = (app: App): AnyRoute[] => [
         .where(
           and(
             eq(verdicts.lane, lane.id),
-            inArray(verdicts.reason, failureReasons),
+            inArray(verdicts.reason, [...failureReasons]),
             body.reason === undefined ? undefined : eq(verdicts.reason, body.reason),
             body.condition === undefined ? undefined : eq(verdicts.condition, body.condition),
           ),

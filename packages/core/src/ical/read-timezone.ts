@@ -1,0 +1,206 @@
+import { isDefinedZone, zoneLabel } from '../time/defined-zone.ts';
+import { type Period, toInstant, toLocal, type Zone, type ZoneTable } from '../time/zones.ts';
+import { type Component, lineOf, UnreadableEvent } from './content.ts';
+import { expand } from './dates.ts';
+
+const weekdays = ['SU', 'MO', 'TU', 'WE', 'TH', 'FR', 'SA'];
+const MOST_ONSETS = 2000;
+
+/** A change of the clock that comes every year: the n-th weekday of a month (-1: the last), or a day of it. */
+interface YearlyRule {
+  month: number;
+  weekday: number | null;
+  nth: number | null;
+  monthDay: number | null;
+  /** instant after which it comes no more; null: it goes on */
+  until: number | null;
+}
+
+/** One observance of a VTIMEZONE: what holds from each of its onsets on. */
+interface Observance {
+  offset: number;
+  before: number;
+  daylight: boolean;
+  /** wall clock of the first onset, by the clock that held before it */
+  start: string;
+  /** further onsets that are listed */
+  listed: string[];
+  rule: YearlyRule | null;
+}
+
+function offsetOf(component: Component, name: string): number | null {
+  const match = /^([+-])(\d\d)(\d\d)(\d\d)?$/.exec(lineOf(component, name)?.value.trim() ?? '');
+  if (match === null) return null;
+  const seconds = Number(match[2]) * 3600 + Number(match[3]) * 60 + Number(match[4] ?? 0);
+  return match[1] === '-' ? -seconds : seconds;
+}
+
+/** The forms that writers use for a clock's changes; null for any other, of which the first onset counts alone. */
+function yearlyRule(text: string | undefined): YearlyRule | null {
+  if (text === undefined) return null;
+  const parts = new Map(
+    text
+      .toUpperCase()
+      .split(';')
+      .map((p) => p.split('=') as [string, string]),
+  );
+  const month = Number(parts.get('BYMONTH'));
+  if (parts.get('FREQ') !== 'YEARLY' || (parts.get('INTERVAL') ?? '1') !== '1' || !Number.isInteger(month) || month < 1 || month > 12) return null;
+  const until = parts.get('UNTIL');
+  const days = (parts.get('BYMONTHDAY') ?? '').split(',').filter(Boolean).map(Number);
+  const day = /^([+-]?\d+)?(SU|MO|TU|WE|TH|FR|SA)$/.exec(parts.get('BYDAY') ?? '');
+  const rule = { month, until: until === undefined ? null : Date.parse(expand(until).replace(/^(\d{4}-\d\d-\d\d)$/, '$1T00:00:00Z')) / 1000 };
+  if (day === null) return days.length === 1 ? { ...rule, weekday: null, nth: null, monthDay: days[0]! } : null;
+  const weekday = weekdays.indexOf(day[2]!);
+  if (day[1] !== undefined) return { ...rule, weekday, nth: Number(day[1]), monthDay: null };
+  // The first Sunday on or after the 8th is written as seven days of the month, too.
+  return days.length === 7 ? { ...rule, weekday, nth: null, monthDay: Math.min(...days) } : null;
+}
+
+function observanceOf(component: Component): Observance | null {
+  const start = lineOf(component, 'DTSTART')?.value;
+  const offset = offsetOf(component, 'TZOFFSETTO');
+  if (start === undefined || offset === null) return null;
+  const listed = component.lines.filter((l) => l.name === 'RDATE').flatMap((l) => l.value.split(',').map((v) => expand(v.split('/')[0]!)));
+  return {
+    offset,
+    before: offsetOf(component, 'TZOFFSETFROM') ?? offset,
+    daylight: component.name === 'DAYLIGHT',
+    start: expand(start).replace(/Z$/, ''),
+    listed: listed.map((t) => t.replace(/Z$/, '')),
+    rule: yearlyRule(lineOf(component, 'RRULE')?.value),
+  };
+}
+
+const asUtc = (local: string) => Date.parse(`${local.length === 10 ? `${local}T00:00:00` : local}Z`) / 1000;
+
+/** The day of the month in that year; null when there is none. */
+function dayIn(rule: YearlyRule, year: number): number | null {
+  const length = new Date(Date.UTC(year, rule.month, 0)).getUTCDate();
+  const first = new Date(Date.UTC(year, rule.month - 1, 1)).getUTCDay();
+  if (rule.weekday === null) return rule.monthDay! <= length ? rule.monthDay : null;
+  const toWeekday = (rule.weekday - first + 7) % 7;
+  if (rule.nth === null) {
+    const from = rule.monthDay!;
+    return from + ((rule.weekday - new Date(Date.UTC(year, rule.month - 1, from)).getUTCDay() + 7) % 7);
+  }
+  const lastOne = 1 + toWeekday + 7 * Math.floor((length - 1 - toWeekday) / 7);
+  const day = rule.nth > 0 ? 1 + toWeekday + 7 * (rule.nth - 1) : lastOne + 7 * (rule.nth + 1);
+  return day >= 1 && day <= length ? day : null;
+}
+
+/** The onsets of an observance near an instant, in seconds since 1970. */
+function onsetsNear({ start, listed, before, rule }: Observance, year: number): number[] {
+  const found = [start, ...listed].map((local) => asUtc(local) - before);
+  if (rule === null) return found;
+  const first = found[0]!;
+  for (let y = year - 1; y <= year + 1; y++) {
+    const day = dayIn(rule, y);
+    if (day === null) continue;
+    const at = Date.UTC(y, rule.month - 1, day) / 1000 + asUtc(`1970-01-01T${start.slice(11) || '00:00:00'}`) - before;
+    if (at > first && (rule.until === null || at <= rule.until)) found.push(at);
+  }
+  return found;
+}
+
+/**
+ * The zone that a VTIMEZONE defines (RFC 5545, 3.6.5), by its own observances.
+ * @throws UnreadableEvent when it has none that can be read
+ */
+export function zoneOfComponent(component: Component): Zone {
+  const tzid = lineOf(component, 'TZID')?.value ?? '';
+  const observances = component.components.map(observanceOf).filter((o): o is Observance => o !== null);
+  if (observances.length === 0 || observances.reduce((n, o) => n + 1 + o.listed.length, 0) > MOST_ONSETS)
+    throw new UnreadableEvent(`the time zone "${tzid}" is not known, and its definition in the event cannot be used`);
+  const earliest = observances.reduce((a, b) => (asUtc(a.start) <= asUtc(b.start) ? a : b));
+  return {
+    name: tzid,
+    period(instant): Period {
+      const year = new Date(instant * 1000).getUTCFullYear();
+      let now: Period = { offset: earliest.before, daylight: false, abbreviation: tzid, from: null, until: null };
+      let until: number | null = null;
+      for (const o of observances) {
+        for (const at of onsetsNear(o, year)) {
+          if (at > instant) until = Math.min(until ?? at, at);
+          else if (now.from === null || at > now.from) now = { offset: o.offset, daylight: o.daylight, abbreviation: tzid, from: at, until: null };
+        }
+      }
+      return { ...now, until };
+    },
+  };
+}
+
+/** POSIX says a weekday as month.week.day, of which week 5 is the last; null for what it cannot say. */
+function posixChange({ month, weekday, nth, monthDay }: YearlyRule, start: string): string | null {
+  const week =
+    nth === null ? (monthDay! % 7 === 1 && monthDay! <= 22 ? (monthDay! + 6) / 7 : null) : nth === -1 ? 5 : nth >= 1 && nth <= 4 ? nth : null;
+  return weekday === null || week === null ? null : `M${month}.${week}.${weekday}/${start.slice(11) || '00:00:00'}`;
+}
+
+/** As POSIX counts: hours that are added to get to UTC. */
+function posixOffsetText(offset: number): string {
+  const size = Math.abs(offset);
+  const parts = [Math.floor(size / 3600), Math.floor(size / 60) % 60, size % 60];
+  return (
+    (offset > 0 ? '-' : '') +
+    parts
+      .map((n, i) => (i === 0 ? String(n) : String(n).padStart(2, '0')))
+      .join(':')
+      .replace(/(:00)+$/, '')
+  );
+}
+
+/**
+ * What a zone that only the text defines is called wherever the text is not at hand: its name with the rules in force
+ * at that wall clock. Where these are no yearly rules, the offset that holds then.
+ */
+export function definedZoneName(component: Component, local: string): string {
+  const zone = zoneOfComponent(component);
+  const label = zoneLabel(zone.name);
+  const { instant } = toInstant(local, zone);
+  const ruled = component.components
+    .map(observanceOf)
+    .filter((o): o is Observance & { rule: YearlyRule } => o !== null && o.rule !== null && (o.rule.until === null || o.rule.until > instant))
+    .filter((o) => asUtc(o.start) - o.before <= instant);
+  const [standard, daylight] = [ruled.find((o) => !o.daylight), ruled.find((o) => o.daylight)];
+  if (ruled.length === 2 && standard !== undefined && daylight !== undefined) {
+    const [starts, ends] = [posixChange(daylight.rule, daylight.start), posixChange(standard.rule, standard.start)];
+    if (starts !== null && ends !== null)
+      return `<${label}>${posixOffsetText(standard.offset)}<${label} summer>${posixOffsetText(daylight.offset)},${starts},${ends}`;
+  }
+  return `<${label}>${posixOffsetText(zone.period(instant).offset)}`;
+}
+
+const MONTH = 30 * 86_400;
+
+/** Do two zones keep the same clock from half a year before an instant until a year and a half after? */
+function agreeAround(a: Zone, b: Zone, instant: number): boolean {
+  for (let i = -6; i <= 18; i++) if (a.period(instant + i * MONTH).offset !== b.period(instant + i * MONTH).offset) return false;
+  return true;
+}
+
+/**
+ * The zone of a TZID at a wall clock. A name that the zone table knows is that zone; a path that ends in such a name
+ * (`/vendor.example/20260101/Europe/London`) is, where the text's own definition agrees or there is none; anything else is
+ * what the text's own VTIMEZONE says.
+ * @throws UnreadableEvent when nothing says what it is
+ */
+export function zoneOfId(tzid: string, local: string, definition: Component | undefined, zones: ZoneTable): Zone {
+  const known = zones.find(tzid);
+  if (known !== undefined && !isDefinedZone(tzid)) return known;
+  const segments = tzid.split('/').filter((s) => s !== '');
+  const named = [3, 2, 1].map((n) => (segments.length > n ? zones.find(segments.slice(-n).join('/')) : undefined)).find((z) => z !== undefined);
+  if (definition === undefined) {
+    if (named !== undefined) return named;
+    throw new UnreadableEvent(`the time zone "${tzid}" is neither known nor defined in the event`);
+  }
+  const own = zoneOfComponent(definition);
+  if (named !== undefined && agreeAround(named, own, toInstant(local, own).instant)) return named;
+  return { ...own, name: definedZoneName(definition, local) };
+}
+
+/** The wall clock in a zone, if it says just that instant there. */
+export function exactLocal(instant: number, zone: Zone): string | null {
+  const local = toLocal(instant, zone);
+  return toInstant(local, zone).instant === instant ? local : null;
+}
