@@ -17,6 +17,7 @@ const collection: Collection = {
   ],
   may: { create: false, change: false, remove: false },
   retries: 'none',
+  stamps: { created: true, modified: true },
 };
 const when = { kind: 'timed' as const, start: '2026-12-01T09:00:00', end: '2026-12-01T10:00:00', zone: 'Europe/London' };
 
@@ -106,6 +107,8 @@ export function sidesOf(lane: string, count: number, changed: (i: number) => boo
     create: refused,
     change: async () => undefined,
     remove: refused,
+    isSame: async () => true,
+    withUid: async () => [],
     hrefFor: (calendar, uid) => `${calendar}${uid}.ics`,
   };
   return { records, calendars };

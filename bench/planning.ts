@@ -38,6 +38,7 @@ const collection: Collection = {
   ],
   may: { create: true, change: true, remove: true },
   retries: 'key',
+  stamps: { created: true, modified: true },
 };
 const context: LaneContext = {
   lane,

@@ -105,6 +105,9 @@ export class MemoryCalendar implements Calendars {
     this.mischief('more changes', 'before');
     yield { ...found, changed: found.changed.slice(half) };
   }
+  isSame = async () => true;
+  withUid = async (_calendar: string, uid: string): Promise<StoredEvent[]> =>
+    [...this.events].filter(([, e]) => e.text.includes(`UID:${uid}\r\n`)).map(([href]) => this.#stored(href)!);
   read(_calendar: string, hrefs: string[]): Promise<Map<string, StoredEvent | null>> {
     if (hrefs.length === 0) return Promise.resolve(new Map());
     return this.#call('read', () => new Map(hrefs.map((href) => [href, this.#stored(href)])));
@@ -210,7 +213,14 @@ export class MemoryRecords implements Records {
     yield { name: 'reachable', outcome: 'ok' as const, detail: 'in memory' };
   }
   describe = async (): Promise<Collection[]> => [
-    { name: 'items', label: 'Items', fields: this.#fields, may: { create: true, change: true, remove: true }, retries: this.#manners.retries },
+    {
+      name: 'items',
+      label: 'Items',
+      fields: this.#fields,
+      may: { create: true, change: true, remove: true },
+      retries: this.#manners.retries,
+      stamps: { created: true, modified: true },
+    },
   ];
   async *pull(_collection: string, cursor: string | null): AsyncIterable<RecordPage> {
     this.mischief('pull', 'before');

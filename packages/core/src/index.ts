@@ -28,6 +28,7 @@ export * from './ical/task-text.ts';
 export * from './lane/check.ts';
 export * from './lane/definition.ts';
 export * from './lane/event-fields.ts';
+export { checkHonoured } from './lane/honoured.ts';
 export * from './lane/lane-schema.ts';
 export * from './lane/links.ts';
 export * from './lane/quiet.ts';

@@ -20,6 +20,7 @@ const hires: Collection = {
   label: 'Hires',
   may,
   retries: 'none',
+  stamps: { created: true, modified: true },
   fields: [
     field('customer', 'reference'),
     field('instrument', 'text'),
@@ -34,6 +35,7 @@ const leave: Collection = {
   label: 'Leave',
   may,
   retries: 'none',
+  stamps: { created: true, modified: true },
   fields: [
     field('person', 'text'),
     field('first_day', 'date'),
@@ -46,6 +48,7 @@ const tasks: Collection = {
   label: 'Tasks',
   may,
   retries: 'key',
+  stamps: { created: true, modified: true },
   fields: [field('title', 'text'), field('details', 'long text'), field('due', 'date'), field('state', 'choice', { choices: ['open', 'done'] })],
 };
 const records = (n: number, fields: RecordItem['fields']): RecordItem[] => Array.from({ length: n }, (_, i) => ({ id: String(i), fields }));

@@ -35,6 +35,7 @@ export const collection: Collection = {
   ],
   may: { create: true, change: true, remove: true },
   retries: 'key',
+  stamps: { created: true, modified: true },
 };
 export const lane = (more: Record<string, unknown> = {}): LaneDefinition =>
   parseLane({

@@ -79,6 +79,8 @@ export interface CalendarChanges {
   cursor?: string | null;
   /** true when the pages together list everything there is; what is missing then may be deleted, or just not listed */
   complete: boolean;
+  /** the cursor came from another calendar, which stood at this address before: that its events are gone says nothing */
+  replaced?: true;
 }
 
 /** The calendars of a system. Every method rejects with OutsideError when the system does not do its part. */
@@ -91,6 +93,10 @@ export interface Calendars {
   rename(calendar: string, to: { name?: string | undefined; colour?: string | undefined }, signal: AbortSignal): Promise<CalendarInfo>;
   /** What changed since the cursor, or everything; never fewer than the truth because of an old cursor. */
   changes(calendar: string, cursor: string | null, signal: AbortSignal): AsyncIterable<CalendarChanges>;
+  /** Is it still the calendar that the cursor came from, as far as its server can tell? One that was deleted and made again is not. */
+  isSame(calendar: string, cursor: string, signal: AbortSignal): Promise<boolean>;
+  /** The events with this UID: one, none, or, where somebody made a copy, several. */
+  withUid(calendar: string, uid: string, signal: AbortSignal): Promise<StoredEvent[]>;
   /** The events as they are now; null only for those whose absence a direct read confirmed. */
   read(calendar: string, hrefs: string[], signal: AbortSignal): Promise<Map<string, StoredEvent | null>>;
   /** Stores a new event under a name made from its UID. Throws `exists` (with the href if known) when it is there already. */

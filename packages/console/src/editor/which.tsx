@@ -110,7 +110,7 @@ export function Which({ lane, change, wrong, preview, fields, values }: Editing 
               type="date"
               value={lane.startLine?.slice(0, 10) ?? ''}
               className="rounded border border-line bg-paper px-2 py-1"
-              onChange={(e) => change((l) => ({ ...l, startLine: e.target.value === '' ? null : `${e.target.value}T00:00:00Z` }))}
+              onChange={(e) => change((l) => ({ ...l, startLine: e.target.value || null }))}
             />
           </div>
         )}

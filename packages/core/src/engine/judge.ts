@@ -89,15 +89,18 @@ export function judgeRecord(context: LaneContext, record: RecordItem, moment: Mo
   }
   if (definition.private?.treat === 'leave out' && record.fields[definition.private.field] === true)
     return verdict('private', `${definition.private.field} is no`, 'yes');
-  const early = judgeStartLine(definition.startLine, record.created ?? null);
+  const early = judgeStartLine(context, record.created ?? null);
   if (early !== null) return early;
   const unfit = shown.unfit.get('when');
   if (unfit !== undefined) return unfitVerdict(unfit);
   return judgeWindow(context, (shown.values['when'] ?? null) as When | null);
 }
 
-function judgeStartLine(startLine: string | null, created: string | null): Verdict | null {
-  if (startLine === null || (created !== null && parseInstant(created) >= parseInstant(startLine))) return null;
+/** A start line that is a day begins with that day, in the lane's zone. */
+function judgeStartLine({ definition: { startLine }, zone }: LaneContext, created: string | null): Verdict | null {
+  if (startLine === null) return null;
+  const from = startLine.length === 10 ? toInstant(`${startLine}T00:00:00`, zone).instant : parseInstant(startLine);
+  if (created !== null && parseInstant(created) >= from) return null;
   return verdict('before the start line', `made since ${startLine}`, created ?? '(it does not say when it was made)');
 }
 
@@ -122,7 +125,7 @@ export function judgeEvent(context: LaneContext, event: EventView & { read: obje
   if (paired) return null;
   if (events.repeating === 'leave out' && read.repeating) return verdict('repeating', 'repeating is no', 'yes');
   // An event need not say when it was made (RFC 5545, 3.8.7.1); it was there when it was last changed.
-  const early = judgeStartLine(definition.startLine, read.created ?? read.modified ?? read.stamped);
+  const early = judgeStartLine(context, read.created ?? read.modified ?? read.stamped);
   if (early !== null) return early;
   if (read.values.status === 'cancelled') return verdict('filtered out', 'status is not cancelled', 'cancelled');
   return judgeWindow(context, read.values.when);

@@ -143,7 +143,7 @@ function checkPermissions(lane: LaneDefinition, collection: Collection): Problem
   needs('eventDeleted', 'set fields', records.change, 'may.records.change');
   needs('eventCancelled', 'set fields', records.change, 'may.records.change');
   needs('eventDeleted', 'make again', calendar.create, 'may.calendar.create');
-  if (lane.link !== null && collection.fields.find((f) => f.name === lane.link)?.type !== 'text')
+  if (lane.link !== null && !['text', 'long text'].includes(collection.fields.find((f) => f.name === lane.link)?.type ?? ''))
     problems.push({ pointer: '/link', reason: `"${lane.link}" is no text field that could hold an event's UID` });
   return problems;
 }

@@ -89,6 +89,16 @@ const fieldMaps = yup
   .noUnknown();
 
 const clockTime = () => yup.string().matches(/^([01]\d|2[0-3]):[0-5]\d$/, '${path}: "${value}" is not a time such as 22:00');
+/** Days that exist, and date-times with their offset. */
+const startLine = () =>
+  yup.string().test('start line', (value, context) => {
+    if (value == null || isDay(value) || yup.string().datetime().isValidSync(value)) return true;
+    return context.createError({
+      message: `${context.path}: "${value}" is neither a day such as 2026-12-01 nor a time such as 2026-12-01T00:00:00Z`,
+    });
+  });
+const isDay = (text: string) =>
+  /^\d{4}-\d\d-\d\d$/.test(text) && !Number.isNaN(Date.parse(`${text}T00:00:00Z`)) && new Date(`${text}T00:00:00Z`).toISOString().startsWith(text);
 const name = () => yup.string().trim().min(1).max(200);
 const departure = (which: Departure) =>
   yup
@@ -160,7 +170,7 @@ export const laneSchema = yup
       .noUnknown()
       .nullable()
       .default(null),
-    startLine: yup.string().datetime().nullable().default(null),
+    startLine: startLine().nullable().default(null),
     moments: yup
       .array(
         yup

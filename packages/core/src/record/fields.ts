@@ -107,6 +107,8 @@ export interface Collection {
    * (`none`); then the attempt is looked for among its records.
    */
   retries: 'key' | 'none';
+  /** do its records say when they were made, and when they were last changed? */
+  stamps: { created: boolean; modified: boolean };
 }
 
 export const isEmpty = (value: FieldValue | undefined): boolean =>

@@ -190,6 +190,7 @@ export const collectionShape = yup
     ),
     may: yup.object({ create: yup.boolean().defined(), change: yup.boolean().defined(), remove: yup.boolean().defined() }).defined(),
     retries: yup.string<'key' | 'none'>().oneOf(['key', 'none']).defined(),
+    stamps: yup.object({ created: yup.boolean().defined(), modified: yup.boolean().defined() }).defined(),
   })
   .noUnknown();
 export const calendarRequestShape = yup

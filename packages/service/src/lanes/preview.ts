@@ -23,7 +23,14 @@ export async function preview(app: App, ask: PreviewRequest, signal: AbortSignal
   const [lane] = ask.lane === undefined ? [] : await app.db.select().from(lanes).where(eq(lanes.slug, ask.lane));
   const known = lane?.id ?? NO_LANE;
   const zone = app.zones.find(definition.zone) ?? UTC;
-  const noCollection: Collection = { name: '', label: 'Records', fields: [], may: { create: false, change: false, remove: false }, retries: 'none' };
+  const noCollection: Collection = {
+    name: '',
+    label: 'Records',
+    fields: [],
+    may: { create: false, change: false, remove: false },
+    retries: 'none',
+    stamps: { created: false, modified: false },
+  };
   let context: LaneContext = {
     lane: known,
     definition,

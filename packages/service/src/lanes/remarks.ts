@@ -1,4 +1,4 @@
-import type { LaneContext } from '@monsoon/core';
+import type { LaneContext, LaneDefinition } from '@monsoon/core';
 import { and, eq, ne, or } from 'drizzle-orm';
 import type { App } from '../app.ts';
 import { lanes, systems } from '../storage/schema.ts';
@@ -31,7 +31,7 @@ export function remarks(
   arrived: Arrived | null,
 ): string[] {
   const { definition } = context;
-  const said: string[] = [];
+  const said: string[] = sayCancelled(definition);
   const foreign =
     arrived === null
       ? 0
@@ -53,6 +53,21 @@ export function remarks(
     else if (definition.filter !== null && filtered === 0 && judged.crossing > 0) said.push('the filter lets everything through');
   }
   return said;
+}
+
+/** How a mapped status and the rule for cancelled events meet: the departure comes first. */
+function sayCancelled({ fields, moments, departures, direction }: LaneDefinition): string[] {
+  const mapped = [fields.status, ...moments.map((m) => m.fields?.status)].some((m) => m !== undefined);
+  if (!mapped) return [];
+  const rule = departures.eventCancelled;
+  const what = {
+    hold: 'a person is asked',
+    'as deleted': `it counts as deleted (departures.eventDeleted: ${departures.eventDeleted})`,
+    'set fields': 'the record gets the values of sets.eventCancelled',
+  }[rule];
+  return [
+    `an event that is cancelled on the calendar has left before its status counts as a value: ${what} (departures.eventCancelled: ${rule}), and ${direction === '<-' ? 'its status is not brought to the record' : 'the status of the record is not put back'}; other values of status go by its field map`,
+  ];
 }
 
 /** People are to be told, and nothing can carry a mail. */

@@ -1,4 +1,4 @@
-import { type Collection, canonical, checkLane, type LaneDefinition, type Problem, readLane, sayNearest } from '@monsoon/core';
+import { type Collection, canonical, checkHonoured, checkLane, type LaneDefinition, type Problem, readLane, sayNearest } from '@monsoon/core';
 import type { CalendarInfo, Calendars, Records } from '@monsoon/systems';
 import { and, eq } from 'drizzle-orm';
 import { ValidationError } from 'yup';
@@ -78,6 +78,8 @@ export async function findSides(
   if (collection !== null) {
     definition.records.collection = collection.name;
     problems.push(...checkLane(definition, collection, app.zones, collections));
+    // What a lane could not honour is said once everything else is right.
+    if (problems.length === 0) problems.push(...checkHonoured(definition, collection));
   } else if (left !== undefined)
     problems.push({
       pointer: '/records/collection',

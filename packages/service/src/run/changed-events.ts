@@ -12,6 +12,10 @@ export interface ChangedEvents {
   touched: Pair[];
   /** events that no pair speaks of */
   unknown: string[];
+  /** the calendar is another one than the cursor came from */
+  replaced: boolean;
+  /** how many events the lane follows, where everything was listed, and none of them was */
+  lost: number;
 }
 
 /** Share of a lane's pairs from which on a list of changes is taken for a listing. */
@@ -25,26 +29,33 @@ export async function changedEvents(
   store: RunStore,
   signal: AbortSignal,
 ): Promise<ChangedEvents> {
-  const found: ChangedEvents = { cursor: undefined, whole: false, touched: [], unknown: [] };
+  const found: ChangedEvents = { cursor: undefined, whole: false, touched: [], unknown: [], replaced: false, lost: 0 };
   const etags = new Map<string, string | null>();
   const removed: string[] = [];
   for await (const page of calendars.changes(calendar, cursor, signal)) {
     if (page.cursor !== undefined) found.cursor = page.cursor;
     found.whole = page.complete;
+    found.replaced ||= page.replaced === true;
     for (const { href, etag } of page.changed) etags.set(href, etag);
     for (const href of page.removed) removed.push(href);
   }
   const known = new Set<string>();
+  const gone = new Set(removed);
+  let [followed, listed] = [0, 0];
   const look = (pairs: Pair[]) => {
     for (const pair of pairs) {
       if (pair.href === null) continue;
       known.add(pair.href);
-      // The same ETag is the same content: our own writes come back this way and are no news.
-      if (isFollowed(pair) && (etags.get(pair.href) ?? null) !== (pair.etag ?? undefined)) found.touched.push(pair);
+      if (isFollowed(pair)) followed++;
+      if (isFollowed(pair) && etags.has(pair.href)) listed++;
+      // The same ETag is the same content: our own writes come back this way and are no news. What ends a question is.
+      const news = (etags.get(pair.href) ?? null) !== (pair.etag ?? undefined) || pair.state === 'held';
+      if (isFollowed(pair) && news && (etags.has(pair.href) || found.whole || gone.has(pair.href))) found.touched.push(pair);
     }
   };
   if (found.whole || (await isNearlyAll(etags.size, store))) for await (const pairs of store.allPairs()) look(pairs);
   else look(await store.pairs({ hrefs: [...etags.keys(), ...removed] }));
+  if (found.whole && listed === 0) found.lost = followed;
   for (const href of etags.keys()) if (!known.has(href)) found.unknown.push(href);
   return found;
 }

@@ -40,7 +40,12 @@ async function* planned(
     const unpaired =
       result.operations.some(asks) ||
       result.verdicts.some((v) => v.verdict?.reason === 'not made here' || (v.recordId !== null && v.verdict?.reason === 'several candidates'));
-    if (unpaired && (await gathering.readStrangers())) result = planner(context, batch.gathered, batch.due);
+    const { link } = context.definition;
+    const named =
+      link === null
+        ? []
+        : result.operations.flatMap((o) => (o.kind === 'make' && typeof o.record?.fields[link] === 'string' ? [o.record.fields[link]] : []));
+    if (unpaired && (await gathering.readStrangers(named.filter((uid) => uid !== '')))) result = planner(context, batch.gathered, batch.due);
     yield { plan: result, batch };
   }
 }
@@ -62,7 +67,8 @@ export async function forecast(context: LaneContext, sides: Sides, store: RunSto
   const full = await withDirectories(context, sides, signal);
   const result = { operations: [] as Operation[], verdicts: [] as ItemVerdict[], unchanged: 0, counts: noCounts() };
   const damage: Damage = { removals: 0, rewrites: 0 };
-  for await (const { plan: part } of planned(full, new Gathering(full, sides, store, scope, signal))) {
+  const gathering = new Gathering(full, sides, store, scope, signal);
+  for await (const { plan: part } of planned(full, gathering)) {
     tally(result.counts, part);
     for (const operation of part.operations) result.counts[countOf(operation)]++;
     addDamage(damage, part.operations);
@@ -70,7 +76,8 @@ export async function forecast(context: LaneContext, sides: Sides, store: RunSto
     result.operations.push(...part.operations.slice(0, MOST_LISTED - result.operations.length));
     result.verdicts.push(...part.verdicts.filter((v) => v.verdict !== null).slice(0, MOST_LISTED - result.verdicts.length));
   }
-  return { ...result, guarded: guard(damage, await store.countPairs(), context.definition.guard, null) };
+  const guarded = guard(damage, await store.countPairs(), context.definition.guard, null);
+  return { ...result, guarded: { ...guarded, reasons: [...gathering.alarms, ...guarded.reasons] } };
 }
 
 /** Reads both sides whole and compares them. @throws OutsideError */
@@ -178,10 +185,13 @@ export async function execute(
       });
     };
 
+    // What looks like an accident is nothing to act on, until a person who saw it says so.
+    const alarmed = () => allowed === null && gathering.alarms.length > 0;
     for await (const { plan: part, batch } of planned(full, gathering, planner)) {
       signal.throwIfAborted();
       tally(counts, part);
       addDamage(damage, part.operations);
+      if (alarmed()) continue;
       found += part.operations.length;
       const verdicts = idleVerdicts(part, part.operations);
       if (verdicts.length > 0 || part.refreshed.length > 0) await store.write({ verdicts, pairs: part.refreshed });
@@ -197,7 +207,8 @@ export async function execute(
     const destructive = damage.removals + damage.rewrites > 0;
     const guarded = destructive
       ? guard(damage, await store.countPairs(pairsThatMatter(damage, full.definition.guard)), full.definition.guard, allowed)
-      : { reasons: [] };
+      : { reasons: [] as string[] };
+    if (alarmed()) guarded.reasons.unshift(...gathering.alarms);
     await progress();
     if (guarded.reasons.length > 0) return { state: 'held', reason: guarded.reasons.join('; '), counts, damage, error: null };
     const destroy = async (operations: Operation[]) => {

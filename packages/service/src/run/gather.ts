@@ -21,6 +21,13 @@ export interface Sides {
 /** Most items that are looked at together: planning them holds up whatever else is being written. */
 const BATCH = 100;
 
+/** From so many on it is no accident that all are gone at once. */
+const FEW = 5;
+
+const REPLACED = 'the calendar was deleted and made again at its address: that events are gone from it says nothing of what people want';
+const allGone = (count: number, what: 'events' | 'records'): string =>
+  `all ${count} ${what} that the lane follows are gone at once, which looks more like an accident than like so many deletions`;
+
 /** Items to be planned together, with the truth about them. */
 export interface GatheredBatch {
   gathered: Gathered;
@@ -34,6 +41,8 @@ export interface GatheredBatch {
 export class Gathering {
   /** where to go on next time, once everything behind them is durable */
   readonly cursors: Partial<Cursors> = {};
+  /** why nothing that was found may be taken for a deletion until a person says so */
+  readonly alarms: string[] = [];
   /** after an audit: how many events were listed, and how many of them no followed pair speaks of */
   listed = { events: 0, unknown: 0 };
   /** waits until everything that was planned so far is done and remembered: whoever does it says how */
@@ -85,9 +94,13 @@ export class Gathering {
     }
   }
 
-  /** Reads what else is on the calendar, for records that may have an event already. True when there was something to read. */
-  async readStrangers(): Promise<boolean> {
-    if (this.#strangersRead) return false;
+  /**
+   * Reads what else is on the calendar, for records that may have an event already. True when there was something to read.
+   * @param uids UIDs that records name as those of their events
+   */
+  async readStrangers(uids: readonly string[] = []): Promise<boolean> {
+    const named = this.#listedWhole || this.#unknown === null ? false : await this.#readNamed(uids);
+    if (this.#strangersRead) return named;
     this.#strangersRead = true;
     // A notice looks at records alone: what is new on the calendar may be the event that it would make.
     if (typeof this.#scope === 'object' || this.#scope === 'records') await this.#changedEvents((await this.#store.cursors()).calendar, null);
@@ -103,11 +116,28 @@ export class Gathering {
         this.#strangers.add({ ...event, text: null }, this.#context);
       }
     }
+    return found || named;
+  }
+
+  /** Events that nothing has told of, because they have not changed, and that records name all the same. */
+  async #readNamed(uids: readonly string[]): Promise<boolean> {
+    let found = false;
+    for (const uid of uids) {
+      if (this.#strangers.byUid(uid) !== undefined) continue;
+      const events = (await this.#sides.calendars.withUid(this.#calendar, uid, this.#signal)).map((e) => viewOf(e, this.#context));
+      const known = new Set((await this.#store.pairs({ hrefs: events.map((e) => e.href) })).map((p) => p.href));
+      for (const event of events.filter((e) => e.read?.uid === uid && !known.has(e.href))) {
+        found = true;
+        this.#strangers.add({ ...event, text: null }, this.#context);
+      }
+    }
     return found;
   }
 
   async *#sweep(): AsyncIterable<GatheredBatch> {
     const { calendars } = this.#sides;
+    const cursor = (await this.#store.cursors()).calendar;
+    if (cursor !== null && !(await calendars.isSame(this.#calendar, cursor, this.#signal))) this.alarms.push(REPLACED);
     await this.#store.beginSweep();
     for await (const page of calendars.changes(this.#calendar, null, this.#signal)) {
       for (const part of chunks(page.changed, 5000)) await this.#store.stageEvents(part);
@@ -115,15 +145,22 @@ export class Gathering {
     }
     this.#unknown = null;
     this.#listedWhole = true;
+    const followed = await this.#store.countPairs();
+    const listed = await this.#store.countListed();
+    if (followed >= FEW && listed.events === listed.unknown) this.alarms.push(allGone(followed, 'events'));
     yield* this.#begun(() => true);
     await this.#noteDue();
     yield* ahead(this.#listedRecords());
     await this.settled();
+    // A record that a complete listing lacks is not deleted until a direct read says so.
+    const missing = new Set<string>();
+    let unlisted = 0;
     for await (const pairs of this.#store.unlistedPairs()) {
-      // A record that a complete listing lacks is not deleted until a direct read says so.
-      const ids = [...new Set(pairs.flatMap((p) => p.recordId ?? []))];
-      for (const part of chunks(ids, BATCH)) yield await this.#batch(await this.#readRecords(part));
+      unlisted += pairs.length;
+      for (const { recordId } of pairs) if (recordId !== null) missing.add(recordId);
     }
+    if (unlisted >= FEW && (await this.#store.countPairs(unlisted + 1)) <= unlisted) this.alarms.push(allGone(unlisted, 'records'));
+    for (const part of chunks([...missing], BATCH)) yield await this.#batch(await this.#readRecords(part));
     yield* this.#newcomers([]);
   }
 
@@ -155,9 +192,7 @@ export class Gathering {
         if (page.complete === true) complete = true;
       }
       // Where everything was listed, a record that is missing may be deleted: it is looked at directly.
-      if (complete)
-        for await (const pairs of this.#store.allPairs())
-          for (const pair of pairs) if (isFollowed(pair) && pair.recordId !== null && !found.has(pair.recordId)) touched.records.push(pair.recordId);
+      if (complete) touched.records.push(...(await this.#missing(found)));
       if (scope === 'changes') await this.#changedEvents(cursors.calendar, touched);
       const due = await this.#noteDue();
       touched.records.push(...due.records);
@@ -174,11 +209,28 @@ export class Gathering {
     yield* this.#newcomers([...new Set(touched.hrefs)]);
   }
 
+  /** Records of followed pairs that a complete listing lacks. */
+  async #missing(found: ReadonlyMap<string, RecordItem | null>): Promise<string[]> {
+    const missing: string[] = [];
+    let followed = 0;
+    for await (const pairs of this.#store.allPairs()) {
+      for (const pair of pairs) {
+        if (!isFollowed(pair) || pair.recordId === null) continue;
+        followed++;
+        if (!found.has(pair.recordId)) missing.push(pair.recordId);
+      }
+    }
+    if (followed >= FEW && missing.length === followed) this.alarms.push(allGone(followed, 'records'));
+    return missing;
+  }
+
   /** Which pairs an incremental look at the calendar touches, and which events are new. @param touched null: only what is new */
   async #changedEvents(cursor: string | null, touched: ItemNames | null): Promise<void> {
     const found = await changedEvents(this.#sides.calendars, this.#calendar, cursor, this.#store, this.#signal);
     this.#listedWhole = found.whole;
     for (const href of found.unknown) this.#unknown!.push(href);
+    if (found.replaced) this.alarms.push(REPLACED);
+    if (found.lost >= FEW) this.alarms.push(allGone(found.lost, 'events'));
     if (touched === null) return;
     if (found.cursor !== undefined) this.cursors.calendar = found.cursor;
     for (const { recordId, href } of found.touched) {

@@ -115,6 +115,18 @@ export function calendarAcceptance(name: string, open: () => Promise<CalendarHar
       assert.ok(quiet.complete || quiet.changed.length + quiet.removed.length === 0);
     });
 
+    it('finds an event by its UID, under whatever name it is stored', async () => {
+      const uid = fresh();
+      const href = await harness.storeForeign(calendar, `named-otherwise-${uid}.ics`, event(uid, 'Found'));
+      const found = await calendars.withUid(calendar, uid, signal);
+      assert.deepEqual(
+        found.map((e) => e.href),
+        [href],
+      );
+      assert.match(found[0]!.text, /SUMMARY:Found/);
+      assert.deepEqual(await calendars.withUid(calendar, fresh(), signal), []);
+    });
+
     it('lists everything when the cursor is of no use any more', async () => {
       const uid = fresh();
       const { href } = await calendars.create(calendar, uid, event(uid, 'Still here'), signal);

@@ -4,11 +4,11 @@ import type { Call } from '../http/call.ts';
 import type { CalendarChanges, CalendarInfo, Calendars, ProbeStep, StoredEvent } from '../interfaces.ts';
 import { OutsideError } from '../outside-error.ts';
 import { failedStep } from '../probe-steps.ts';
-import { pullChanges } from './changes.ts';
+import { isSameCalendar, pullChanges } from './changes.ts';
 import { Dav, hrefElements, NAMESPACES } from './dav.ts';
 import { findHomes, listCalendars } from './discovery.ts';
 import { withSlash } from './hrefs.ts';
-import { CAL, DAV, escapeXml } from './multistatus.ts';
+import { CAL, DAV, type DavResponse, escapeXml } from './multistatus.ts';
 import { watchCalendars } from './watch.ts';
 
 /** Events fetched by one multiget: 100 take one server 15 milliseconds, and another more than 3 seconds. */
@@ -20,6 +20,11 @@ const MOST_COUNTED = 10;
 const XML = { 'content-type': 'application/xml; charset=utf-8' };
 const nameElement = (name: string) => `<D:displayname>${escapeXml(name)}</D:displayname>`;
 const colourElement = (colour: string) => `<A:calendar-color>${escapeXml(colour)}</A:calendar-color>`;
+
+function storedIn({ href, properties }: DavResponse): StoredEvent | null {
+  const text = properties.get(`${CAL}calendar-data`)?.text;
+  return text === undefined || text.trim() === '' ? null : { href, etag: properties.get(`${DAV}getetag`)?.text.trim() || null, text };
+}
 
 /** Calendars over CalDAV (RFC 4791). */
 export class CalDav implements Calendars {
@@ -144,6 +149,26 @@ export class CalDav implements Calendars {
     yield await pullChanges(this.#dav, withSlash(calendar), cursor, signal);
   }
 
+  isSame(calendar: string, cursor: string, signal: AbortSignal): Promise<boolean> {
+    return isSameCalendar(this.#dav, withSlash(calendar), cursor, signal);
+  }
+
+  /** By a query (RFC 4791, 7.8.6); where the server has none, only where a new event of that UID would be stored. */
+  async withUid(calendar: string, uid: string, signal: AbortSignal): Promise<StoredEvent[]> {
+    const match = `<C:prop-filter name="UID"><C:text-match collation="i;octet">${escapeXml(uid)}</C:text-match></C:prop-filter>`;
+    const filter = `<C:filter><C:comp-filter name="VCALENDAR"><C:comp-filter name="VEVENT">${match}</C:comp-filter></C:comp-filter></C:filter>`;
+    const body = `<C:calendar-query ${NAMESPACES}><D:prop><D:getetag/><C:calendar-data/></D:prop>${filter}</C:calendar-query>`;
+    try {
+      const { responses } = await this.#dav.report(withSlash(calendar), 1, body, signal);
+      // A match may be a part of a longer UID: which it is shows when the event is read.
+      return responses.flatMap((r) => storedIn(r) ?? []);
+    } catch (error) {
+      if (!(error instanceof OutsideError) || !['refused', 'broken'].includes(error.trouble)) throw error;
+      const there = await this.#get(this.hrefFor(calendar, uid), signal);
+      return there === null ? [] : [there];
+    }
+  }
+
   async read(calendar: string, hrefs: string[], signal: AbortSignal): Promise<Map<string, StoredEvent | null>> {
     const found = new Map<string, StoredEvent | null>();
     let at = 0;
@@ -175,11 +200,7 @@ export class CalDav implements Calendars {
     const body = `<C:calendar-multiget ${NAMESPACES}><D:prop><D:getetag/><C:calendar-data/></D:prop>${hrefElements(hrefs)}</C:calendar-multiget>`;
     const wanted = new Set(hrefs);
     const { responses } = await this.#dav.report(calendar, 1, body, signal);
-    return responses.flatMap((r) => {
-      const text = r.properties.get(`${CAL}calendar-data`)?.text;
-      if (text === undefined || text.trim() === '' || !wanted.has(r.href)) return [];
-      return [{ href: r.href, etag: r.properties.get(`${DAV}getetag`)?.text.trim() || null, text }];
-    });
+    return responses.flatMap((r) => (wanted.has(r.href) ? (storedIn(r) ?? []) : []));
   }
 
   async #get(href: string, signal: AbortSignal): Promise<StoredEvent | null> {

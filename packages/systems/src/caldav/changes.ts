@@ -42,10 +42,11 @@ export async function pullChanges(
     usable ? newsSince(dav, calendar, known.token, signal) : null,
   ]);
   const mark = (token: string) => JSON.stringify({ token, since, identity } satisfies Cursor);
-  if (news !== null && (known?.identity ?? identity) === identity) return { ...news, cursor: mark(news.token), complete: false };
+  const replaced = isOther(known, identity);
+  if (news !== null && !replaced) return { ...news, cursor: mark(news.token), complete: false };
   try {
     const found = await syncCollection(dav, calendar, '', signal);
-    if (found !== null) return { ...found, removed: [], cursor: mark(found.token), complete: true };
+    if (found !== null) return { ...found, removed: [], cursor: mark(found.token), complete: true, ...(replaced ? { replaced } : {}) };
   } catch (error) {
     if (!(error instanceof OutsideError) || !['refused', 'broken'].includes(error.trouble)) throw error;
   }
@@ -54,6 +55,15 @@ export async function pullChanges(
   if (listing.responses.some((r) => r.status === 507))
     throw new OutsideError('nonsense', `${dav.host} lists only a part of ${calendar}, and has no way to the rest`);
   return { changed: members(listing.responses, calendar), removed: [], cursor: null, complete: true };
+}
+
+/** Both have an identity, and not the same. */
+const isOther = (known: Cursor | null, identity: string | null): boolean =>
+  known?.identity != null && identity !== null && known.identity !== identity;
+
+/** Is the calendar the one that the cursor came from? */
+export async function isSameCalendar(dav: Dav, calendar: string, cursor: string, signal: AbortSignal): Promise<boolean> {
+  return !isOther(JSON.parse(cursor) as Cursor, await knownIdentity(dav, calendar, Date.now(), signal));
 }
 
 /** Null where the token is good for nothing. */

@@ -78,6 +78,7 @@ export class Tasks implements Records {
       fields: l.writable ? fields : fields.map((f) => ({ ...f, readOnly: true })),
       may: { create: l.writable, change: l.writable, remove: l.writable },
       retries: 'key',
+      stamps: { created: true, modified: true },
     }));
   }
 

@@ -82,6 +82,7 @@ export class CsvFiles implements Records {
         fields,
         may,
         retries: may.create && sheet.key.length === 1 && ownKey(sheet) ? 'key' : 'none',
+        stamps: { created: false, modified: false },
       });
     }
     return found;

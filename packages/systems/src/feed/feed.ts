@@ -114,6 +114,12 @@ export class Feed implements Calendars {
     };
   }
 
+  isSame = async (): Promise<boolean> => true;
+
+  async withUid(calendar: string, uid: string, signal: AbortSignal): Promise<StoredEvent[]> {
+    return [...(await this.read(calendar, [hrefOf(uid)], signal)).values()].filter((e) => e !== null);
+  }
+
   async read(_calendar: string, hrefs: string[], signal: AbortSignal): Promise<Map<string, StoredEvent | null>> {
     return this.#inTurn(async () => {
       const copy = this.#copy ?? (await this.#fetchWhole(signal));

@@ -70,6 +70,7 @@ export class JsonApi implements Records {
       })),
       may: { create: c.create !== undefined, change: c.change !== undefined, remove: c.remove !== undefined },
       retries: c.create?.key === undefined && c.create?.keyAt === undefined ? ('none' as const) : ('key' as const),
+      stamps: { created: c.created !== undefined, modified: c.modified !== undefined },
     }));
   }
 

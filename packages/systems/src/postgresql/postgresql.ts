@@ -96,6 +96,7 @@ export class PostgreSql implements Records {
         fields: t.columns.map((c) => c.field),
         may: t.may,
         retries: ownKeys(t) ? ('key' as const) : ('none' as const),
+        stamps: { created: t.settings.created !== undefined, modified: t.settings.modified !== undefined },
       }));
   }
 
