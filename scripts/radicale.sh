@@ -38,7 +38,8 @@ type = none
 level = warning
 C
 )
-setsid /usr/bin/python3 /usr/bin/radicale --config "$dir/config" >"$dir/log" 2>&1 </dev/null &
+# With pytz in sight its vobject answers 400 to every event that names an IANA zone: it is not to see it.
+setsid /usr/bin/python3 -c 'import sys; sys.modules["pytz"] = None; from radicale.__main__ import run; sys.exit(run())' --config "$dir/config" >"$dir/log" 2>&1 </dev/null &
 echo $! >"$dir/pid"
 for _ in $(seq 1 150); do
   code=$(curl -s -o /dev/null -w '%{http_code}' --max-time 5 "http://127.0.0.1:$port/" || true)

@@ -1,5 +1,7 @@
 import { randomUUID } from 'node:crypto';
+import { copyFileSync } from 'node:fs';
 import { createServer } from 'node:net';
+import { dirname, join } from 'node:path';
 import pg from 'pg';
 
 /** The servers that scripts/servers.sh started. */
@@ -52,6 +54,12 @@ export async function dav(
     ...(body === undefined ? {} : { body }),
   });
   return { status: answer.status, text: await answer.text(), etag: answer.headers.get('etag') };
+}
+
+/** Copies an event in radicale's own storage, where nothing refuses a second one with its UID. */
+export function copyFile(calendar: string, from: string, to: string): void {
+  const folder = join(dirname(need('MONSOON_TEST_PG_FOLDER')), 'radicale/collections/collection-root', decodeURIComponent(calendar));
+  copyFileSync(join(folder, from), join(folder, to));
 }
 
 /** The names of the events in a calendar, by an independent look. */

@@ -4,7 +4,7 @@ import { expect } from 'chai';
 import { type Book, eventText, openBook } from '../../../test/support/book.ts';
 import { plainVisits } from '../../../test/support/front-desk.ts';
 import { type Office, openOffice } from '../../../test/support/office.ts';
-import { dav, eventually } from '../../../test/support/servers.ts';
+import { copyFile, dav, eventually } from '../../../test/support/servers.ts';
 
 const day = (offset: number) => new Date(Date.now() + offset * 86_400_000).toISOString().slice(0, 10);
 const line = (text: string, name: string) => new RegExp(`^${name}[;:].*`, 'm').exec(text.slice(text.indexOf('BEGIN:VEVENT')))?.[0].trim() ?? null;
@@ -63,7 +63,7 @@ describe('nothing goes wrong without a word', () => {
     it('is said when the lane is checked', async () => {
       const text = `name: Visits\nrecords: { system: book, collection: visits }\ncalendar: { system: diary, calendar: "${(await office.client.makeCalendar('diary', 'Said', null)).href}" }\ndirection: '->'\nzone: Europe/London\nmoments: [{ name: visit, when: { start: starts, minutes: 60 } }]\nfields: { title: { copy: title }, status: { table: status, values: { booked: confirmed } } }\n`;
       const checked = await office.client.checkLaneFile('said', text);
-      expect(checked.says.join('\n')).to.match(/cancelled on the calendar has left before its status counts.*departures.eventCancelled: hold/);
+      expect(checked.says.join('\n')).to.match(/When an event is cancelled, a person is asked; that comes before the map of its status/);
     });
   });
 
@@ -133,8 +133,7 @@ describe('nothing goes wrong without a word', () => {
       await dav(office.diary, 'DELETE', lane.calendar);
       const again = `<?xml version="1.0"?><C:mkcalendar xmlns:D="DAV:" xmlns:C="urn:ietf:params:xml:ns:caldav"><D:set><D:prop><D:displayname>Again</D:displayname></D:prop></D:set></C:mkcalendar>`;
       expect((await dav(office.diary, 'MKCALENDAR', lane.calendar, { 'content-type': 'application/xml' }, again)).status).to.equal(201);
-      const held = await lane.run();
-      console.log(JSON.stringify(held));
+      const held = await lane.run({ sweep: true });
       expect(held.state).to.equal('held');
       expect(held.reason).to.match(/all 6 events that the lane follows are gone at once/);
       expect(await book.sql('select count(*)::int as n from vanish')).to.deep.equal([{ n: 6 }]);
@@ -326,8 +325,8 @@ describe('nothing goes wrong without a word', () => {
     const text = eventText('twin', `SUMMARY:Twin\r\nDTSTART:${at}T100000Z\r\nDTEND:${at}T110000Z`);
     await lane.put('twin-a', text);
     await lane.run();
-    const copied = await dav(office.diary, 'PUT', `${lane.calendar}twin-b.ics`, { 'content-type': 'text/calendar' }, text);
-    expect(copied.status, 'the server takes a copy').to.equal(201);
+    // The server refuses a second event of that UID; some do not, and an administrator can copy files.
+    copyFile(lane.calendar, 'twin-a.ics', 'twin-b.ics');
     await lane.run();
     const [row] = await book.sql('select id from copied');
     expect((await office.client.why('copied', `${lane.calendar}twin-b.ics`)).why).to.match(/same UID: the lane follows .*twin-a/);

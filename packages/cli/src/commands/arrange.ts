@@ -104,17 +104,20 @@ export function arrangeCommands(program: Command): void {
       }),
     );
   program
-    .command('try <lane> <record>')
-    .description('one record for real, before the lane is started; --undo takes it back')
+    .command('try <lane> <item>')
+    .description('one item for real, before the lane is started: a record by its id, an event by its UID, address or title; --undo takes it back')
     .option('--undo', 'take it back again afterwards')
-    .addHelpText('after', '\nExample:\n  monsoon try tuning-visits V-1042')
+    .addHelpText('after', '\nExamples:\n  monsoon try tuning-visits V-1042\n  monsoon try attendance "Away in Halifax"')
     .action(
-      withContext(program, async ({ client, json }, slug: string, record: string, options: { undo?: boolean }) => {
-        const run = await followRun(client, await client.run(slug, { records: [record] }));
-        const item = await client.item(slug, record);
+      withContext(program, async ({ client, json }, slug: string, given: string, options: { undo?: boolean }) => {
+        const { recordId, href } = await client.why(slug, given);
+        const alone = recordId === null && href !== null ? href : null;
+        const run = await followRun(client, await client.run(slug, alone === null ? { records: [recordId ?? given] } : { hrefs: [alone] }));
+        // An event that has its record now goes by that.
+        const item = await client.why(slug, alone ?? recordId ?? given);
         if (json) printJson({ run, item });
         else {
-          print(`${paint.strong(item.label)}  ${record}  ${state(item.state)}\n${item.why}`);
+          print(`${paint.strong(item.label)}  ${item.recordId ?? item.href ?? ''}  ${state(item.state)}\n${item.why}`);
           printSides(item.record.values, item.event.values);
           if (item.record.url !== null) print(`Record: ${item.record.url}`);
           if (item.event.href !== null) print(`Event:  ${item.event.href}`);
@@ -123,7 +126,7 @@ export function arrangeCommands(program: Command): void {
         if (options.undo === true) {
           const undone = await followRun(client, await client.undo({ run: run.id }));
           if (!json) print(`\nTaken back: ${undone.state}.`);
-        } else if (!json && run.counts.made > 0) print(`\nTake it back: monsoon runs undo ${run.id}`);
+        } else if (!json && run.counts.made > 0) print(`\nTake it back: monsoon undo ${run.id}`);
       }),
     );
 }

@@ -108,12 +108,15 @@ export function laneCommands(program: Command): void {
           ...(options.event === undefined ? {} : { hrefs: options.event }),
         });
         const run = await followRun(client, asked);
+        const paused = !json && (await client.lane(slug)).state === 'paused';
         if (json) printJson(run);
         else {
           const wrote = run.counts.made + run.counts.changed + run.counts.removed;
           print(
             `${run.laneName}: ${state(run.state)}${run.reason === null ? '' : `: ${run.reason}`}. ${sayCounts(run.counts)}.${run.state === 'done' && wrote === 0 ? ' Nothing was written.' : ''}`,
           );
+          if (paused)
+            print(paint.held(`${slug} is paused: it ran because you asked, and does nothing by itself until: monsoon lanes resume ${slug}`));
           if (run.state === 'held') print(`Let it through after looking at it: monsoon forecast ${slug}, then: monsoon runs release ${run.id}`);
         }
         process.exitCode =
@@ -148,8 +151,25 @@ export function laneCommands(program: Command): void {
       withContext(program, async ({ client, json }, slug: string, item: string) => {
         const detail = await client.why(slug, item);
         if (json) printJson(detail);
-        else printItem(detail);
+        else printItem(detail, slug);
         if (detail.hold !== null) process.exitCode = exits.held;
+      }),
+    );
+  followCommand(program);
+}
+
+function followCommand(program: Command): void {
+  program
+    .command('follow <lane> <item>')
+    .description('follow an item again that the lane no longer follows: a record by its id, an event by its UID, address or title')
+    .addHelpText('after', '\nExample:\n  monsoon follow tuning-visits V-1042')
+    .action(
+      withContext(program, async ({ client, json }, slug: string, given: string) => {
+        const { recordId, href } = await client.why(slug, given);
+        const run = await followRun(client, await client.follow(slug, recordId ?? href ?? given));
+        if (json) return printJson(run);
+        print(`${run.laneName}: ${state(run.state)}${run.reason === null ? '' : `: ${run.reason}`}. ${sayCounts(run.counts)}.`);
+        process.exitCode = run.state === 'done' ? exits.fine : exits.failed;
       }),
     );
 }
@@ -223,13 +243,23 @@ export function printForecast(slug: string, forecast: ForecastAnswer): void {
       ),
     );
   }
+  for (const warning of forecast.warnings) print(paint.held(`\nMind: ${warning}`));
   for (const reason of forecast.guard) print(paint.held(`\nThe guard would hold this run: ${reason}`));
 }
 
-function printItem(item: ItemDetail): void {
+function printItem(item: ItemDetail, slug: string): void {
   print(`${paint.strong(item.label)}  ${item.recordId ?? item.href ?? ''}  ${state(item.state)}`);
   print(item.why);
   print(`Next: ${item.next}`);
+  if (item.state === 'parted') print(`Follow it again: monsoon follow ${slug} ${JSON.stringify(item.recordId ?? item.href)}`);
+  if (item.moments.length > 0)
+    print(
+      `\n${table(
+        ['Moment', 'When', 'State', 'Why not'],
+        item.moments.map((m) => [m.moment, when(m.when), state(m.state), m.why]),
+        '',
+      )}`,
+    );
   const sides = [item.record.values, item.baseline?.record, item.event.values];
   const say = (values: object | null | undefined, name: string) => {
     const value = (values as Record<string, unknown> | null | undefined)?.[name];

@@ -18,6 +18,7 @@ export function Item() {
     mutationFn: () => client.run(lane, item.data?.recordId === null ? { hrefs: [record] } : { records: [record] }),
     onSuccess: (made) => void navigate(`/runs/${made.id}`),
   });
+  const follow = useMutation({ mutationFn: (of: string) => client.follow(lane, of), onSuccess: (made) => void navigate(`/runs/${made.id}`) });
   if (item.isError) return <Failure>{reasonOf(item.error)}</Failure>;
   if (item.data === undefined) return null;
   const i = item.data;
@@ -37,15 +38,22 @@ export function Item() {
             Open the record
           </a>
         )}
+        {i.state === 'parted' && (
+          <Button needs="operate" onClick={() => follow.mutate(i.recordId ?? record)} disabled={follow.isPending}>
+            Follow it again
+          </Button>
+        )}
         <Button needs="operate" onClick={() => run.mutate()} disabled={run.isPending}>
           Run just this one
         </Button>
       </PageHead>
       {run.isError && <Failure>{reasonOf(run.error)}</Failure>}
+      {follow.isError && <Failure>{reasonOf(follow.error)}</Failure>}
       <Card>
         <p className="px-3 pt-2 font-medium">{i.why}</p>
         <p className="px-3 pb-2 text-soft">Next: {i.next}</p>
       </Card>
+      {i.moments.length > 0 && <Moments item={i} lane={lane} />}
       <Banks item={i} />
       <Card title="History">
         {i.history.length === 0 ? (
@@ -86,6 +94,44 @@ function UndoEntry({ entry, kind }: { entry: number; kind: string }) {
       </Button>
       <UndoDialog of={{ entry }} title="Take this change back" open={open} onClose={() => setOpen(false)} onConfirm={() => undo.mutate()} />
     </>
+  );
+}
+
+/** Every moment of the record: which have an event, and why the others have none. */
+function Moments({ item, lane }: { item: ItemDetail; lane: string }) {
+  return (
+    <Card title="Moments of this record">
+      <table>
+        <thead>
+          <tr>
+            <th>Moment</th>
+            <th>When</th>
+            <th>State</th>
+            <th>Why not</th>
+          </tr>
+        </thead>
+        <tbody>
+          {item.moments.map((m) => (
+            <tr key={m.moment}>
+              <th scope="row">
+                {m.moment === item.moment ? (
+                  m.moment
+                ) : (
+                  <Link to={`/lanes/${lane}/items/${encodeURIComponent(item.recordId ?? '')}/${encodeURIComponent(m.moment)}`}>{m.moment}</Link>
+                )}
+              </th>
+              <td>
+                <Cell name="when" value={m.when} />
+              </td>
+              <td>
+                <Badge tone={toneOf(m.state)}>{m.state}</Badge>
+              </td>
+              <td className="text-soft">{m.why}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </Card>
   );
 }
 

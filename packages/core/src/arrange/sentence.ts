@@ -42,7 +42,7 @@ export function sayLane(lane: LaneDefinition, names: { records: string; calendar
     said.push(
       `When a record is deleted, ${gone.recordDeleted![lane.departures.recordDeleted]}; when it is filtered out, ${gone.filteredOut![lane.departures.filteredOut]}; when it loses its date, ${gone.dateLost![lane.departures.dateLost]}.`,
     );
-  said.push(`When an event is deleted, ${gone.eventDeleted![lane.departures.eventDeleted]}.`);
+  said.push(`When an event is deleted, ${gone.eventDeleted![lane.departures.eventDeleted]}.`, sayCancelled(lane));
   if (direction === '<->')
     said.push(
       {
@@ -56,6 +56,15 @@ export function sayLane(lane: LaneDefinition, names: { records: string; calendar
     said.push(lane.foreignEdits === 'put back' ? 'Edits made on the calendar are put back.' : 'Edits made on the calendar are left alone.');
   if (lane.quiet !== null) said.push(`Nothing crosses by itself from ${lane.quiet.from} to ${lane.quiet.until}.`);
   return said;
+}
+
+/** How the rule for cancelled events and a mapped status meet: the departure comes first. */
+function sayCancelled({ fields, moments, departures, direction }: LaneDefinition): string {
+  const rule = departures.eventCancelled;
+  const what = rule === 'as deleted' ? gone.eventDeleted![departures.eventDeleted] : rule === 'hold' ? 'a person is asked' : 'its record is marked';
+  const mapped = [fields.status, ...moments.map((m) => m.fields?.status)].some((m) => m !== undefined);
+  const status = direction === '<-' ? 'its status is not brought to the record' : 'the status of its record is not put back';
+  return `When an event is cancelled, ${what}${mapped ? `; that comes before the map of its status, and ${status}` : ''}.`;
 }
 
 const capital = (text: string) => text.charAt(0).toUpperCase() + text.slice(1);

@@ -47,6 +47,8 @@ export interface EventView {
   text: string | null;
   read: EventRead | null;
   unreadable?: string | undefined;
+  /** what can be made out of it all the same, for people to know it by */
+  title?: string | undefined;
 }
 
 /** What was asked about a pair, and what a person answered; `asked` says about which values. */

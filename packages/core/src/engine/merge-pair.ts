@@ -3,7 +3,7 @@ import { withSeen } from './baseline.ts';
 import type { Case, Planned } from './case.ts';
 import { type EventView, linkContext } from './context.ts';
 import { askedAbout, type Hold } from './holds.ts';
-import { type Shown, unfitVerdict } from './judge.ts';
+import { labelOf, type Shown, showAll, unfitVerdict } from './judge.ts';
 import { momentNotes } from './make.ts';
 import { merge } from './merge.ts';
 import { type Operation, operation } from './operation.ts';
@@ -16,7 +16,7 @@ export function mergePair(
   shown: Shown,
   event: EventView & { read: NonNullable<EventView['read']> },
   kind: 'change' | 'adopt',
-  label: string,
+  before: string,
 ): Omit<Planned, 'label'> {
   const { context, hold } = at;
   const pair = at.pair!;
@@ -34,6 +34,8 @@ export function mergePair(
     at: linkContext(context),
     answer: (asked) => (hold?.question === 'conflict' && hold.asked === asked ? (hold.choice as 'records win' | 'calendar wins' | null) : null),
   });
+  // Lists show the title as it is once this is done.
+  const label = Object.keys(merged.recordEdits).length === 0 ? before : labelOf(showAll(at.links, merged.record, context), before);
   const held = holdSeries(at, pair, shown, event, 'when' in merged.eventEdits, label);
   if (held !== null) return held;
   const verdict = merged.unfit[0] === undefined ? null : unfitVerdict(merged.unfit[0]);

@@ -18,7 +18,7 @@ export function planNewcomer(context: LaneContext, gathered: Gathered, event: Ev
   if (gathered.strangers.isTaken(event.href) && !asked) return;
   const moment = momentOfEvents(context);
   const say = (verdict: Verdict | null) =>
-    result.verdicts.push({ recordId: null, href: event.href, moment: moment.name, label: event.read?.values.title ?? uid, verdict });
+    result.verdicts.push({ recordId: null, href: event.href, moment: moment.name, label: nameOfEvent(event), verdict });
   if (event.read === null) {
     say({ reason: 'unreadable event', condition: 'the event can be read', value: event.unreadable ?? '', recheckAt: null });
     return;
@@ -43,6 +43,10 @@ export function planNewcomer(context: LaneContext, gathered: Gathered, event: Ev
   if (outcome.operation !== null) result.operations.push({ ...outcome.operation, verdict: outcome.verdict });
   say(outcome.verdict);
 }
+
+/** What people know an event by: its title, or at least the name of its file. */
+export const nameOfEvent = ({ read, title, href }: EventView): string =>
+  read?.values.title ?? title ?? read?.uid ?? href.slice(href.lastIndexOf('/') + 1);
 
 const waitsForAnswer = (context: LaneContext): Verdict => ({
   reason: 'several candidates',

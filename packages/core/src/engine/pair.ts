@@ -14,8 +14,8 @@ const steps = {
   'in doubt': ['in doubt', 'making', 'agreed', 'held', 'parted', 'removed'],
   agreed: ['agreed', 'making', 'in doubt', 'held', 'parted', 'removed'],
   held: ['held', 'agreed', 'making', 'in doubt', 'parted', 'removed'],
-  // Only an undo follows a parted pair again.
-  parted: ['agreed', 'parted'],
+  // Only an undo, or somebody who asks for it, follows a parted pair again.
+  parted: ['agreed', 'parted', 'removed'],
   removed: ['making', 'in doubt', 'agreed', 'held', 'parted', 'removed'],
 } as const;
 export type PairState = keyof typeof steps;

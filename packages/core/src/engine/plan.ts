@@ -218,10 +218,12 @@ function planUnpaired(at: Case, item: RecordItem, shown: Shown, label: string): 
   const belongs = (e: EventView) =>
     e.read?.uid === uid ||
     e.read?.uid === linked ||
+    e.read?.uid === at.pair?.uid ||
     (definition.direction === '->'
       ? (definition.events.repeating === 'take' || e.read?.repeating !== true) && e.read?.values.status !== 'cancelled'
       : judgeEvent(context, e as EventView & { read: object }, false) === null);
-  const found = gathered.strangers.candidates(context, [uid, linked], shown.values).filter(belongs);
+  // One that is followed again finds the event that it had.
+  const found = gathered.strangers.candidates(context, [uid, linked, at.pair?.uid ?? null], shown.values).filter(belongs);
   const settled = at.hold?.question === 'several candidates' ? at.hold.choice : null;
   const taken = found.find((e) => settled === `take ${e.read!.uid}`) ?? (found.length === 1 ? found[0] : undefined);
   if (taken !== undefined) {

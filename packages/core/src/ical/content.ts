@@ -18,8 +18,8 @@ export interface Component {
   components: Component[];
 }
 
-/** Longest physical text of one event that is read at all, and longest single line, in characters. */
-export const limits = { event: 2_000_000, line: 200_000, depth: 8 };
+/** Longest physical text of one event that is read at all, and longest single line that is understood, in characters. */
+export const limits = { event: 8_000_000, line: 200_000, depth: 8 };
 
 export class UnreadableEvent extends Error {
   override name = 'UnreadableEvent';
@@ -34,7 +34,7 @@ export function parseComponents(text: string): Component[] {
   const roots: Component[] = [];
   const open: Component[] = [];
   for (const { source, logical, number } of unfold(text)) {
-    const line = parseLine(logical, source, number);
+    const line = logical.length > limits.line ? unreadLine(logical, source, number) : parseLine(logical, source, number);
     const parent = open.at(-1);
     if (line.name === 'BEGIN') {
       if (open.length >= limits.depth) throw new UnreadableEvent(`line ${number}: components are nested too deep`);
@@ -65,9 +65,19 @@ function* unfold(text: string): Generator<{ source: string; logical: string; num
         .slice(1)
         .map((p) => p.slice(1))
         .join('');
-    if (logical.length > limits.line) throw new UnreadableEvent(`line ${number} has ${logical.length} characters; ${limits.line} are read`);
     yield { source: parts.join('\r\n'), logical, number };
   }
+}
+
+/** Properties that are understood; of any other, a line that is too long is kept as it is. */
+const understood =
+  /^(BEGIN|END|UID|DTSTART|DTEND|DUE|DURATION|RRULE|RDATE|EXDATE|RECURRENCE-ID|SUMMARY|DESCRIPTION|LOCATION|STATUS|TRANSP|CLASS|CATEGORIES|URL|CONFERENCE|COLOR|ATTENDEE|ORGANIZER|TRIGGER|TZID|TZOFFSETFROM|TZOFFSETTO)$/;
+
+/** A line too long to be read, such as an attachment that stands in the text: written back as it was. */
+function unreadLine(logical: string, source: string, number: number): Line {
+  const name = /^[A-Za-z0-9-]{1,100}/.exec(logical)?.[0].toUpperCase() ?? '';
+  if (name === '' || understood.test(name)) throw new UnreadableEvent(`line ${number} has ${logical.length} characters; ${limits.line} are read`);
+  return { name, params: [], value: '', source };
 }
 
 function parseLine(logical: string, source: string, number: number): Line {

@@ -179,6 +179,7 @@ export const laneFileCheckShape = yup
   .object({
     problems: list(yup.object({ pointer: text(), reason: text(), line: yup.number().integer(), column: yup.number().integer() }).noUnknown()),
     says: list(yup.string().defined()),
+    warnings: list(yup.string().defined()),
     /** the lane that it would change; null: it makes a new one */
     version: yup.number().integer().nullable().defined(),
     changes: list(settingChange()),

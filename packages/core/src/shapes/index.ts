@@ -133,6 +133,7 @@ export const forecastShape = yup
     unchanged: count(),
     counts: countsShape,
     guard: list(yup.string().defined()),
+    warnings: list(yup.string().defined()),
     scope: text(),
   })
   .noUnknown();
@@ -174,6 +175,11 @@ export const verdictShape = yup
     at: time(),
   })
   .noUnknown();
+const itemState = () =>
+  yup
+    .string()
+    .oneOf([...pairStates, 'left out', 'failed'])
+    .defined();
 export const itemShape = yup
   .object({
     lane: text(),
@@ -182,10 +188,7 @@ export const itemShape = yup
     href: maybe(),
     moment: text(),
     label: text(),
-    state: yup
-      .string()
-      .oneOf([...pairStates, 'left out', 'failed'])
-      .defined(),
+    state: itemState(),
     when: yup.mixed().defined().nullable().meta({ schema: {} }),
     verdict: verdictShape.nullable().defined(),
     updatedAt: time(),
@@ -272,6 +275,10 @@ export const itemDetailShape = itemShape.shape({
   hold: holdShape.nullable().defined(),
   why: text(),
   next: text(),
+  /** where the lane makes several events of a record: each of them */
+  moments: list(
+    yup.object({ moment: text(), state: itemState(), when: yup.mixed().defined().nullable().meta({ schema: {} }), why: text() }).noUnknown(),
+  ),
 });
 
 export const pausedShape = yup.object({ at: time(), by: text(), why: text() }).noUnknown().nullable().defined();

@@ -18,6 +18,8 @@ export interface LaneJob {
   undo?: { run: string } | { entry: number };
   /** to stop for good instead of running, with what becomes of what it made */
   stop?: StopWith;
+  /** before it runs: follows the items of its scope again, for whom */
+  follow?: string;
   /** to read both sides whole and compare them instead of running */
   audit?: true;
   /** what a person let past the guard */

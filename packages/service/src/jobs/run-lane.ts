@@ -5,6 +5,7 @@ import type { App } from '../app.ts';
 import { auditLane } from '../lanes/audits.ts';
 import { definitionOf, isTrial, type LaneRow, openLane } from '../lanes/context.ts';
 import { type Executed, execute, noCounts } from '../run/execute.ts';
+import { followAgain } from '../run/follow.ts';
 import type { Scope } from '../run/gather.ts';
 import { executeStop } from '../run/stop.ts';
 import { executeUndo } from '../run/undo.ts';
@@ -138,6 +139,15 @@ async function attempt(app: App, lane: LaneRow, job: LaneJob, scope: Scope, run:
     const done = await journalOf(app.db, lane.id, job.undo);
     return executeUndo(opened.context, opened.sides, store, done, sayScope(job, scope), isTrial(lane), signal);
   }
+  if (job.follow !== undefined && typeof scope === 'object')
+    await followAgain(
+      opened.context.definition.records.collection,
+      opened.sides,
+      store,
+      { records: scope.records, hrefs: scope.hrefs ?? [] },
+      `followed again by ${job.follow}`,
+      signal,
+    );
   const result = await execute(opened.context, opened.sides, store, scope, job.allowed ?? null, signal);
   if (result.state === 'done' && scope === 'sweep')
     await app.db.update(lanes).set({ sweptVersion: lane.version, sweptAt: new Date().toISOString() }).where(eq(lanes.id, lane.id));

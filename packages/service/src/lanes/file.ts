@@ -5,6 +5,7 @@ import type { App } from '../app.ts';
 import { HttpProblem } from '../http/problem.ts';
 import { lanes, laneVersions, systems } from '../storage/schema.ts';
 import { definitionOf, type LaneRow } from './context.ts';
+import { nobodyToTell, sameSidesElsewhere } from './remarks.ts';
 import { resolveLane } from './save.ts';
 
 type Located = Problem & { line: number; column: number };
@@ -73,13 +74,18 @@ const withNearest = (problem: Problem): Problem => {
 export async function checkLaneFile(app: App, slug: string, text: string, signal: AbortSignal): Promise<LaneFileCheck> {
   const [lane] = slug === '' ? [] : await app.db.select().from(lanes).where(eq(lanes.slug, slug));
   const read = readLaneText(text);
-  const none = { says: [], version: lane?.version ?? null, changes: [], definition: null };
+  const none = { says: [], warnings: [], version: lane?.version ?? null, changes: [], definition: null };
   if (read.problems.length > 0) return { ...none, problems: read.problems };
   try {
-    const { definition, calendarName } = await resolveLane(app, read.settings, signal);
+    const resolved = await resolveLane(app, read.settings, signal);
+    const { definition, calendarName } = resolved;
     return {
       problems: [],
       says: sayLane(definition, { records: definition.records.collection, calendar: calendarName }),
+      warnings: [
+        ...(await sameSidesElsewhere(app, { ...resolved, ...(lane === undefined ? {} : { id: lane.id }) })),
+        ...(await nobodyToTell(app, definition)),
+      ],
       version: lane?.version ?? null,
       changes: lane === undefined ? [] : compareLanes(definitionOf(lane), definition),
       definition,

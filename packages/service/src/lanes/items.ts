@@ -5,10 +5,13 @@ import {
   type ItemDetail,
   judgeEvent,
   judgeRecord,
+  type LaneContext,
   labelOf,
   mappedPart,
   momentLinks,
+  nameOfEvent,
   type Page,
+  type RecordItem,
   showAll,
   type When,
 } from '@monsoon/core';
@@ -44,7 +47,7 @@ const itemRows = (lane: string) => sql`
          coalesce(p.href, nullif(v.href, '')) as href, coalesce(p.moment, v.moment) as moment,
          coalesce(nullif(v.label, ''), p.label) as label,
          case when v.reason in ${failureReasons} then 'failed' when p.state is null then 'left out' else p.state end as state,
-         p.baseline->'record'->'when' as "when", v.reason, v.condition, v.value, v.recheck_at, v.at as since,
+         p.uid, p.baseline->'record'->'when' as "when", v.reason, v.condition, v.value, v.recheck_at, v.at as since,
          greatest(p.updated_at, v.at) as updated_at
   from (select *, coalesce(record_id, href) as item from pairs where lane = ${lane} and state <> 'removed') p
   full join (select *, case when record_id = '' then href else record_id end as item from verdicts where lane = ${lane}) v
@@ -74,16 +77,19 @@ export interface ItemQuery {
   limit: number;
 }
 
-/** Items in the order of their titles. The cursor is the last item of the page before. */
+/** Items in the order of their titles; the one whose id or UID is searched for comes first. The cursor is the last item of the page before. */
 export async function listItems(app: App, lane: LaneRow, query: ItemQuery): Promise<Page<ItemAnswer>> {
   const after = readCursor(query.cursor);
+  // What is named just so comes first, and on the first page alone.
+  const exact = query.search ?? null;
   const like = query.search === undefined ? null : `%${query.search.replace(/[\\%_]/g, (c) => `\\${c}`)}%`;
   const { rows } = await app.db.execute<Row>(sql`
     select * from (${itemRows(lane.id)}) i
-    where (${like}::text is null or label ilike ${like} or item ilike ${like})
+    where (${like}::text is null or label ilike ${like} or item ilike ${like} or uid = ${exact})
+      and (${after === null} or ${exact}::text is null or not (item = ${exact} or coalesce(uid, '') = ${exact}))
       and (${query.state ?? null}::text is null or state = ${query.state ?? null})
       and (${after === null} or (label, item, moment) > (${after?.[0] ?? ''}, ${after?.[1] ?? ''}, ${after?.[2] ?? ''}))
-    order by label, item, moment limit ${query.limit + 1}`);
+    order by (${exact}::text is not null and (item = ${exact} or coalesce(uid, '') = ${exact})) desc, label, item, moment limit ${query.limit + 1}`);
   const shown = rows.slice(0, query.limit);
   const last = shown.at(-1);
   return {
@@ -107,19 +113,28 @@ function readCursor(cursor: string | undefined): string[] | null {
 }
 
 /**
- * Finds an item by what a person has at hand: the record's id, the event's address or UID, or words of the title.
- * @throws HttpProblem when there is none, or more than one
+ * Finds an item by what a person has at hand: the record's id, also of one that was removed; the event's address or UID;
+ * or words of the title.
+ * @throws HttpProblem when there is more than one
  */
-export async function findItem(app: App, lane: LaneRow, given: string): Promise<{ item: string; moment: string }> {
-  const [exact] = await app.db
+export async function findItem(app: App, lane: LaneRow, given: string, signal: AbortSignal): Promise<{ item: string; moment: string }> {
+  const first = lane.definition.moments[0]!.name;
+  const [byId] = (
+    await app.db.execute<{ item: string; moment: string }>(sql`
+      select item, moment from (${itemRows(lane.id)}) i where item = ${given}
+      union all select ${given}, moment from journal where lane = ${lane.id} and record_id = ${given}
+      limit 1`)
+  ).rows;
+  if (byId !== undefined) return byId;
+  const [byEvent] = await app.db
     .select()
     .from(pairs)
-    .where(and(eq(pairs.lane, lane.id), sql`(${pairs.uid} = ${given} or ${pairs.href} = ${given} or ${pairs.id}::text = ${given})`));
-  if (exact !== undefined) return { item: exact.recordId ?? exact.href ?? given, moment: exact.moment };
+    .where(and(eq(pairs.lane, lane.id), sql`(${pairs.uid} = ${given} or ${pairs.href} = ${given} or ${pairs.id}::text = ${given})`))
+    .orderBy(sql`${pairs.state} in ('parted', 'removed')`)
+    .limit(1);
+  if (byEvent !== undefined) return { item: byEvent.recordId ?? byEvent.href ?? given, moment: byEvent.moment };
   const { items } = await listItems(app, lane, { search: given, limit: 50 });
   const name = (i: ItemAnswer) => i.recordId ?? i.href ?? '';
-  const byId = items.filter((i) => name(i) === given);
-  if (byId.length > 0) return { item: given, moment: byId[0]!.moment };
   if (items.length === 1) return { item: name(items[0]!), moment: items[0]!.moment };
   if (items.length > 1) {
     const some = items
@@ -132,8 +147,32 @@ export async function findItem(app: App, lane: LaneRow, given: string): Promise<
       `"${given}" fits ${items.length === 50 ? '50 or more' : items.length} items; give the id of one: ${some}${items.length > 8 ? ', ...' : ''}`,
     );
   }
-  // Not known to the lane: the record may still be there, for instance made a moment ago.
-  return { item: given, moment: lane.definition.moments[0]!.name };
+  // Not known to the lane: the event may be there by its UID, or the record, for instance made a moment ago.
+  const href = isInCalendar(lane, given) ? given : await hrefOfUid(app, lane, given, signal);
+  return { item: href ?? given, moment: first };
+}
+
+async function hrefOfUid(app: App, lane: LaneRow, uid: string, signal: AbortSignal): Promise<string | null> {
+  const { sides, context } = await openLane(app, lane);
+  const found = await attempt(async () => sides.calendars.withUid(lane.definition.calendar.calendar, uid, signal));
+  return found.value?.find((e) => viewOf(e, context).read?.uid === uid)?.href ?? null;
+}
+
+/** The moments of a record, each with its state and, in short, why it is so. */
+async function momentsOf(app: App, lane: LaneRow, record: RecordItem, context: LaneContext): Promise<ItemDetail['moments']> {
+  const { rows } = await app.db.execute<Row>(sql`select * from (${itemRows(lane.id)}) i where record_id = ${record.id}`);
+  return context.definition.moments.map((moment) => {
+    const row = rows.find((r) => r.moment === moment.name);
+    const shown = showAll(momentLinks(context, moment), record, context);
+    const found = judgeRecord(context, record, moment, shown);
+    const verdict = row?.reason == null ? found : { reason: row.reason, condition: row.condition, value: row.value };
+    return {
+      moment: moment.name,
+      state: (row?.state ?? 'left out') as ItemAnswer['state'],
+      when: (shown.values['when'] ?? row?.when ?? null) as ItemAnswer['when'],
+      why: verdict === null ? '' : `${verdict.reason}: ${verdict.condition}; found ${verdict.value}`,
+    };
+  });
 }
 
 /** Everything about one item: both sides as they are now, the baseline, its history, and why it is as it is. */
@@ -183,7 +222,7 @@ export async function itemDetail(app: App, lane: LaneRow, item: string, moment: 
       : view !== null && read !== null
         ? judgeEvent(context, view as EventView & { read: object }, false)
         : null;
-  const label = shown === null ? (read?.values.title ?? item) : labelOf(shown, item);
+  const label = shown === null ? (view === null ? (history[0]?.label ?? item) : nameOfEvent(view)) : labelOf(shown, item);
   const known: ItemAnswer =
     row !== undefined
       ? answer(row, lane.slug)
@@ -200,6 +239,9 @@ export async function itemDetail(app: App, lane: LaneRow, item: string, moment: 
         };
   const detail = {
     ...known,
+    // The title as it is now, which may be another than the lane last saw.
+    label: shown === null && view === null ? known.label : label,
+    moments: record.value === null || lane.definition.moments.length < 2 ? [] : await momentsOf(app, lane, record.value, context),
     record: { url: record.value?.url ?? null, values: shown?.values ?? null, fields: record.value?.fields ?? null, trouble: record.trouble },
     event: {
       href,

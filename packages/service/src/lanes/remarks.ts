@@ -1,9 +1,32 @@
 import type { LaneContext, LaneDefinition } from '@monsoon/core';
-import { and, eq, ne, or } from 'drizzle-orm';
+import { and, eq, ne, or, sql } from 'drizzle-orm';
 import type { App } from '../app.ts';
 import { lanes, systems } from '../storage/schema.ts';
 import type { Arrived, Tally } from './judge-samples.ts';
 import type { FoundSides } from './save.ts';
+
+/** Other lanes that tie the same two sides: whatever one makes, the other makes too. */
+export async function sameSidesElsewhere(
+  app: App,
+  lane: { id?: string; recordsSystem: string; calendarSystem: string; definition: LaneDefinition },
+): Promise<string[]> {
+  const { records, calendar } = lane.definition;
+  const others = await app.db
+    .select()
+    .from(lanes)
+    .where(
+      and(
+        eq(lanes.recordsSystem, lane.recordsSystem),
+        eq(lanes.calendarSystem, lane.calendarSystem),
+        sql`${lanes.definition}->'records'->>'collection' = ${records.collection}`,
+        sql`${lanes.definition}->'calendar'->>'calendar' = ${calendar.calendar}`,
+        lane.id === undefined ? undefined : ne(lanes.id, lane.id),
+      ),
+    );
+  return others.map((o) => sameSides(o.definition.name));
+}
+
+const sameSides = (name: string): string => `the lane "${name}" ties the same two sides: every item would be there twice`;
 
 /** Other lanes that work with the same collection or calendar. */
 export async function usedElsewhere(app: App, { left, right, collection, calendar }: FoundSides, self: string | undefined): Promise<string[]> {
@@ -16,7 +39,7 @@ export async function usedElsewhere(app: App, { left, right, collection, calenda
     const { definition } = other;
     const sameRecords = other.recordsSystem === left.id && definition.records.collection === collection?.name;
     const sameCalendar = other.calendarSystem === right.id && definition.calendar.calendar === calendar?.href;
-    if (sameRecords && sameCalendar) return [`the lane "${definition.name}" ties the same two sides: every item would be there twice`];
+    if (sameRecords && sameCalendar) return [sameSides(definition.name)];
     if (sameCalendar) return [`the lane "${definition.name}" uses this calendar too; a calendar of its own keeps them apart`];
     if (sameRecords) return [`the lane "${definition.name}" uses these records too, with another calendar`];
     return [];
@@ -31,7 +54,7 @@ export function remarks(
   arrived: Arrived | null,
 ): string[] {
   const { definition } = context;
-  const said: string[] = sayCancelled(definition);
+  const said: string[] = [];
   const foreign =
     arrived === null
       ? 0
@@ -53,21 +76,6 @@ export function remarks(
     else if (definition.filter !== null && filtered === 0 && judged.crossing > 0) said.push('the filter lets everything through');
   }
   return said;
-}
-
-/** How a mapped status and the rule for cancelled events meet: the departure comes first. */
-function sayCancelled({ fields, moments, departures, direction }: LaneDefinition): string[] {
-  const mapped = [fields.status, ...moments.map((m) => m.fields?.status)].some((m) => m !== undefined);
-  if (!mapped) return [];
-  const rule = departures.eventCancelled;
-  const what = {
-    hold: 'a person is asked',
-    'as deleted': `it counts as deleted (departures.eventDeleted: ${departures.eventDeleted})`,
-    'set fields': 'the record gets the values of sets.eventCancelled',
-  }[rule];
-  return [
-    `an event that is cancelled on the calendar has left before its status counts as a value: ${what} (departures.eventCancelled: ${rule}), and ${direction === '<-' ? 'its status is not brought to the record' : 'the status of the record is not put back'}; other values of status go by its field map`,
-  ];
 }
 
 /** People are to be told, and nothing can carry a mail. */

@@ -30,6 +30,10 @@ export function explain(item: Omit<ItemDetail, 'why' | 'next'>, facts: Facts): {
   if (facts.recordGone && history.length > 0) return { why: `The record was deleted.${lately}`, next: 'Nothing is left to do.' };
   if (!facts.known && !facts.unjudged) {
     const found = facts.verdict;
+    if (found === null && !mayCross(item, facts.lane))
+      return item.recordId === null
+        ? { why: 'The lane makes no records of events, and no record stands for this one.', next: 'Nothing, or let the lane make records.' }
+        : { why: says['not made here']('', ''), next: advice['not made here'] };
     if (found === null) return { why: 'The lane has not seen it yet; it would belong.', next: 'Run the lane, or wait for its next check.' };
     return { why: says[found.reason](found.condition, found.value), next: advice[found.reason] };
   }
@@ -45,6 +49,10 @@ export function explain(item: Omit<ItemDetail, 'why' | 'next'>, facts: Facts): {
     return { why: `It no longer has an event.${lately}`, next: 'Nothing; it is followed again if the record comes back into the lane.' };
   return { why: `It is on both sides, and they stand as last agreed.${lately}`, next: 'Nothing.' };
 }
+
+/** May the lane make the other side of it? */
+const mayCross = (item: { recordId: string | null }, { may }: LaneDefinition): boolean =>
+  item.recordId === null ? may.records.create : may.calendar.create;
 
 const says: Record<Verdict['reason'], (condition: string, value: string) => string> = {
   'no date': (condition) => `No date, so nothing to put on the calendar (${condition}).`,
@@ -71,7 +79,7 @@ const advice: Record<Verdict['reason'], string> = {
   'out of the window': 'Nothing, or widen the window of the lane.',
   'unfit value': 'Mend the value; the lane takes it up by itself.',
   'several candidates': 'Remove or rename the events that are not meant, then run the lane.',
-  'no longer followed': 'Nothing.',
+  'no longer followed': 'Nothing, or follow it again.',
   'refused by the system': 'Mend the cause and run this item again.',
   'unreadable event': 'Mend or remove the event on the calendar, then run this item again.',
   repeating: 'Nothing, or let the lane take repeating events.',

@@ -7,6 +7,7 @@ import {
   type Pair,
   readEvent,
   UnreadableEvent,
+  unescapeText,
   valuesAt,
 } from '@monsoon/core';
 import type { StoredEvent } from '@monsoon/systems';
@@ -19,9 +20,15 @@ export function viewOf(event: StoredEvent, context: Pick<LaneContext, 'zones' | 
     return { ...event, read: claimed ? read : { ...read, mark: null } };
   } catch (error) {
     if (!(error instanceof UnreadableEvent)) throw error;
-    return { ...event, read: null, unreadable: error.message };
+    return { ...event, read: null, unreadable: error.message, title: titleIn(event.text) };
   }
 }
+
+/** The title of a text that cannot be understood, where a line of it still says one. */
+const titleIn = (text: string): string | undefined => {
+  const line = /^SUMMARY[^:\r\n]{0,200}:([^\r\n]{1,200})/m.exec(text)?.[1];
+  return line === undefined ? undefined : unescapeText(line).trim() || undefined;
+};
 
 /** An event of which its ETag alone says that it is as it was last agreed on. */
 export const viewAtAgreement = (pair: Pair & { href: string; baseline: Baseline }, etag: string): EventView => ({

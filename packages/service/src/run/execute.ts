@@ -27,6 +27,16 @@ import type { ItemNames, RunStore } from './store.ts';
 
 export const noCounts = (): RunCounts => Object.fromEntries(countNames.map((n) => [n, 0])) as RunCounts;
 
+/** UIDs of events that records name as theirs: in their link field, or by a pair that is followed again. */
+function namedEvents({ definition: { link } }: LaneContext, { operations }: Plan, { gathered }: GatheredBatch): string[] {
+  return operations.flatMap(({ kind, record, pair }) => {
+    if (kind !== 'make' || record === null) return [];
+    const before = gathered.pairs.find((p) => p.id === pair.id)?.uid;
+    const named = link === null ? null : record.fields[link];
+    return [...(typeof named === 'string' && named !== '' ? [named] : []), ...(before === undefined || before === pair.uid ? [] : [before])];
+  });
+}
+
 /** Gather, match, judge, merge and plan, batch by batch: all of a run except doing it. */
 async function* planned(
   context: LaneContext,
@@ -40,12 +50,7 @@ async function* planned(
     const unpaired =
       result.operations.some(asks) ||
       result.verdicts.some((v) => v.verdict?.reason === 'not made here' || (v.recordId !== null && v.verdict?.reason === 'several candidates'));
-    const { link } = context.definition;
-    const named =
-      link === null
-        ? []
-        : result.operations.flatMap((o) => (o.kind === 'make' && typeof o.record?.fields[link] === 'string' ? [o.record.fields[link]] : []));
-    if (unpaired && (await gathering.readStrangers(named.filter((uid) => uid !== '')))) result = planner(context, batch.gathered, batch.due);
+    if (unpaired && (await gathering.readStrangers(namedEvents(context, result, batch)))) result = planner(context, batch.gathered, batch.due);
     yield { plan: result, batch };
   }
 }

@@ -13,7 +13,8 @@ import {
   runRequestShape,
   runShape,
 } from '@monsoon/core';
-import { eq } from 'drizzle-orm';
+import { OutsideError } from '@monsoon/systems';
+import { and, eq, inArray, isNull, or } from 'drizzle-orm';
 import type { Response } from 'express';
 import * as yup from 'yup';
 import type { App } from '../../app.ts';
@@ -23,10 +24,11 @@ import { laneAnswers, operationAnswer, runAnswer } from '../../lanes/answers.ts'
 import { auditLane } from '../../lanes/audits.ts';
 import { isInCalendar, type LaneRow, openLane } from '../../lanes/context.ts';
 import { findItem, itemDetail, listItems } from '../../lanes/items.ts';
+import { sameSidesElsewhere } from '../../lanes/remarks.ts';
 import { changeLane, checkSides, createLane, resolveLane } from '../../lanes/save.ts';
 import { forecast } from '../../run/execute.ts';
 import { noRun, runStore } from '../../storage/run-store.ts';
-import { formerLanes, lanes } from '../../storage/schema.ts';
+import { formerLanes, lanes, pairs } from '../../storage/schema.ts';
 import { HttpProblem, notFound } from '../problem.ts';
 import { type AnyRoute, route } from '../route.ts';
 
@@ -46,6 +48,38 @@ export async function findLane(app: App, slug: string): Promise<LaneRow> {
 async function one(app: App, lane: LaneRow, response: Response) {
   response.set('etag', `"${lane.version}"`);
   return (await laneAnswers(app, [lane]))[0];
+}
+
+/** Most records whose being there is checked before a run of them is entered. */
+const MOST_CHECKED = 20;
+
+/** Records that are named must be there, or have been: a run of nothing would say that all is well. */
+async function checkRecords(app: App, lane: LaneRow, ids: string[]): Promise<void> {
+  const known = new Set(
+    (
+      await app.db
+        .select({ id: pairs.recordId })
+        .from(pairs)
+        .where(and(eq(pairs.lane, lane.id), inArray(pairs.recordId, ids.length === 0 ? [''] : ids)))
+    ).map((p) => p.id),
+  );
+  const unknown = ids.map((id, at) => ({ id, at })).filter(({ id }) => !known.has(id));
+  if (unknown.length === 0 || unknown.length > MOST_CHECKED) return;
+  const problems: { pointer: string; reason: string }[] = [];
+  const { collection } = lane.definition.records;
+  try {
+    const { sides, context } = await openLane(app, lane);
+    for (const { id, at } of unknown)
+      if ((await sides.records.read(collection, id, AbortSignal.timeout(30_000))) === null)
+        problems.push({
+          pointer: `/records/${at}`,
+          reason: `there is no record "${id}" in ${context.collection.label}; give its id, as monsoon items ${lane.slug} lists it`,
+        });
+  } catch (error) {
+    // What is away cannot be asked; the run says so.
+    if (!(error instanceof OutsideError)) throw error;
+  }
+  if (problems.length > 0) throw new HttpProblem(422, 'No such record', problems.map((p) => p.reason).join('; '), problems);
 }
 
 const setState = async (app: App, slug: string, state: 'running' | 'paused', response: Response) => {
@@ -174,6 +208,7 @@ export const laneRoutes = (app: App): AnyRoute[] => [
         unchanged: found.unchanged,
         counts: found.counts,
         guard: found.guarded.reasons,
+        warnings: await sameSidesElsewhere(app, lane),
         scope: 'sweep',
       };
     },
@@ -204,9 +239,39 @@ export const laneRoutes = (app: App): AnyRoute[] => [
         const problems = elsewhere.map(({ href, at }) => ({ pointer: `/hrefs/${at}`, reason: reason(href) }));
         throw new HttpProblem(422, 'An event of another place', problems.map((p) => p.reason).join('; '), problems);
       }
+      await checkRecords(app, lane, body.records ?? []);
       const items = body.records !== undefined || body.hrefs !== undefined;
       const scope = items ? { records: body.records ?? [], hrefs: body.hrefs ?? [] } : body.sweep ? ('sweep' as const) : ('auto' as const);
       return runAnswer(await askRun(app, lane, 'asked', { scope }), lane);
+    },
+  ),
+  route(
+    {
+      method: 'post',
+      path: '/lanes/:lane/items/:record/follow',
+      summary: 'Follow an item again that the lane no longer follows: a record by its id, an event without one by its address',
+      may: 'operate',
+      answer: runShape,
+      status: 202,
+    },
+    async ({ params, caller }) => {
+      const lane = await findLane(app, params['lane']!);
+      const item = params['record']!;
+      const parted = await app.db
+        .select()
+        .from(pairs)
+        .where(
+          and(eq(pairs.lane, lane.id), eq(pairs.state, 'parted'), or(eq(pairs.recordId, item), and(isNull(pairs.recordId), eq(pairs.href, item)))),
+        );
+      if (parted.length === 0)
+        throw new HttpProblem(
+          409,
+          'Nothing to follow again',
+          `the lane has not parted from "${item}"; monsoon why ${lane.slug} "${item}" says how it is`,
+        );
+      const alone = parted.every((p) => p.recordId === null);
+      const scope = alone ? { records: [], hrefs: [item] } : { records: [item], hrefs: parted.flatMap((p) => p.href ?? []) };
+      return runAnswer(await askRun(app, lane, 'asked', { scope, follow: caller.email }), lane);
     },
   ),
   route(
@@ -250,8 +315,9 @@ export const laneRoutes = (app: App): AnyRoute[] => [
     },
     async ({ params, query }) => {
       const lane = await findLane(app, params['lane']!);
-      const found = await findItem(app, lane, query.item);
-      return itemDetail(app, lane, found.item, found.moment, AbortSignal.timeout(60_000));
+      const signal = AbortSignal.timeout(60_000);
+      const found = await findItem(app, lane, query.item, signal);
+      return itemDetail(app, lane, found.item, found.moment, signal);
     },
   ),
 ];

@@ -76,7 +76,8 @@ export const runRoutes = (app: App): AnyRoute[] => [
       if (held.state !== 'held' || held.damage === null)
         throw new HttpProblem(409, 'The run is not held', `the run is ${held.state}; only a held run can be let through`);
       const run = await app.db.transaction(async (tx) => {
-        const row = await addRun(tx, lane, 'released', { scope: 'auto', allowed: held.damage! });
+        // It looks as far as the held run did: what a sweep alone had found is found again.
+        const row = await addRun(tx, lane, 'released', { scope: held.scope === 'sweep' ? 'sweep' : 'auto', allowed: held.damage! });
         await tx
           .update(runs)
           .set({ state: 'done', reason: `let through as run ${row.id}` })
