@@ -16,8 +16,11 @@ create table hire (
 );
 comment on table hire is 'Hire contracts';
 
+create table staff (email text primary key, name text not null);
+comment on table staff is 'Staff';
+
 create table leave (
-  id int primary key, person text not null, kind text not null check (kind in ('holiday', 'training', 'sick')),
+  id int primary key, person text not null references staff, kind text not null check (kind in ('holiday', 'training', 'sick')),
   first_day date not null, last_day date not null, site text not null check (site in ('Leeds', 'Halifax'))
 );
 comment on table leave is 'Staff leave';
@@ -32,6 +35,15 @@ create table concert (
   id uuid primary key default gen_random_uuid(), title text not null, place text, starts timestamptz, ends timestamptz, guests int[] not null default '{}'
 );
 comment on table concert is 'Concert list';
+`;
+
+/** For a book without staff: the names that the addresses stand for. */
+const STAFF = `
+create table staff (email text primary key, name text not null);
+comment on table staff is 'Staff';
+insert into staff select distinct person, initcap(replace(split_part(person, '@', 1), '.', ' ')) from leave;
+alter table leave add foreign key (person) references staff;
+grant select on staff to monsoon;
 `;
 
 /** What Monsoon may do: read, and write where lanes write. */
@@ -52,8 +64,12 @@ export async function openHireBook(password: string, day: string, seed: SeedRow[
   const client = new pg.Client({ connectionString: url.href });
   await client.connect();
   try {
-    const { rows } = await client.query<{ there: boolean }>(`select to_regclass('public.hire') is not null as there`);
-    if (rows[0]?.there !== true) {
+    const { rows } = await client.query<{ hire: boolean; staff: boolean }>(
+      `select to_regclass('public.hire') is not null as hire, to_regclass('public.staff') is not null as staff`,
+    );
+    // Made by an earlier demo: people were bare addresses then.
+    if (rows[0]?.hire === true && rows[0].staff !== true) await client.query(STAFF);
+    if (rows[0]?.hire !== true) {
       await client.query('begin');
       await client.query(TABLES);
       await fill(client, day, seed);
@@ -100,6 +116,7 @@ async function fill(client: pg.Client, day: string, seed: SeedRow[]): Promise<vo
     }) as never,
   );
   const people = ['Ines Oakhanger', 'Bram Tarrant', 'Edda Quill', 'Callum Rooke'];
+  await insert('staff', people.map((name) => ({ email: addressOf(name), name })) as never);
   await insert(
     'leave',
     Array.from({ length: 14 }, (_, i) => ({

@@ -98,7 +98,7 @@ export function attendance(day: string): [string, string][] {
     'Bram visiting Halifax',
     'Edda sick',
     'Callum in the workshop',
-    'Ines at the dentist, away until noon',
+    'Ines away at a felt maker, back at noon',
     'Bram training',
     'Everybody: stocktaking',
     'Callum visiting Larkfield House',

@@ -78,7 +78,7 @@ describe('a lane both ways, between the Front desk and a calendar server', () =>
   it('makes a visit of a new event once, says why of others, and follows both from then on', async () => {
     await put(`${office.calendar}spinet.ics`, newEvent('spinet', 'SUMMARY:Alder spinet\r\nDTSTART:20261215T090000Z\r\nDTEND:20261215T103000Z'));
     await put(`${office.calendar}weekly.ics`, newEvent('weekly', 'SUMMARY:Weekly talk\r\nRRULE:FREQ=WEEKLY\r\nDTSTART:20261215T090000Z'));
-    await put(`${office.calendar}secret.ics`, newEvent('secret', 'SUMMARY:Dentist\r\nCLASS:PRIVATE\r\nDTSTART:20261215T090000Z'));
+    await put(`${office.calendar}secret.ics`, newEvent('secret', 'SUMMARY:Hammer felt, a surprise\r\nCLASS:PRIVATE\r\nDTSTART:20261215T090000Z'));
     await put(`${office.calendar}long.ics`, newEvent('long', `SUMMARY:${'x'.repeat(201)}\r\nDTSTART:20261215T090000Z`));
     const run = await office.run();
     expect(run.counts).to.include({ made: 1 });

@@ -35,6 +35,8 @@ export interface Records {
   probe(signal: AbortSignal): AsyncIterable<ProbeStep>;
   /** The collections with their typed fields, as they are now. @param only these are wanted: others may be left out where that is cheaper */
   describe(only?: readonly string[]): Promise<Collection[]>;
+  /** Why something that is there cannot be used as a collection; null where it can, or is not there. */
+  wanting?(collection: string): Promise<string | null>;
   /** All records, or with a cursor those changed since, each at least once; a listing that breaks off throws. */
   pull(collection: string, cursor: string | null, signal: AbortSignal): AsyncIterable<RecordPage>;
   /** One record as it is now; null when the system says that there is none. */

@@ -225,7 +225,7 @@ function When({
           )}
           {times && (
             <Tick
-              label="all-day events mean 8 to 18"
+              label="all-day events mean clock times:"
               checked={when['allDayFrom'] !== undefined}
               onChange={(yes) => {
                 const { allDayFrom: _from, allDayUntil: _until, ...rest } = when;
@@ -233,8 +233,28 @@ function When({
               }}
             />
           )}
+          {times && when['allDayFrom'] !== undefined && (
+            <span className="flex items-center gap-1.5">
+              <ClockTime label="An all-day event begins at" value={String(when['allDayFrom'])} onChange={(t) => set('allDayFrom', t)} /> to
+              <ClockTime label="An all-day event ends at" value={String(when['allDayUntil'])} onChange={(t) => set('allDayUntil', t)} />
+            </span>
+          )}
         </div>
       )}
     </Setting>
+  );
+}
+
+function ClockTime({ label, value, onChange }: { label: string; value: string; onChange: (to: string) => void }) {
+  return (
+    <input
+      type="time"
+      aria-label={label}
+      value={value}
+      required
+      className="rounded border border-line bg-paper px-2 py-1"
+      // A time that is only half typed is none yet.
+      onChange={(e) => e.target.value !== '' && onChange(e.target.value.slice(0, 5))}
+    />
   );
 }

@@ -76,9 +76,19 @@ export const isHarmless = (o: Operation): boolean =>
   (!isRemoval(o) && Object.keys(o.eventEdits).length === 0 && Object.keys(o.recordEdits).length === 0);
 export const isRemoval = (o: Operation): boolean => o.kind === 'remove' || o.kind === 'remove record';
 
-/** When the edit that an operation carries over was made, where the side that it comes from says so. */
-export const changedAt = (o: Operation): string | null =>
-  (writesEvent(o) ? o.record?.modified : writesRecord(o) ? o.event?.read?.modified : null) ?? null;
+/**
+ * When the edit that an operation carries over was made, where the side that it comes from says so. A stamp that stood
+ * there at the last agreement is of an earlier edit: the program that made this one does not move it.
+ */
+export function changedAt(o: Operation): string | null {
+  const stamps = o.pair.baseline?.stamps;
+  const [stamp, before] = writesEvent(o)
+    ? [o.record?.modified, stamps?.record]
+    : writesRecord(o)
+      ? [o.event?.read?.modified, stamps?.event]
+      : [null, null];
+  return stamp == null || stamp === before ? null : stamp;
+}
 
 /** What names an item: its record, or, where there is none yet, its event; and the moment. */
 export const itemKey = (item: { recordId: string | null; href: string | null; moment: string }): string =>

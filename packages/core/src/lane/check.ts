@@ -1,10 +1,11 @@
 import { sayNearest } from '../arrange/nearest.ts';
 import { fieldFromText } from '../maps/convert.ts';
+import { type FieldMap, type MapDirection, show } from '../maps/field-maps.ts';
 import { checkFieldMap, directionOf } from '../maps/map-fields.ts';
 import type { MappableName } from '../maps/properties.ts';
 import { UnfitValue } from '../maps/unfit.ts';
 import { checkCondition, type Problem } from '../record/conditions.ts';
-import type { Collection, FieldType } from '../record/fields.ts';
+import { type Collection, type Field, type FieldType, sayCure } from '../record/fields.ts';
 import type { ZoneTable } from '../time/zones.ts';
 import type { FieldMaps, LaneDefinition, Moment } from './definition.ts';
 import { eventFields } from './event-fields.ts';
@@ -28,14 +29,15 @@ export function checkLane(
         .join(', ') || '(none)';
     if (found === undefined) problems.push({ pointer, reason: `there is no field "${name}" in ${collection.label}; fitting fields are ${fitting}` });
     else if (!types.includes(found.type))
-      problems.push({ pointer, reason: `the field "${name}" is of type ${found.type}; fitting fields are ${fitting}` });
+      problems.push({ pointer, reason: `the field "${name}" is of type ${found.type}; fitting fields are ${fitting}${sayCure(found, types)}` });
   };
   const maps = (fields: FieldMaps, pointer: string) => {
     for (const [property, given] of Object.entries(fields)) {
       for (const [i, map] of [given ?? []].flat().entries()) {
         const at = Array.isArray(given) ? `${pointer}/${property}/${i}` : `${pointer}/${property}`;
         const direction = directionOf(map, lane.direction);
-        problems.push(...checkFieldMap(property as MappableName, map, direction, collection.fields, at));
+        const wrong = checkFieldMap(property as MappableName, map, direction, collection.fields, at);
+        problems.push(...(wrong.length > 0 ? wrong : checkConstants(property as MappableName, map, direction, collection.fields, at)));
         if (i > 0 && direction !== '<-')
           problems.push({
             pointer: `${at}/direction`,
@@ -75,6 +77,33 @@ export function checkLane(
   problems.push(...checkValues(lane, collection), ...checkPermissions(lane, collection));
   // What writes what is only clear once every map is sound.
   if (problems.length === 0) for (const moment of lane.moments) problems.push(...checkTargets(lane, moment, collection));
+  return problems;
+}
+
+/** Values that the settings name themselves must fit where they go: no item could ever bring one that does. */
+function checkConstants(property: MappableName, map: FieldMap, direction: MapDirection, fields: readonly Field[], pointer: string): Problem[] {
+  const problems: Problem[] = [];
+  const attempt = (where: string, work: () => unknown) => {
+    try {
+      work();
+    } catch (error) {
+      if (!(error instanceof UnfitValue)) throw error;
+      problems.push({ pointer: `${pointer}/${where}`, reason: `"${error.value}" can never fit: ${error.reason}` });
+    }
+  };
+  const blank = { id: '', fields: {} };
+  const shows = (where: string, value: string | string[]) => attempt(where, () => show(property, { fixed: value }, blank, { fields }));
+  if (direction !== '<-') {
+    if ('fixed' in map) shows('fixed', map.fixed);
+    if ('table' in map) for (const [from, to] of Object.entries(map.values)) shows(`values/${from}`, to);
+    if (map.default !== undefined && !('words' in map)) shows('default', map.default);
+  }
+  if (direction === '->') return problems;
+  const field = fields.find((f) => f.name === ('table' in map ? map.table : 'words' in map ? map.words : undefined));
+  if (field === undefined) return problems;
+  if ('table' in map) for (const from of Object.keys(map.values)) attempt(`values/${from}`, () => fieldFromText(field, from));
+  if ('words' in map) for (const [i, { value }] of map.choose.entries()) attempt(`choose/${i}/value`, () => fieldFromText(field, value));
+  if ('words' in map && map.default !== undefined) attempt('default', () => fieldFromText(field, map.default!));
   return problems;
 }
 

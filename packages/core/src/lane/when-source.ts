@@ -1,6 +1,6 @@
 import { UnfitValue } from '../maps/unfit.ts';
 import type { Problem } from '../record/conditions.ts';
-import { type Field, type FieldType, type FieldValue, isEmpty, type RecordItem, sayValue, unitSeconds } from '../record/fields.ts';
+import { type Field, type FieldType, type FieldValue, isEmpty, type RecordItem, sayCure, sayValue, unitSeconds } from '../record/fields.ts';
 import { readDateTime } from '../time/date-time.ts';
 import { type WhenRead, whenFromDays, whenFromStartEnd, whenFromStartLength } from '../time/when.ts';
 import { formatInstant, type Zone, type ZoneTable } from '../time/zones.ts';
@@ -95,7 +95,7 @@ export function checkWhenSource(source: WhenSource, fields: readonly Field[], po
     const reason =
       found === undefined
         ? `there is no field "${String(name)}"; fitting fields are ${others}`
-        : `the field "${found.name}" is of type ${found.type}; fitting fields are ${others}`;
+        : `the field "${found.name}" is of type ${found.type}; fitting fields are ${others}${sayCure(found, types)}`;
     return [{ pointer: `${pointer}/${part}`, reason }];
   });
 }

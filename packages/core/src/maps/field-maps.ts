@@ -45,14 +45,22 @@ function textOf(map: FieldMap, record: RecordItem): string {
   return Object.hasOwn(map.values, value) ? map.values[value]! : '';
 }
 
+/** An address as mail has it (RFC 5322, 3.4.1), without quoted parts: whatever else it holds could end a line of an event. */
+const ADDRESS = /^[^\s\p{Cc}"<>()[\]:;,\\@]+@[^\s\p{Cc}"<>()[\]:;,\\@]+$/u;
+
 const directoryOf = (map: { in?: string | undefined }, context: MapContext) => (map.in === undefined ? undefined : context.directories?.get(map.in));
 
 function elementsOf(property: MappableName, map: FieldMap, record: RecordItem, context: MapContext): (Attendee | string | number)[] {
   if (property === 'attendees') {
-    if ('people' in map) return attendeesOf(record.fields[map.people], directoryOf(map, context));
-    if ('copy' in map) return attendeesOf(record.fields[map.copy], undefined);
-    const texts = 'fixed' in map ? [map.fixed].flat() : [textOf(map, record)];
-    return texts.map(clean).flatMap((email) => (email === '' ? [] : [{ email }]));
+    const people =
+      'people' in map
+        ? attendeesOf(record.fields[map.people], directoryOf(map, context))
+        : 'copy' in map
+          ? attendeesOf(record.fields[map.copy], undefined)
+          : ('fixed' in map ? [map.fixed].flat() : [textOf(map, record)]).map(clean).flatMap((email) => (email === '' ? [] : [{ email }]));
+    const odd = people.find(({ email }) => !ADDRESS.test(email) || email.length > properties.attendees.limit);
+    if (odd !== undefined) throw new UnfitValue(sourceOf(map) ?? property, odd.email, `"${odd.email.slice(0, 100)}" is no e-mail address`);
+    return people;
   }
   const words = 'fixed' in map ? [map.fixed].flat() : 'copy' in map ? wordsOf(record.fields[map.copy]) : [textOf(map, record)];
   const kept = [...new Set(words.map(clean).filter((w) => w !== ''))];

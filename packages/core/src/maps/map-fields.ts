@@ -1,6 +1,6 @@
 import { sayNearest } from '../arrange/nearest.ts';
 import type { Problem } from '../record/conditions.ts';
-import type { Field } from '../record/fields.ts';
+import { type Field, type FieldType, sayCure } from '../record/fields.ts';
 import { tellable } from './convert.ts';
 import type { FieldMap, MapDirection } from './field-maps.ts';
 import { joinFields, parseJoin } from './join.ts';
@@ -42,7 +42,7 @@ export const directionOf = (map: FieldMap, lane: '->' | '<-' | '<->'): MapDirect
 export function checkFieldMap(property: MappableName, map: FieldMap, direction: MapDirection, fields: readonly Field[], pointer: string): Problem[] {
   const target = properties[property];
   const problems: Problem[] = [];
-  const named = (name: string, where: string, types: readonly string[] | null, use: string): Field | undefined => {
+  const named = (name: string, where: string, types: readonly FieldType[] | null, use: string): Field | undefined => {
     const field = findField(fields, name);
     const fitting = fields.filter((f) => types === null || types.includes(f.type)).map((f) => f.name);
     if (field === undefined)
@@ -56,7 +56,7 @@ export function checkFieldMap(property: MappableName, map: FieldMap, direction: 
     else if (types !== null && !types.includes(field.type))
       problems.push({
         pointer: `${pointer}/${where}`,
-        reason: `the field "${name}" is of type ${field.type}, which ${use}; fitting fields are ${fitting.join(', ') || '(none)'}`,
+        reason: `the field "${name}" is of type ${field.type}, which ${use}; fitting fields are ${fitting.join(', ') || '(none)'}${sayCure(field, types)}`,
       });
     else return field;
     return undefined;

@@ -44,7 +44,8 @@ function unquote(piece: string, at: number): string {
 
 /**
  * Reads the text form: `status is booked and (kind one of [tuning, voicing] or not private is yes)`.
- * `and` binds closer than `or`. Texts that are not one plain word stand in quotes.
+ * `and` binds closer than `or`. Texts and names of fields that are not one plain word, or a word of the language, stand in
+ * quotes.
  *
  * @returns the tree, and the column of what each pointer into it (`/all/0/test`) was read from
  * @throws ConditionTextError
@@ -99,8 +100,15 @@ export function parseCondition(text: string): { condition: Condition; columns: M
   const leaf = (): Leaf => {
     const field = all[next];
     const at = { field: column(), test: 0, value: 0 };
-    if (field?.kind !== 'word' || keywords.has(field.text))
-      return fail(field === undefined ? 'a comparison is missing' : `"${field.text}" is no field`);
+    // A field whose name is a word of the language, or no plain word, stands in quotes.
+    if (field === undefined || field.kind === 'mark' || (field.kind === 'word' && keywords.has(field.text)))
+      return fail(
+        field === undefined
+          ? 'a comparison is missing'
+          : field.kind === 'mark'
+            ? `"${field.text}" is no field`
+            : `"${field.text}" is a word of the language; put it in quotes to mean a field of that name`,
+      );
     next++;
     at.test = column();
     const test = tests.find(({ words }) => words.every((w, i) => all[next + i]?.kind === 'word' && all[next + i]!.text === w));
@@ -128,7 +136,7 @@ export function parseCondition(text: string): { condition: Condition; columns: M
     next++;
     if (token.kind === 'string') return token.text;
     if (token.text === 'yes' || token.text === 'no') return token.text === 'yes';
-    if (/^[+-]?\d+(\.\d+)?$/.test(token.text)) {
+    if (/^[+-]?\d+(\.\d+)?(e[+-]?\d+)?$/.test(token.text)) {
       const unit = all[next];
       if (unit?.kind === 'word' && /^days?$/.test(unit.text)) {
         next++;
@@ -160,10 +168,12 @@ const sayText = (text: string): string => (BARE.test(text) && !keywords.has(text
 function sayValue(value: Value): string {
   if (Array.isArray(value)) return `[${value.map(sayText).join(', ')}]`;
   if (typeof value === 'boolean') return value ? 'yes' : 'no';
-  return typeof value === 'number' ? String(value) : /^([+-]?\d+ days?|\d{4}-\d\d-\d\d)$/.test(value) ? value : sayText(value);
+  // "-0" is written as a number has it; JSON would lose the sign.
+  if (typeof value === 'number') return Object.is(value, -0) ? '-0' : String(value);
+  return /^([+-]?\d+(\.\d+)? days?|\d{4}-\d\d-\d\d)$/.test(value) ? value : sayText(value);
 }
 
-const sayLeaf = (leaf: Leaf): string => `${leaf.field} ${leaf.test}${leaf.value === undefined ? '' : ` ${sayValue(leaf.value)}`}`;
+const sayLeaf = (leaf: Leaf): string => `${sayText(leaf.field)} ${leaf.test}${leaf.value === undefined ? '' : ` ${sayValue(leaf.value)}`}`;
 
 /** The text form of a tree; read again, it gives the same tree. */
 export function formatCondition(condition: Condition): string {

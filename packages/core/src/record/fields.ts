@@ -111,6 +111,19 @@ export interface Collection {
   stamps: { created: boolean; modified: boolean };
 }
 
+/** Types that a system can be told a field is of, where its own type does not say what it means. */
+const means: Partial<Record<FieldType, readonly FieldType[]>> = {
+  number: ['duration'],
+  text: ['person', 'people', 'place', 'web address', 'choice'],
+  'long text': ['person', 'people', 'place', 'web address', 'choice'],
+};
+
+/** How a field that does not fit by its type may be made to: a database cannot say that a number is a length, a person can. */
+export function sayCure(field: Field, wanted: readonly FieldType[]): string {
+  const type = means[field.type]?.find((t) => wanted.includes(t));
+  return type === undefined ? '' : `; if "${field.name}" is one, say so in the settings of its system (types: { ${field.name}: ${type} })`;
+}
+
 export const isEmpty = (value: FieldValue | undefined): boolean =>
   value === null || value === undefined || value === '' || (Array.isArray(value) && value.length === 0);
 

@@ -1,8 +1,8 @@
-import { type Problem, pointerOf } from '@monsoon/core';
+import { type Problem, pointerOf, sayNearest } from '@monsoon/core';
 import { OutsideError } from '@monsoon/systems';
 import type { ErrorRequestHandler, Response } from 'express';
 import type { Logger } from 'pino';
-import type { ValidationError } from 'yup';
+import { type AnyObjectSchema, type ISchema, reach, type ValidationError } from 'yup';
 
 /** An answer that says no, and what to do (RFC 9457). */
 export class HttpProblem extends Error {
@@ -34,9 +34,30 @@ function given(error: ValidationError, where: string): string {
 const withoutValue = (message: string): string =>
   message.replace(/,? but the final value was: [\s\S]*$/, '').replace(/ a `(\w+)` type$/, ' of type $1');
 
-export function invalid(error: ValidationError, where: string): HttpProblem {
+/** What is not known where it stands, each with what there is. Null for any other finding. */
+function unknownKeys(error: ValidationError, schema: ISchema<unknown> | undefined): Problem[] | null {
+  if (error.type !== 'noUnknown' || schema === undefined) return null;
+  const path = error.path ?? '';
+  let known: string[];
+  try {
+    known = Object.keys(((path === '' ? schema : reach(schema as never, path)) as AnyObjectSchema).fields ?? {});
+  } catch {
+    return null;
+  }
+  if (known.length === 0) return null;
+  const keys = String(error.params?.['unknown'] ?? '').split(', ');
+  return keys.map((key) => ({
+    pointer: `${pointerOf(path)}/${key.replaceAll('~', '~0').replaceAll('/', '~1')}`,
+    reason: `"${key}" is not known ${path === '' ? 'here' : `in ${path}`}; there are ${known.join(', ')}${sayNearest(key, known)}`,
+  }));
+}
+
+/** @param schema what it was checked against, to say what is known where something unknown stands */
+export function invalid(error: ValidationError, where: string, schema?: ISchema<unknown>): HttpProblem {
   const inner = error.inner.length > 0 ? error.inner : [error];
-  const problems = inner.map((e) => ({ pointer: pointerOf(e.path ?? ''), reason: e.errors.map(withoutValue).join('; ') + given(e, where) }));
+  const problems = inner.flatMap(
+    (e) => unknownKeys(e, schema) ?? [{ pointer: pointerOf(e.path ?? ''), reason: e.errors.map(withoutValue).join('; ') + given(e, where) }],
+  );
   return new HttpProblem(422, `The ${where} does not fit`, problems.map((p) => p.reason).join('; '), problems);
 }
 

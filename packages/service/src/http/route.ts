@@ -111,7 +111,7 @@ function check(given: ISchema<unknown>, value: unknown, where: string, strict: b
     if (strict) schema.validateSync(value, { strict: true, abortEarly: false });
     return strict ? schema.cast(value, { assert: false }) : schema.noUnknown().validateSync(value, { abortEarly: false });
   } catch (error) {
-    if (error instanceof ValidationError) throw invalid(error, where);
+    if (error instanceof ValidationError) throw invalid(error, where, schema);
     throw error;
   }
 }

@@ -1,4 +1,4 @@
-import { asWritten, compareLanes, type LaneDefinition, type LaneFileCheck, laneSchema, type Problem, sayLane, sayNearest } from '@monsoon/core';
+import { asWritten, compareLanes, type LaneDefinition, type LaneFileCheck, laneSchema, type Problem, sayLane } from '@monsoon/core';
 import { and, desc, eq, isNotNull, lte } from 'drizzle-orm';
 import { type Document, isCollection, LineCounter, type ParsedNode, parseDocument, type Node as YamlNode } from 'yaml';
 import type { App } from '../app.ts';
@@ -61,15 +61,6 @@ function nodeAt(doc: Document.Parsed, steps: string[]): YamlNode | undefined {
   return node;
 }
 
-const knownKeys = Object.keys(laneSchema.fields);
-/** `this field has unspecified keys: windw`: which word was meant. */
-const withNearest = (problem: Problem): Problem => {
-  const key = /(?:unspecified|unknown) keys?:? ([\w-]+)/.exec(problem.reason)?.[1];
-  return key === undefined || problem.pointer !== ''
-    ? problem
-    : { pointer: `/${key}`, reason: `"${key}" is not part of a lane file${sayNearest(key, knownKeys)}` };
-};
-
 /** Everything about a lane file before anything is done with it: findings with their lines, and what it would change. */
 export async function checkLaneFile(app: App, slug: string, text: string, signal: AbortSignal): Promise<LaneFileCheck> {
   const [lane] = slug === '' ? [] : await app.db.select().from(lanes).where(eq(lanes.slug, slug));
@@ -92,7 +83,7 @@ export async function checkLaneFile(app: App, slug: string, text: string, signal
     };
   } catch (error) {
     if (!(error instanceof HttpProblem) || error.problems.length === 0) throw error;
-    return { ...none, problems: error.problems.map(withNearest).map((p) => ({ ...p, ...read.place(p.pointer) })) };
+    return { ...none, problems: error.problems.map((p) => ({ ...p, ...read.place(p.pointer) })) };
   }
 }
 
@@ -111,7 +102,7 @@ export function settingsOf(text: string): { settings: unknown; located(error: un
     settings: read.settings,
     located: (error) =>
       error instanceof HttpProblem && error.status === 422 && error.problems.length > 0
-        ? refuse(error.problems.map(withNearest).map((p) => ({ ...p, ...read.place(p.pointer) })))
+        ? refuse(error.problems.map((p) => ({ ...p, ...read.place(p.pointer) })))
         : error,
   };
 }

@@ -1,4 +1,14 @@
-import { type Collection, canonical, checkHonoured, checkLane, type LaneDefinition, type Problem, readLane, sayNearest } from '@monsoon/core';
+import {
+  type Collection,
+  canonical,
+  checkHonoured,
+  checkLane,
+  type LaneDefinition,
+  laneSchema,
+  type Problem,
+  readLane,
+  sayNearest,
+} from '@monsoon/core';
 import type { CalendarInfo, Calendars, Records } from '@monsoon/systems';
 import { and, eq } from 'drizzle-orm';
 import { ValidationError } from 'yup';
@@ -29,7 +39,7 @@ export async function resolveLane(app: App, input: unknown, signal: AbortSignal)
   try {
     ({ lane: definition, columns } = readLane(input));
   } catch (error) {
-    if (error instanceof ValidationError) throw invalid(error, 'lane');
+    if (error instanceof ValidationError) throw invalid(error, 'lane', laneSchema);
     throw error;
   }
   const { left, right, calendar, problems } = await findSides(app, definition, signal);
@@ -80,14 +90,19 @@ export async function findSides(
     problems.push(...checkLane(definition, collection, app.zones, collections));
     // What a lane could not honour is said once everything else is right.
     if (problems.length === 0) problems.push(...checkHonoured(definition, collection));
-  } else if (left !== undefined)
+  } else if (left !== undefined) {
+    const wanting = (await app.systems.open(left).records!.wanting?.(wanted)) ?? null;
     problems.push({
       pointer: '/records/collection',
-      reason: `${left.name} has no collection "${wanted}"; it has ${collections.map((c) => c.name).join(', ')}${sayNearest(
-        wanted,
-        collections.map((c) => c.name),
-      )}`,
+      reason:
+        wanting !== null
+          ? `"${wanted}" of ${left.name} cannot be used: ${wanting}`
+          : `${left.name} has no collection "${wanted}"; it has ${collections.map((c) => c.name).join(', ')}${sayNearest(
+              wanted,
+              collections.map((c) => c.name),
+            )}`,
     });
+  }
   const calendars = right === undefined ? [] : await look.calendars(app.systems.open(right).calendars!, signal);
   const calendar = right === undefined ? null : findCalendar(right, calendars, definition, problems);
   return { left, right, collections, collection, calendar, calendars, problems };

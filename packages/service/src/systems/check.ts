@@ -1,8 +1,9 @@
 import type { Collection, ProbeStepAnswer } from '@monsoon/core';
 import { type OpenSystem, OutsideError, probeAddress } from '@monsoon/systems';
-import { eq, or } from 'drizzle-orm';
+import { and, eq, isNotNull, or } from 'drizzle-orm';
 import type { App } from '../app.ts';
 import { addLaneJob } from '../jobs/queue.ts';
+import type { Database, Transaction } from '../storage/database.ts';
 import { lanes, systems } from '../storage/schema.ts';
 import type { Drift } from '../storage/tables/systems.ts';
 import { lapseIsOver, tellOfAllowances, tellOfLapse } from '../telling/of-systems.ts';
@@ -72,7 +73,12 @@ export async function* checkSystem(app: App, row: SystemRow): AsyncIterable<Prob
 
 function pushStep(app: App, row: SystemRow, open: OpenSystem): ProbeStepAnswer {
   const signed = (app.vault.open(row.secrets) as { webhook?: string }).webhook !== undefined;
-  if (open.watch !== undefined) return { name: 'push', outcome: 'ok', detail: 'tables with triggers tell their changes at once' };
+  if (open.watch !== undefined)
+    return {
+      name: 'push',
+      outcome: 'ok',
+      detail: open.calendars === undefined ? 'tables with triggers tell their changes at once' : 'its calendars are looked at every few seconds',
+    };
   if (signed) return { name: 'push', outcome: 'ok', detail: `signed notices may come to /hooks/${row.slug}` };
   return {
     name: 'push',
@@ -169,11 +175,20 @@ export async function revive(app: App, system: string): Promise<void> {
     if (row?.lapsedAt == null) return [];
     await tx.update(systems).set({ lapsedAt: null, lapsedReason: null }).where(eq(systems.id, system));
     await lapseIsOver(tx, system);
-    const resting = await tx.update(lanes).set({ trouble: null, failures: 0 }).where(usedBy(system)).returning();
-    for (const lane of resting) if (lane.state === 'running') await addLaneJob(tx, { lane: lane.id, cause: 'check', scope: 'auto' });
+    await wakeLanes(tx, system);
     return [row];
   });
   if (woken !== undefined) await app.announcer.announce(['systems', 'lanes']);
+}
+
+/** Lanes that wait because of the system look at it now, and show no trouble of before. */
+export async function wakeLanes(db: Database | Transaction, system: string): Promise<void> {
+  const waiting = await db
+    .update(lanes)
+    .set({ trouble: null, failures: 0 })
+    .where(and(usedBy(system), isNotNull(lanes.trouble)))
+    .returning();
+  for (const lane of waiting) if (lane.state === 'running') await addLaneJob(db, { lane: lane.id, cause: 'check', scope: 'auto' });
 }
 
 /** Checks one system to the end. */

@@ -33,6 +33,13 @@ export class CsvFiles implements Records {
       const files = await this.#files();
       yield { name: 'reachable', outcome: 'ok', detail: `${this.#settings.address} can be read` };
       if (files.length === 0) yield { name: 'collections', outcome: 'warning', detail: 'there is no file whose name ends in .csv' };
+      for (const name of Object.keys(this.#settings.collections ?? {}))
+        if (!files.includes(name))
+          yield {
+            name: `collection ${name}`,
+            outcome: 'failed',
+            detail: `the settings name it, and there is no file ${name}.csv; there are ${files.join(', ') || 'none'}`,
+          };
       for (const name of files) {
         const step = `collection ${name}`;
         try {
@@ -86,6 +93,11 @@ export class CsvFiles implements Records {
       });
     }
     return found;
+  }
+
+  async wanting(name: string): Promise<string | null> {
+    const sheet = (await this.#paths()).has(name) ? await this.#sheet(name) : null;
+    return sheet === null ? null : sheet.key.length === 0 ? 'no column names a row: say with "key" which ones do' : this.#doubled(sheet);
   }
 
   async *pull(name: string, cursor: string | null, signal: AbortSignal): AsyncIterable<RecordPage> {

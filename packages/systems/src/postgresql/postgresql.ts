@@ -100,6 +100,10 @@ export class PostgreSql implements Records {
       }));
   }
 
+  async wanting(name: string): Promise<string | null> {
+    return (await this.#tables()).get(name)?.wanting ?? null;
+  }
+
   async *pull(name: string, cursor: string | null, signal: AbortSignal): AsyncIterable<RecordPage> {
     const table = await this.#table(name);
     const known = cursor === null ? null : (JSON.parse(cursor) as Cursor);

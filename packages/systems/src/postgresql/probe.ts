@@ -51,10 +51,17 @@ export async function* probeDatabase(
     yield clockStep(Math.round(off), 0);
     const tables = await read();
     if (tables.size === 0) yield { name: 'collections', outcome: 'warning', detail: `${user} may read no table of the schema "${schema}"` };
+    for (const name of Object.keys(settings.collections ?? {})) if (!tables.has(name)) yield unknownTable(name, settings, tables);
     for (const table of tables.values()) yield await probeTable(connection, settings, table, toldBy(table), signal);
   } catch (error) {
     yield failedStep(error);
   }
+}
+
+function unknownTable(name: string, { collections, user }: PostgreSqlSettings, tables: ReadonlyMap<string, Table>): ProbeStep {
+  const wanted = collections?.[name]?.table ?? name;
+  const detail = `the settings name it, and there is no table or view "${wanted}" that ${user} may read; there are ${[...tables.keys()].join(', ') || 'none'}`;
+  return { name: `collection ${name}`, outcome: 'failed', detail };
 }
 
 async function probeTable(connection: Connection, settings: PostgreSqlSettings, table: Table, told: string, signal: AbortSignal): Promise<ProbeStep> {

@@ -14,8 +14,9 @@ import { eq, or } from 'drizzle-orm';
 import type { Request, Response } from 'express';
 import { ValidationError } from 'yup';
 import type { App } from '../../app.ts';
+import { addCheckJob } from '../../jobs/queue.ts';
 import { lanes, systems } from '../../storage/schema.ts';
-import { checkSystem, probe, revive, usedCalls } from '../../systems/check.ts';
+import { checkSystem, probe, revive, usedCalls, wakeLanes } from '../../systems/check.ts';
 import { consentOf } from '../../systems/consent.ts';
 import { findSystem } from '../../systems/find.ts';
 import { kindOf, limitsOf, type SystemRow } from '../../systems/registry.ts';
@@ -72,7 +73,7 @@ function checkedParts(kind: Kind, settings: unknown, secrets: unknown): { settin
       schema.validateSync(value, { strict: true, abortEarly: false });
     } catch (error) {
       if (!(error instanceof ValidationError)) throw error;
-      const problem = invalid(error, where);
+      const problem = invalid(error, where, schema);
       throw new HttpProblem(
         422,
         problem.title,
@@ -105,6 +106,27 @@ async function tell(
   if (!live) return result;
   response.end(`event: done\ndata: ${JSON.stringify(result)}\n\n`);
   return undefined;
+}
+
+const unchecked = { healthState: 'unknown' as const, healthDetail: 'it was changed, and is being checked', healthAt: null };
+
+/** Zones that the settings name must be known: a misspelt one would be read as UTC. */
+function checkZones(app: App, settings: unknown): void {
+  const { zone, descriptor } = settings as { zone?: string; descriptor?: { zone?: string; collections?: Record<string, { zone?: string }> } };
+  const named: [string, string | undefined][] = [
+    ['/settings/zone', zone],
+    ['/settings/descriptor/zone', descriptor?.zone],
+    ...Object.entries(descriptor?.collections ?? {}).map(([name, c]): [string, string | undefined] => [
+      `/settings/descriptor/collections/${name}/zone`,
+      c.zone,
+    ]),
+  ];
+  const problems = named.flatMap(([pointer, name]) =>
+    name === undefined || app.zones.find(name) !== undefined
+      ? []
+      : [{ pointer, reason: `the zone "${name}" is not known; give an IANA name such as Europe/London` }],
+  );
+  if (problems.length > 0) throw new HttpProblem(422, 'The settings do not fit', problems.map((p) => p.reason).join('; '), problems);
 }
 
 /** Outside systems: connecting and checking them. */
@@ -144,6 +166,7 @@ export const systemRoutes = (app: App): AnyRoute[] => [
     },
     async ({ body }) => {
       const parts = checkedParts(kindNamed(body.kind), body.settings, body.secrets);
+      checkZones(app, parts.settings);
       const [row] = await app.db
         .insert(systems)
         .values({ slug: body.slug, name: body.name, kind: body.kind, settings: parts.settings, secrets: app.vault.seal(parts.secrets) })
@@ -166,6 +189,7 @@ export const systemRoutes = (app: App): AnyRoute[] => [
     },
     async ({ body, request, response }) => {
       const parts = checkedParts(kindNamed(body.kind), body.settings, body.secrets);
+      checkZones(app, parts.settings);
       const open = app.systems.openCandidate(kindNamed(body.kind), parts.settings, parts.secrets);
       try {
         return await tell(probe(app, parts.settings, open, AbortSignal.timeout(CHECK_TIME)), request, response);
@@ -192,14 +216,21 @@ export const systemRoutes = (app: App): AnyRoute[] => [
       const over = (old: unknown, fresh: object | undefined) =>
         Object.fromEntries(Object.entries({ ...(old as object), ...fresh }).filter(([, value]) => value !== null));
       const parts = checkedParts(kindOf(row), over(row.settings, body.settings), over(app.vault.open(row.secrets), body.secrets));
+      checkZones(app, parts.settings);
+      // What failed before says nothing of what was changed.
+      const renewed = body.secrets !== undefined || body.settings !== undefined;
       const [changed] = await app.db
         .update(systems)
-        .set({ name: body.name ?? row.name, settings: parts.settings, secrets: app.vault.seal(parts.secrets) })
+        .set({ name: body.name ?? row.name, settings: parts.settings, secrets: app.vault.seal(parts.secrets), ...(renewed ? unchecked : {}) })
         .where(eq(systems.id, row.id))
         .returning();
       await app.announcer.announce(['systems']);
       // New credentials may be good: its lanes find out by themselves.
-      if (body.secrets !== undefined || body.settings !== undefined) await revive(app, row.id);
+      if (renewed) {
+        await revive(app, row.id);
+        await wakeLanes(app.db, row.id);
+        await addCheckJob(app.db, row.id);
+      }
       return systemAnswer(app, changed!);
     },
   ),
