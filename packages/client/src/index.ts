@@ -15,6 +15,7 @@ import type {
   HookAnswer,
   ItemAnswer,
   ItemDetail,
+  ItemOrder,
   JournalAnswer,
   KindAnswer,
   LaneAnswer,
@@ -83,7 +84,7 @@ export interface CountQuery {
   by?: string;
 }
 
-type Query = Record<string, string | number | undefined>;
+type Query = Record<string, string | number | boolean | undefined>;
 
 /** Every call of the HTTP interface that the console and the command line make. */
 export class MonsoonClient {
@@ -214,7 +215,7 @@ export class MonsoonClient {
   audit = (slug: string) => this.#call<AuditAnswer>('POST', `/lanes/${enc(slug)}/audit`);
   run = (slug: string, options: { sweep?: boolean; records?: string[]; hrefs?: string[] } = {}) =>
     this.#call<RunAnswer>('POST', `/lanes/${enc(slug)}/runs`, options);
-  items = (slug: string, query: { search?: string; state?: string; cursor?: string; limit?: number } = {}) =>
+  items = (slug: string, query: { search?: string; state?: string; order?: ItemOrder; descending?: boolean; cursor?: string; limit?: number } = {}) =>
     this.#call<Page<ItemAnswer>>('GET', `/lanes/${enc(slug)}/items${search(query)}`);
   item = (slug: string, recordId: string, moment?: string) =>
     this.#call<ItemDetail>('GET', `/lanes/${enc(slug)}/items/${enc(recordId)}${search({ moment })}`);

@@ -1,13 +1,15 @@
 import { useQuery } from '@tanstack/react-query';
+import { Menu } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
 import { lazy, type ReactNode, Suspense, useState } from 'react';
-import { BrowserRouter, Link, NavLink, Route, Routes } from 'react-router';
+import { BrowserRouter, Link, NavLink, Route, Routes, useLocation, useNavigate } from 'react-router';
 import { client, isSignedOut, queries, reasonOf, useLive } from './data.ts';
 import { Me } from './may.tsx';
 import { SignIn } from './pages/sign-in.tsx';
 import { Today } from './pages/today.tsx';
 import { Failure, PageHead } from './parts/basics.tsx';
 import { PausedBar } from './parts/everything.tsx';
+import { useTableLists } from './parts/table-lists.ts';
 import { ThemeButton } from './parts/theme.tsx';
 
 const Systems = lazy(() => import('./pages/systems.tsx').then((m) => ({ default: m.Systems })));
@@ -72,6 +74,7 @@ const places = [
 
 function Shell({ name, children }: { name: string; children: ReactNode }) {
   const live = useLive();
+  useTableLists();
   // The menu opens inside the bar, so that everything on the page belongs to a landmark.
   const [bar, setBar] = useState<HTMLElement | null>(null);
   const signOut = async () => {
@@ -80,16 +83,16 @@ function Shell({ name, children }: { name: string; children: ReactNode }) {
     location.assign('/');
   };
   return (
-    <>
+    <div className="flex h-dvh flex-col">
       <a href="#page" className="sr-only focus:not-sr-only focus:absolute focus:bg-card focus:p-2">
         Skip to the page
       </a>
       <header ref={setBar} className="relative z-20 border-b border-line bg-card">
-        <div className="mx-auto flex max-w-[84rem] items-center gap-6 px-5 py-2">
+        <div className="mx-auto flex max-w-[84rem] items-center gap-3 px-3 py-2 lg:gap-6 lg:px-5">
           <Link to="/" className="flex items-center gap-2 text-lg font-semibold">
             <img src="/mark.svg" alt="" width="22" height="22" /> Monsoon
           </Link>
-          <nav aria-label="Pages" className="flex gap-1">
+          <nav aria-label="Pages" className="hidden gap-1 lg:flex">
             {places.map(([to, label]) => (
               <NavLink
                 key={to}
@@ -101,6 +104,7 @@ function Shell({ name, children }: { name: string; children: ReactNode }) {
               </NavLink>
             ))}
           </nav>
+          <FoldedPlaces bar={bar} />
           <div className="ml-auto flex items-center gap-2">
             <span role="status" className={live ? 'sr-only' : 'rounded bg-failed-wash px-2 text-failed'}>
               {live ? 'Live' : 'The line to the service is down; trying again'}
@@ -123,9 +127,41 @@ function Shell({ name, children }: { name: string; children: ReactNode }) {
         </div>
       </header>
       <PausedBar />
-      <main id="page" className="mx-auto max-w-[84rem] px-5 py-5">
-        {children}
-      </main>
-    </>
+      {/* The page scrolls below the bar, which so reaches from edge to edge. */}
+      <div className="min-h-0 flex-1 overflow-y-auto [scrollbar-gutter:stable]">
+        <main id="page" className="mx-auto max-w-[84rem] px-3 py-4 lg:px-5 lg:py-5">
+          {children}
+        </main>
+      </div>
+    </div>
+  );
+}
+
+/** The pages behind one button, where there is no room for all of them. */
+function FoldedPlaces({ bar }: { bar: HTMLElement | null }) {
+  const go = useNavigate();
+  const here = useLocation().pathname;
+  const name = places.find(([to]) => (to === '/' ? here === '/' : here.startsWith(to)))?.[1] ?? 'Pages';
+  return (
+    <nav aria-label="Pages" className="lg:hidden">
+      <DropdownMenu.Root modal={false}>
+        <DropdownMenu.Trigger className="flex items-center gap-1.5 rounded border border-line px-2.5 py-1 font-medium hover:bg-sunk">
+          <Menu size={16} aria-hidden /> {name}
+        </DropdownMenu.Trigger>
+        <DropdownMenu.Portal container={bar}>
+          <DropdownMenu.Content align="start" className="rounded border border-line bg-card p-1 shadow-lg">
+            {places.map(([to, label]) => (
+              <DropdownMenu.Item
+                key={to}
+                onSelect={() => void go(to)}
+                className="cursor-default rounded px-4 py-2 font-medium outline-none data-[highlighted]:bg-sunk"
+              >
+                {label}
+              </DropdownMenu.Item>
+            ))}
+          </DropdownMenu.Content>
+        </DropdownMenu.Portal>
+      </DropdownMenu.Root>
+    </nav>
   );
 }

@@ -46,6 +46,7 @@ export * from './record/condition-text.ts';
 export * from './record/conditions.ts';
 export * from './record/fields.ts';
 export * from './shapes/arrange.ts';
+export { type ItemOrder, itemOrders } from './shapes/choices.ts';
 export * from './shapes/index.ts';
 export * from './shapes/say-counts.ts';
 export * from './shapes/say-left.ts';

@@ -6,7 +6,7 @@ export { propertyNames } from './maps/property-names.ts';
 export { sayAny, sayItem } from './maps/say.ts';
 export { formatCondition } from './record/condition-text.ts';
 export { sayValue } from './record/fields.ts';
-export { countSteps, occasions, roles } from './shapes/choices.ts';
+export { countSteps, type ItemOrder, itemOrders, occasions, roles } from './shapes/choices.ts';
 export { countOperations, sayCounts } from './shapes/say-counts.ts';
 export { sayLeft } from './shapes/say-left.ts';
 export { formatWhen } from './time/format-when.ts';

@@ -1,13 +1,21 @@
 import type { ServiceProblem } from '@monsoon/client';
 import type { AuditAnswer, FieldValue, ForecastAnswer, ItemDetail, LaneAnswer } from '@monsoon/core';
 import { propertyNames } from '@monsoon/core';
-import { sayAny, sayCounts, sayItem, sayValue } from '@monsoon/core/text';
-import type { Command } from 'commander';
+import { type ItemOrder, itemOrders, sayAny, sayCounts, sayItem, sayValue } from '@monsoon/core/text';
+import { type Command, Option } from 'commander';
 import { withContext } from '../context.ts';
 import { readYaml, rowCount, WrongInput } from '../input.ts';
 import { changeLines, exits, paint, print, printJson, state, table, time, when } from '../output.ts';
 import { followRun } from '../wait.ts';
 import { printOperations } from './runs.ts';
+
+interface ItemOptions {
+  search?: string;
+  state?: string;
+  order: ItemOrder;
+  descending?: boolean;
+  limit: number;
+}
 
 export function laneCommands(program: Command): void {
   const lanes = program.command('lanes').description('lanes: draft, check, apply, export, compare, start, pause, remove');
@@ -128,9 +136,11 @@ export function laneCommands(program: Command): void {
     .description('items of a lane: pairs, and what does not cross')
     .option('--search <words>', 'in the title or the id')
     .option('--state <state>', 'agreed, held, left out, failed, making, in doubt, parted')
+    .addOption(new Option('--order <by>', 'what they are put in order by').choices([...itemOrders]).default('time'))
+    .option('--descending', 'the other way round')
     .option('--limit <n>', 'at most so many', rowCount, 100)
     .action(
-      withContext(program, async ({ client, json }, slug: string, options: { search?: string; state?: string; limit: number }) => {
+      withContext(program, async ({ client, json }, slug: string, options: ItemOptions) => {
         const page = await client.items(slug, options);
         if (json) return printJson(page);
         const rows = page.items.map((i) => [

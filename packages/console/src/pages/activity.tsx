@@ -1,8 +1,19 @@
+import type { ActivityAnswer } from '@monsoon/core';
 import { useInfiniteQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { client, reasonOf } from '../data.ts';
 import { Ago, Badge, Button, Card, Empty, Failure, PageHead } from '../parts/basics.tsx';
 import { Words } from '../parts/controls.tsx';
+import { type Column, useSorted } from '../parts/sorted.tsx';
+
+const columns: Column<ActivityAnswer>[] = [
+  { name: 'When', by: (a) => a.at, className: 'w-24' },
+  { name: 'Who', by: (a) => a.by },
+  { name: 'Through', by: (a) => a.via },
+  { name: 'What', by: (a) => a.what },
+  { name: 'Of', by: (a) => a.of },
+  { name: 'Outcome', by: (a) => a.outcome },
+];
 
 /** Who did what. */
 export function Activity() {
@@ -14,6 +25,7 @@ export function Activity() {
     getNextPageParam: (last) => last.next,
   });
   const items = log.data?.pages.flatMap((p) => p.items) ?? [];
+  const { rows, heads } = useSorted(items, columns);
   return (
     <>
       <PageHead
@@ -25,20 +37,9 @@ export function Activity() {
         {log.isSuccess && items.length === 0 && <Empty>Nothing was done{by === '' ? ' yet' : ` by ${by}`}.</Empty>}
         {items.length > 0 && (
           <table>
-            <thead>
-              <tr>
-                <th className="w-24">When</th>
-                <th>Who</th>
-                <th>Through</th>
-                <th>What</th>
-                <th>Of</th>
-                <th>
-                  <span className="sr-only">Outcome</span>
-                </th>
-              </tr>
-            </thead>
+            {heads}
             <tbody>
-              {items.map((a) => (
+              {rows.map((a) => (
                 <tr key={a.id}>
                   <td>
                     <Ago at={a.at} />

@@ -2,14 +2,25 @@ import { countsPath } from '@monsoon/client';
 import { countSteps } from '@monsoon/core/text';
 import { useQuery } from '@tanstack/react-query';
 import { useSearchParams } from 'react-router';
-import { Bar, BarChart, CartesianGrid, Legend, ResponsiveContainer, Tooltip, XAxis, YAxis } from 'recharts';
+import { Bar, BarChart, CartesianGrid, ResponsiveContainer, Tooltip, XAxis, YAxis } from 'recharts';
 import { client, reasonOf } from '../data.ts';
 import { Card, Empty, Failure, PageHead } from '../parts/basics.tsx';
 import { Choice, Words } from '../parts/controls.tsx';
 
 const dayFrom = (days: number) => new Date(Date.now() + days * 86_400_000).toISOString().slice(0, 10);
-/** Groups differ by shade, on paper and in the dark: hues are kept for the two sides. The table below says it in figures. */
-const shades = [75, 40, 95, 22, 60, 32, 85, 50].map((share) => `color-mix(in srgb, var(--ink) ${share}%, var(--card))`);
+/** More series than these cannot be told apart: the smallest are drawn as one. The table below has them all. */
+const MOST_SERIES = 7;
+const hue = (at: number) => `var(--series-${(at % MOST_SERIES) + 1})`;
+
+/** The series that are drawn: the largest, and, where there are too many, the rest together. */
+function drawn(groups: Found['groups']): Found['groups'] {
+  if (groups.length <= MOST_SERIES) return groups;
+  const bySize = [...groups].sort((a, b) => b.total - a.total);
+  const kept = new Set(bySize.slice(0, MOST_SERIES - 1));
+  const rest = groups.filter((g) => !kept.has(g));
+  const counts = (rest[0]?.counts ?? []).map((_, i) => rest.reduce((n, g) => n + (g.counts[i] ?? 0), 0));
+  return [...groups.filter((g) => kept.has(g)), { name: `${rest.length} others`, total: rest.reduce((n, g) => n + g.total, 0), counts }];
+}
 
 /** Items by day, week or month: of lanes, of a collection, or of a calendar. */
 export function Counts() {
@@ -81,29 +92,27 @@ export function Counts() {
         {found?.total === 0 && <Empty>Nothing lies between these days.</Empty>}
         {found !== undefined && found.total > 0 && (
           <>
-            <div className="h-72 px-3" aria-hidden>
-              <ResponsiveContainer width="100%" height="100%">
-                <BarChart
-                  accessibilityLayer={false}
-                  data={found.steps.map((at, i) => ({ at: at.slice(5), ...Object.fromEntries(found.groups.map((g) => [g.name, g.counts[i] ?? 0])) }))}
-                >
-                  <CartesianGrid vertical={false} stroke="var(--line)" />
-                  <XAxis dataKey="at" stroke="var(--soft)" fontSize={13} />
-                  <YAxis allowDecimals={false} stroke="var(--soft)" fontSize={13} width={36} />
-                  <Tooltip contentStyle={{ background: 'var(--card)', borderColor: 'var(--line)' }} cursor={{ fill: 'var(--sunk)' }} />
-                  <Legend itemSorter={null} formatter={(name) => <span className="text-ink">{name}</span>} />
-                  {found.groups.map((g, i) => (
-                    <Bar
-                      key={g.name}
-                      dataKey={g.name}
-                      stackId="all"
-                      fill={shades[i % shades.length]!}
-                      stroke="var(--card)"
-                      isAnimationActive={false}
-                    />
-                  ))}
-                </BarChart>
-              </ResponsiveContainer>
+            <div className="grid px-3 md:grid-cols-[minmax(0,1fr)_auto]" aria-hidden>
+              <div className="h-72">
+                <ResponsiveContainer width="100%" height="100%">
+                  <BarChart
+                    accessibilityLayer={false}
+                    data={found.steps.map((at, i) => ({
+                      at: at.slice(5),
+                      ...Object.fromEntries(drawn(found.groups).map((g) => [g.name, g.counts[i] ?? 0])),
+                    }))}
+                  >
+                    <CartesianGrid vertical={false} stroke="var(--line)" />
+                    <XAxis dataKey="at" stroke="var(--soft)" fontSize={13} />
+                    <YAxis allowDecimals={false} stroke="var(--soft)" fontSize={13} width={36} />
+                    <Tooltip contentStyle={{ background: 'var(--card)', borderColor: 'var(--line)' }} cursor={{ fill: 'var(--sunk)' }} />
+                    {drawn(found.groups).map((g, i) => (
+                      <Bar key={g.name} dataKey={g.name} stackId="all" fill={hue(i)} stroke="var(--card)" isAnimationActive={false} />
+                    ))}
+                  </BarChart>
+                </ResponsiveContainer>
+              </div>
+              <SeriesNames groups={drawn(found.groups)} />
             </div>
             <CountTable found={found} />
           </>
@@ -112,6 +121,21 @@ export function Counts() {
     </>
   );
 }
+
+/** The names of the series beside the bars, the topmost first, as they stand on each other. */
+const SeriesNames = ({ groups }: { groups: Found['groups'] }) => (
+  <ul className="flex flex-wrap gap-x-4 self-center py-2 md:block md:max-w-60 md:pl-3">
+    {groups
+      .map((g, i) => (
+        <li key={g.name} className="flex items-baseline gap-2">
+          <span className="inline-block h-3 w-3 shrink-0 rounded-xs" style={{ background: hue(i) }} />
+          <span>{g.name}</span>
+          <span className="text-soft tabular-nums">{g.total}</span>
+        </li>
+      ))
+      .reverse()}
+  </ul>
+);
 
 const Day = ({ label, value, onChange }: { label: string; value: string; onChange: (day: string) => void }) => (
   <label className="flex items-center gap-2">

@@ -2,11 +2,12 @@ import type { HoldAnswer, LaneDefinition, RunAnswer } from '@monsoon/core';
 import { asWritten, fromNowOn } from '@monsoon/core/text';
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
-import { Link, useNavigate } from 'react-router';
+import { Link, useNavigate, useSearchParams } from 'react-router';
 import { client, queries, reasonOf } from '../data.ts';
 import { draftWith } from '../editor/draft-with.ts';
 import { Ago, Badge, Button, Card, Empty, Failure, PageHead } from '../parts/basics.tsx';
 import { Tick } from '../parts/controls.tsx';
+import { groupHolds, type HoldGroup } from '../parts/group-holds.ts';
 import { itemPath } from '../parts/operations.tsx';
 import { namesOf, sayValue } from '../parts/values.tsx';
 
@@ -14,6 +15,7 @@ import { namesOf, sayValue } from '../parts/values.tsx';
 export function Holds() {
   const holds = useQuery({ queryKey: ['holds'], queryFn: () => client.holds() });
   const today = useQuery({ queryKey: ['today'], queryFn: () => client.today() });
+  const lane = useSearchParams()[0].get('lane');
   return (
     <>
       <PageHead title="Holds" note="Changes set aside until a person settles them." />
@@ -26,10 +28,18 @@ export function Holds() {
           <Empty>Nothing is held.</Empty>
         </Card>
       )}
-      <SettleAlike holds={holds.data?.items ?? []} />
-      {holds.data?.items.map((hold) => (
-        <Hold key={hold.id} hold={hold} />
-      ))}
+      {lane !== null && (
+        <p className="mb-4">
+          Of the lane {lane} alone. <Link to="/holds">Show all</Link>
+        </p>
+      )}
+      {groupHolds((holds.data?.items ?? []).filter((h) => lane === null || h.lane === lane)).map((group) =>
+        group.holds.length < MANY ? (
+          group.holds.map((hold) => <Hold key={hold.id} hold={hold} />)
+        ) : (
+          <Group key={`${group.lane} ${group.question}`} group={group} />
+        ),
+      )}
     </>
   );
 }
@@ -73,41 +83,66 @@ const said: Record<string, string> = {
 };
 const dangerous = new Set(['remove', 'delete record', 'deletion wins']);
 
-/** One answer for all holds that ask the same, where there are several. */
-function SettleAlike({ holds }: { holds: HoldAnswer[] }) {
+/** From so many on, questions of a lane that ask the same are one list. */
+const MANY = 3;
+
+/** The same question about many items: what each is about in a line, one answer for all, and each by itself where it is opened. */
+function Group({ group: { lane, question, holds } }: { group: HoldGroup }) {
+  const [open, setOpen] = useState<string | null>(null);
   const settle = useMutation({
-    mutationFn: ({ question, choice }: { question: string; choice: string }) => client.settleAll(question, choice),
+    mutationFn: (choice: string) => client.settleAll(question, choice, lane),
     onSuccess: () => queries.invalidateQueries({ queryKey: ['holds'] }),
   });
-  const questions = [...new Set(holds.map((h) => h.question))].map((question) => ({ question, asked: holds.filter((h) => h.question === question) }));
-  const several = questions.filter(({ asked }) => asked.length > 1);
-  if (several.length === 0) return null;
+  const choices = [...new Set(holds.flatMap((h) => h.choices))].filter((c) => !c.startsWith('take '));
   return (
-    <Card title="All alike">
+    <Card
+      title={`${lane}: ${holds.length} times "${question}"`}
+      aside={
+        <div className="flex flex-wrap items-center justify-end gap-2">
+          {choices.map((choice) => (
+            <Button
+              key={choice}
+              needs="operate"
+              danger={dangerous.has(choice)}
+              onClick={() => settle.mutate(choice)}
+              disabled={settle.isPending}
+              aria-label={`${said[choice] ?? choice}: all ${holds.length} with the question ${question}`}
+            >
+              All {holds.length}: {said[choice] ?? choice}
+            </Button>
+          ))}
+        </div>
+      }
+    >
       {settle.isError && <Failure>{reasonOf(settle.error)}</Failure>}
-      <ul className="px-3 py-2">
-        {several.map(({ question, asked }) => (
-          <li key={question} className="flex flex-wrap items-center gap-2 py-1">
-            <Badge tone="held">{question}</Badge> {asked.length} holds:
-            {asked[0]!.choices
-              .filter((c) => !c.startsWith('take '))
-              .map((choice) => (
-                <Button
-                  key={choice}
-                  needs="operate"
-                  danger={dangerous.has(choice)}
-                  onClick={() => settle.mutate({ question, choice })}
-                  disabled={settle.isPending}
-                  aria-label={`${said[choice] ?? choice}: all ${asked.length} with the question ${question}`}
-                >
-                  {said[choice] ?? choice}
-                </Button>
-              ))}
+      <ul>
+        {holds.map((hold) => (
+          <li key={hold.id} className="border-b border-line last:border-0">
+            <div className="flex flex-wrap items-baseline gap-x-3 px-3 py-1.5">
+              <Button quiet aria-expanded={open === hold.id} onClick={() => setOpen(open === hold.id ? null : hold.id)}>
+                {hold.label}
+              </Button>
+              <span className="text-soft">{briefly(hold)}</span>
+            </div>
+            {open === hold.id && (
+              <div className="px-3">
+                <Hold hold={hold} />
+              </div>
+            )}
           </li>
         ))}
       </ul>
     </Card>
   );
+}
+
+/** What a question is about, in a line: the values that differ, or else its cause. */
+function briefly(hold: HoldAnswer): string {
+  const at = (side: object, name: string) => sayValue(name, (side as Record<string, unknown>)[name]);
+  if (hold.question !== 'conflict') return `${hold.cause}${hold.recordId === null ? '' : ` (${hold.recordId})`}`;
+  return namesOf(hold.record, hold.event)
+    .map((name) => `${name}: ${at(hold.record, name) || '(none)'} \u2194 ${at(hold.event, name) || '(none)'}`)
+    .join('; ');
 }
 
 /** For asking whether an answer can be a rule, before the lane is read. */
@@ -136,7 +171,8 @@ function Hold({ hold }: { hold: HoldAnswer }) {
     },
   });
   const rulable = hold.choices.some((c) => fromNowOn(blank, hold.question, c, Object.keys(hold.record)) !== null);
-  const names = namesOf(hold.record, hold.event);
+  const asksWhich = hold.candidates.length > 0;
+  const names = asksWhich ? [] : namesOf(hold.record, hold.event);
   const conflict = hold.question === 'conflict';
   const at = (side: object, name: string) => sayValue(name, (side as Record<string, unknown>)[name]);
   return (
@@ -145,29 +181,32 @@ function Hold({ hold }: { hold: HoldAnswer }) {
       aside={
         <div className="flex flex-wrap items-center justify-end gap-2">
           {rulable && <Tick label="and from now on" checked={always} onChange={setAlways} />}
-          {hold.choices.map((choice) => (
-            <Button
-              key={choice}
-              needs="operate"
-              danger={dangerous.has(choice)}
-              onClick={() => settle.mutate(choice)}
-              disabled={settle.isPending}
-              aria-label={`${said[choice] ?? choice}: ${hold.label}`}
-            >
-              {said[choice] ?? choice}
-            </Button>
-          ))}
+          {hold.choices
+            .filter((choice) => !hold.candidates.some((c) => c.choice === choice))
+            .map((choice) => (
+              <Button
+                key={choice}
+                needs="operate"
+                danger={dangerous.has(choice)}
+                onClick={() => settle.mutate(choice)}
+                disabled={settle.isPending}
+                aria-label={`${said[choice] ?? choice}: ${hold.label}`}
+              >
+                {said[choice] ?? choice}
+              </Button>
+            ))}
         </div>
       }
     >
       <p className="px-3 py-2">
-        <Badge tone="held">{hold.question}</Badge> {hold.cause}.{' '}
+        <Badge tone="held">{hold.question}</Badge> {asksWhich ? `${hold.candidates.length} may be the one` : hold.cause}.{' '}
         <span className="text-soft">
           Since <Ago at={hold.createdAt} />;{' '}
           <Link to={itemPath(hold.lane, hold)}>{hold.recordId === null ? 'the event' : `record ${hold.recordId}`}</Link>
         </span>
       </p>
       {settle.isError && <Failure>{reasonOf(settle.error)}</Failure>}
+      {asksWhich && <Candidates hold={hold} onTake={(choice) => settle.mutate(choice)} busy={settle.isPending} />}
       {names.length > 0 && (
         <table className="table-fixed">
           <thead>
@@ -195,5 +234,60 @@ function Hold({ hold }: { hold: HoldAnswer }) {
         </table>
       )}
     </Card>
+  );
+}
+
+/** What may be the one, side by side: only where they differ can a person tell them apart. */
+function Candidates({ hold, onTake, busy }: { hold: HoldAnswer; onTake: (choice: string) => void; busy: boolean }) {
+  const own = hold.recordId === null ? hold.event : hold.record;
+  const names = namesOf(own, ...hold.candidates.map((c) => c.values));
+  const at = (side: object, name: string) => sayValue(name, (side as Record<string, unknown>)[name]);
+  const differs = (name: string) => new Set(hold.candidates.map((c) => at(c.values, name))).size > 1;
+  const sorted = [...names.filter(differs), ...names.filter((n) => !differs(n))];
+  const isEvent = hold.recordId !== null;
+  return (
+    <table className="table-fixed">
+      <thead>
+        <tr>
+          <th className="w-28">Field</th>
+          <th>
+            <Badge tone={isEvent ? 'records' : 'calendar'}>{isEvent ? `Record ${hold.recordId}` : 'The event'}</Badge>
+          </th>
+          {hold.candidates.map((c, i) => (
+            <th key={c.choice}>
+              <Badge tone={isEvent ? 'calendar' : 'records'}>
+                {isEvent ? 'Event' : 'Record'} {i + 1}
+              </Badge>
+            </th>
+          ))}
+        </tr>
+      </thead>
+      <tbody>
+        {sorted.map((name) => (
+          <tr key={name}>
+            <th scope="row">{name}</th>
+            <td className="break-words">{at(own, name)}</td>
+            {hold.candidates.map((c) => (
+              <td key={c.choice} className={`break-words ${differs(name) ? 'bg-sunk font-medium' : 'text-soft'}`}>
+                {at(c.values, name) || '(none)'}
+              </td>
+            ))}
+          </tr>
+        ))}
+        <tr>
+          <th scope="row">
+            <span className="sr-only">Answer</span>
+          </th>
+          <td />
+          {hold.candidates.map((c, i) => (
+            <td key={c.choice}>
+              <Button needs="operate" onClick={() => onTake(c.choice)} disabled={busy} aria-label={`${c.choice}: ${hold.label}`}>
+                It is {isEvent ? 'event' : 'record'} {i + 1}
+              </Button>
+            </td>
+          ))}
+        </tr>
+      </tbody>
+    </table>
   );
 }

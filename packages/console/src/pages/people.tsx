@@ -4,10 +4,11 @@ import { useMutation, useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { client, queries, reasonOf } from '../data.ts';
 import { useMay } from '../may.tsx';
-import { Ago, Badge, Button, Card, Failure, Heads, PageHead } from '../parts/basics.tsx';
+import { Ago, Badge, Button, Card, Failure, PageHead } from '../parts/basics.tsx';
 import { Choice, Setting, Words } from '../parts/controls.tsx';
 import { Dialog } from '../parts/dialog.tsx';
 import { Keeping } from '../parts/keeping.tsx';
+import { type Column, useSorted } from '../parts/sorted.tsx';
 import { Told, Webhooks } from '../parts/told.tsx';
 import { Sessions, Tokens } from '../parts/ways-in.tsx';
 
@@ -40,8 +41,17 @@ export function People() {
   );
 }
 
+const columns: Column<ColleagueAnswer>[] = [
+  { name: 'Address', by: (p) => p.email },
+  { name: 'Name', by: (p) => p.name },
+  { name: 'Role', by: (p) => p.role },
+  { name: 'Owns', by: (p) => p.lanes.length },
+  { name: 'Last seen', by: (p) => p.lastSeenAt },
+];
+
 function Colleagues() {
   const people = useQuery({ queryKey: ['people', 'all'], queryFn: () => client.people() });
+  const { rows, heads } = useSorted(people.data?.items ?? [], columns, true);
   const mayChange = useMay('administer');
   const change = useMutation({
     mutationFn: ({ email, ...rest }: { email: string; role?: Role; disabled?: boolean; unlock?: boolean }) => client.changePerson(email, rest),
@@ -52,9 +62,9 @@ function Colleagues() {
       {people.isError && <Failure>{reasonOf(people.error)}</Failure>}
       {change.isError && <Failure>{reasonOf(change.error)}</Failure>}
       <table>
-        <Heads of={['Address', 'Name', 'Role', 'Owns', 'Last seen']} actions />
+        {heads}
         <tbody>
-          {people.data?.items.map((p) => (
+          {rows.map((p) => (
             <tr key={p.id}>
               <td className="font-medium">{p.email}</td>
               <td>{p.name}</td>

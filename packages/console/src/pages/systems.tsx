@@ -1,11 +1,24 @@
+import type { SystemAnswer } from '@monsoon/core';
 import { useQuery } from '@tanstack/react-query';
 import { Link, useNavigate, useSearchParams } from 'react-router';
 import { client, reasonOf } from '../data.ts';
-import { Ago, Badge, Button, Card, Empty, Failure, Heads, PageHead } from '../parts/basics.tsx';
+import { Ago, Badge, Button, Card, Empty, Failure, PageHead } from '../parts/basics.tsx';
 import { Health } from '../parts/health.tsx';
+import { type Column, useSorted } from '../parts/sorted.tsx';
+
+const columns: Column<SystemAnswer>[] = [
+  { name: 'System', by: (s) => s.name },
+  { name: 'Holds', by: (s) => s.offers.join(' ') },
+  { name: 'Address', by: (s) => s.address },
+  { name: 'Health', by: (s) => s.health.state },
+  { name: 'Calls this month', by: (s) => s.calls.used, right: true },
+  { name: 'Checked', by: (s) => s.checkedAt },
+  { name: 'Lanes', by: (s) => s.lanes.length },
+];
 
 export function Systems() {
   const systems = useQuery({ queryKey: ['systems'], queryFn: () => client.systems() });
+  const { rows, heads } = useSorted(systems.data?.items ?? [], columns);
   const go = useNavigate();
   const [back] = useSearchParams();
   return (
@@ -25,9 +38,9 @@ export function Systems() {
             </Empty>
           ) : (
             <table>
-              <Heads of={['System', 'Holds', 'Address', 'Health', 'Calls this month', 'Checked', 'Lanes']} right={['Calls this month']} />
+              {heads}
               <tbody>
-                {systems.data.items.map((s) => (
+                {rows.map((s) => (
                   <tr key={s.id}>
                     <td className="font-medium">
                       <Link to={`/systems/${s.slug}`}>{s.name}</Link>

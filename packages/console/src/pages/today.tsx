@@ -6,6 +6,7 @@ import { Link } from 'react-router';
 import { client, reasonOf } from '../data.ts';
 import { Ago, Badge, Card, Empty, Failure, PageHead } from '../parts/basics.tsx';
 import { PauseEverything } from '../parts/everything.tsx';
+import { groupHolds } from '../parts/group-holds.ts';
 import { itemPath, Operations } from '../parts/operations.tsx';
 import { LaneLines } from '../parts/strip.tsx';
 
@@ -60,9 +61,19 @@ function NeedsYou({ today }: { today: TodayAnswer }) {
               {r.reason}
             </Line>
           ))}
-          {today.holds.slice(0, 20).map((h) => (
-            <Line key={h.id} badge={<Badge tone="held">{h.question}</Badge>} to="/holds" name={h.label}>
-              {h.cause}
+          {groupHolds(today.holds).map(({ lane, question, holds }) => (
+            <Line
+              key={`${lane} ${question}`}
+              badge={<Badge tone="held">{question}</Badge>}
+              to={`/holds?lane=${encodeURIComponent(lane)}`}
+              name={holds.length === 1 ? holds[0]!.label : `${holds.length} in ${today.lanes.find((l) => l.slug === lane)?.definition.name ?? lane}`}
+            >
+              {holds.length === 1
+                ? sayCause(holds[0]!)
+                : `${holds
+                    .slice(0, 3)
+                    .map((h) => h.label)
+                    .join('; ')}${holds.length > 3 ? '; ...' : ''}`}
             </Line>
           ))}
           {today.failed.slice(0, 20).map((f) => (
@@ -80,6 +91,9 @@ function NeedsYou({ today }: { today: TodayAnswer }) {
     </Card>
   );
 }
+
+const sayCause = (hold: TodayAnswer['holds'][number]): string =>
+  hold.candidates.length > 0 ? `${hold.candidates.length} events may be its own` : hold.cause;
 
 const Line = ({ badge, to, name, children }: { badge: ReactNode; to: string; name: string; children: ReactNode }) => (
   <li className="flex flex-wrap items-baseline gap-x-3 border-b border-line px-3 py-2 last:border-0">

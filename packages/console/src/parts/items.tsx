@@ -1,5 +1,5 @@
 import type { ItemAnswer, LaneAnswer } from '@monsoon/core';
-import { sayItem } from '@monsoon/core/text';
+import { type ItemOrder, sayItem } from '@monsoon/core/text';
 import { keepPreviousData, useInfiniteQuery } from '@tanstack/react-query';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { useDeferredValue, useEffect, useRef, useState } from 'react';
@@ -7,7 +7,18 @@ import { Link } from 'react-router';
 import { client, reasonOf } from '../data.ts';
 import { Ago, Badge, Card, Empty, Failure, toneOf } from './basics.tsx';
 import { itemPath } from './operations.tsx';
+import { type Column, type Order, SortHeads } from './sorted.tsx';
 import { sayValue } from './values.tsx';
+
+/** The server puts the list in order: only a part of it is here. */
+const orders: Record<string, ItemOrder> = { Record: 'record', Title: 'title', State: 'state', 'When, or why not': 'time', Since: 'since' };
+const columns: Column<ItemAnswer>[] = [
+  { name: 'Record', by: () => null, className: 'w-24' },
+  { name: 'Title', by: () => null },
+  { name: 'State', by: () => null, className: 'w-28' },
+  { name: 'When, or why not', by: () => null, className: 'w-[42%]' },
+  { name: 'Since', by: () => null, className: 'w-28' },
+];
 
 const states = ['', 'agreed', 'left out', 'failed', 'held', 'making', 'parted'];
 
@@ -15,12 +26,15 @@ const states = ['', 'agreed', 'left out', 'failed', 'held', 'making', 'parted'];
 export function Items({ lane }: { lane: LaneAnswer }) {
   const [search, setSearch] = useState('');
   const [state, setState] = useState('');
+  const [order, setOrder] = useState<Order>({ name: 'When, or why not', down: false });
   const asked = useDeferredValue(search);
   const list = useInfiniteQuery({
-    queryKey: ['items', lane.slug, asked, state],
+    queryKey: ['items', lane.slug, asked, state, order],
     queryFn: ({ pageParam }) =>
       client.items(lane.slug, {
         limit: 200,
+        order: orders[order.name]!,
+        ...(order.down ? { descending: true } : {}),
         ...(asked === '' ? {} : { search: asked }),
         ...(state === '' ? {} : { state }),
         ...(pageParam === null ? {} : { cursor: pageParam }),
@@ -69,13 +83,7 @@ export function Items({ lane }: { lane: LaneAnswer }) {
       <section ref={scroller} className="max-h-[62vh] overflow-auto" tabIndex={0} aria-label="Items">
         <table className="table-fixed">
           <thead className="sticky top-0 z-10 bg-card">
-            <tr>
-              <th className="w-24">Record</th>
-              <th>Title</th>
-              <th className="w-28">State</th>
-              <th className="w-[42%]">When, or why not</th>
-              <th className="w-28">Since</th>
-            </tr>
+            <SortHeads columns={columns} order={order} onOrder={setOrder} />
           </thead>
           <tbody>
             {above > 0 && (
@@ -84,7 +92,7 @@ export function Items({ lane }: { lane: LaneAnswer }) {
               </tr>
             )}
             {drawn.map((row) => (
-              <Row key={row.key} item={items[row.index]!} />
+              <Row key={row.key} item={items[row.index]!} index={row.index} measure={rows.measureElement} />
             ))}
             {below > 0 && (
               <tr aria-hidden>
@@ -103,8 +111,9 @@ export function Items({ lane }: { lane: LaneAnswer }) {
   );
 }
 
-const Row = ({ item }: { item: ItemAnswer }) => (
-  <tr>
+/** @param measure tells the list how high the row is: on narrow screens it is a list itself */
+const Row = ({ item, index, measure }: { item: ItemAnswer; index: number; measure: (row: HTMLTableRowElement | null) => void }) => (
+  <tr ref={measure} data-index={index}>
     <td className="truncate">{sayItem(item)}</td>
     <td className="truncate">
       <Link to={itemPath(item.lane, item)}>{item.label}</Link>

@@ -1,13 +1,45 @@
-import type { LaneAnswer, LaneDefinition, Permissions } from '@monsoon/core';
+import type { FieldMap, LaneAnswer, LaneDefinition, Permissions } from '@monsoon/core';
 import { formatCondition } from '@monsoon/core/text';
 import { Card } from './basics.tsx';
 
-/** `copy: kind; default: Visit` */
+const list = (items: string[]) => (items.length < 2 ? items.join('') : `${items.slice(0, -1).join(', ')} and ${items.at(-1)}`);
+const quoted = (text: string) => `"${text.replaceAll('\n', ' / ')}"`;
+
+/** A plain setting: `start: starts; minutes: 60`. */
 const sayParts = (parts: object) =>
   Object.entries(parts)
     .filter(([, value]) => value !== undefined)
-    .map(([name, value]) => `${name}: ${(typeof value === 'object' ? JSON.stringify(value) : String(value)).replaceAll('\n', ' / ')}`)
+    .map(([name, value]) => `${name}: ${Array.isArray(value) ? list(value.map(String)) : String(value)}`)
     .join('; ');
+
+const ways: Record<string, string> = {
+  '->': 'only to the calendar',
+  '<-': 'only back to the record',
+  '<->': 'both ways',
+  once: 'once, when it is made',
+};
+
+/** What a field map does, in a sentence. */
+function sayMap(map: FieldMap): string {
+  const what =
+    'copy' in map
+      ? `the field ${map.copy}`
+      : 'join' in map
+        ? `${quoted(map.join)}${map.edit === undefined ? '' : `, of which ${map.edit} may be edited`}`
+        : 'fixed' in map
+          ? `always ${list([map.fixed].flat().map(quoted))}`
+          : 'table' in map
+            ? `by the field ${map.table}: ${Object.entries(map.values)
+                .map(([from, to]) => `${from} is ${to}`)
+                .join(', ')}`
+            : 'words' in map
+              ? `sets the field ${map.words} by words: ${map.choose.map((c) => `${quoted(c.word)} means ${c.value}`).join(', ')}`
+              : 'people' in map
+                ? `the people of the field ${map.people}${map.in === undefined ? '' : `, known by address in ${map.in}`}`
+                : "the record's own page";
+  const otherwise = map.default === undefined ? '' : `, else ${quoted(map.default)}`;
+  return `${what}${otherwise}${map.direction === undefined ? '' : `; ${ways[map.direction]}`}`;
+}
 
 /** The lane's settings in words. */
 const sayMay = (may: Permissions) => (['create', 'change', 'remove'] as const).filter((what) => may[what]).join(', ') || 'nothing';
@@ -49,7 +81,7 @@ export function LaneSettings({ lane }: { lane: LaneAnswer }) {
     ]),
     ...Object.entries(d.fields)
       .filter(([, map]) => map !== undefined)
-      .map(([name, map]): [string, unknown] => [`Field: ${name}`, [map!].flat().map(sayParts).join('; and ')]),
+      .map(([name, map]): [string, unknown] => [`Field: ${name}`, [map!].flat().map(sayMap).join('; and ')]),
     ['Conflicts', [d.conflicts.rule, ...Object.entries(d.conflicts.fields).map(([name, rule]) => `${name}: ${rule}`)].join('; ')],
     ['Record deleted', d.departures.recordDeleted],
     ['No longer passes the filter', d.departures.filteredOut],

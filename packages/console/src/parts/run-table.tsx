@@ -1,20 +1,32 @@
+import type { RunAnswer } from '@monsoon/core';
 import { sayCounts } from '@monsoon/core/text';
 import { useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
 import { client, reasonOf } from '../data.ts';
-import { Ago, Badge, Card, Empty, Failure, Heads, toneOf } from './basics.tsx';
+import { Ago, Badge, Card, Empty, Failure, toneOf } from './basics.tsx';
+import { type Column, useSorted } from './sorted.tsx';
+
+const columns: Column<RunAnswer>[] = [
+  { name: 'Began', by: (r) => r.startedAt ?? r.createdAt },
+  { name: 'Lane', by: (r) => r.laneName },
+  { name: 'Cause', by: (r) => r.cause },
+  { name: 'Read', by: (r) => r.scope },
+  { name: 'State', by: (r) => r.state },
+  { name: 'What it did', by: (r) => r.counts.made + r.counts.changed + r.counts.removed },
+];
 
 export function RunTable({ lane }: { lane?: string }) {
   const runs = useQuery({ queryKey: ['runs', lane ?? 'all'], queryFn: () => client.runs({ limit: 100, ...(lane === undefined ? {} : { lane }) }) });
+  const { rows, heads } = useSorted(runs.data?.items ?? [], columns);
   return (
     <Card>
       {runs.isError && <Failure>{reasonOf(runs.error)}</Failure>}
       {runs.data?.items.length === 0 && <Empty>No runs yet.</Empty>}
       {runs.data !== undefined && runs.data.items.length > 0 && (
         <table>
-          <Heads of={['Began', 'Lane', 'Cause', 'Read', 'State', 'What it did']} />
+          {heads}
           <tbody>
-            {runs.data.items.map((r) => (
+            {rows.map((r) => (
               <tr key={r.id}>
                 <td>
                   <Link to={`/runs/${r.id}`}>

@@ -2,6 +2,7 @@ import type { LaneAnswer, TodayAnswer } from '@monsoon/core';
 import { MoveHorizontal, MoveLeft, MoveRight } from 'lucide-react';
 import { Link } from 'react-router';
 import { Ago, Badge } from './basics.tsx';
+import { type Column, useSorted } from './sorted.tsx';
 
 export function laneState(lane: LaneAnswer): { word: string; tone: 'plain' | 'held' | 'failed' } {
   if (lane.failures > 0) return { word: 'in trouble', tone: 'failed' };
@@ -44,7 +45,7 @@ export function LaneStrip({ lane }: { lane: LaneAnswer }) {
   const { word, tone } = laneState(lane);
   const last = lane.lastRun;
   return (
-    <li className="grid grid-cols-[1.1fr_auto_1.1fr_11rem] items-center gap-3 border-b border-line px-3 py-2 last:border-0">
+    <li className="grid items-center gap-x-3 gap-y-1 md:grid-cols-[1.1fr_auto_1.1fr_11rem] border-b border-line px-3 py-2 last:border-0">
       <div>
         <Link to={`/lanes/${lane.slug}`} className="font-semibold">
           {lane.definition.name}
@@ -53,7 +54,7 @@ export function LaneStrip({ lane }: { lane: LaneAnswer }) {
           <Badge tone="records">{lane.recordsName}</Badge>
         </div>
       </div>
-      <div className="w-32 text-center">
+      <div className="flex items-center gap-2 md:block md:w-32 md:text-center">
         <Way lane={lane} className="mx-auto" />
         <span className="tabular-nums text-soft">{lane.pairs} pairs</span>
       </div>
@@ -64,7 +65,7 @@ export function LaneStrip({ lane }: { lane: LaneAnswer }) {
           {lane.holds > 0 && <span className="text-held">, {lane.holds} held</span>}
         </div>
       </div>
-      <div className="text-right">
+      <div className="md:text-right">
         <Badge tone={tone}>{word}</Badge>
         <div className="text-soft">
           {last !== null && (last.state === 'running' || last.state === 'waiting') && last.planned > 0 ? (
@@ -83,65 +84,66 @@ export function LaneStrip({ lane }: { lane: LaneAnswer }) {
 }
 
 /** Every lane on one line: enough for forty on two screens. */
-export const LaneLines = ({ today }: { today: Pick<TodayAnswer, 'lanes' | 'byHour'> }) => (
-  <table>
-    <thead>
-      <tr>
-        <th>Lane</th>
-        <th>Records</th>
-        <th>
-          <span className="sr-only">Direction</span>
-        </th>
-        <th>Calendar</th>
-        <th className="text-right">Pairs</th>
-        <th className="text-right">To mend</th>
-        <th className="text-right">Held</th>
-        <th>Last 24 hours</th>
-        <th>State</th>
-        <th>Last, next</th>
-      </tr>
-    </thead>
-    <tbody>
-      {today.lanes.map((lane) => {
-        const { word, tone } = laneState(lane);
-        const running = lane.lastRun?.state === 'running' && lane.lastRun.planned > 0 ? lane.lastRun : null;
-        return (
-          <tr key={lane.id}>
-            <td className="font-medium whitespace-nowrap">
-              <Link to={`/lanes/${lane.slug}`}>{lane.definition.name}</Link>
-            </td>
-            <td>
-              <Badge tone="records">{lane.recordsName}</Badge>
-            </td>
-            <td>
-              <Way lane={lane} />
-            </td>
-            <td>
-              <Badge tone="calendar">{lane.calendarName}</Badge>
-            </td>
-            <td className="text-right tabular-nums">{lane.pairs}</td>
-            <td className={`text-right tabular-nums ${lane.failed > 0 ? 'font-semibold text-failed' : 'text-soft'}`}>{lane.failed}</td>
-            <td className={`text-right tabular-nums ${lane.holds > 0 ? 'font-semibold text-held' : 'text-soft'}`}>{lane.holds}</td>
-            <td>
-              <HourBars hours={today.byHour.find((b) => b.lane === lane.slug)?.hours ?? []} />
-            </td>
-            <td>
-              <Badge tone={tone}>{word}</Badge>
-            </td>
-            <td className="whitespace-nowrap text-soft">
-              {running !== null ? (
-                <span className="tabular-nums">
-                  {running.done} of {running.planned}
-                </span>
-              ) : (
-                <>
-                  <Ago at={lane.lastRunAt} />, <Ago at={lane.nextRunAt} none="when resumed" />
-                </>
-              )}
-            </td>
-          </tr>
-        );
-      })}
-    </tbody>
-  </table>
-);
+const laneColumns: Column<LaneAnswer>[] = [
+  { name: 'Lane', by: (l) => l.definition.name },
+  { name: 'Records', by: (l) => l.recordsName },
+  { name: 'Way' },
+  { name: 'Calendar', by: (l) => l.calendarName },
+  { name: 'Pairs', by: (l) => l.pairs, right: true },
+  { name: 'To mend', by: (l) => l.failed, right: true },
+  { name: 'Held', by: (l) => l.holds, right: true },
+  { name: 'Last 24 hours' },
+  { name: 'State', by: (l) => laneState(l).word },
+  { name: 'Last, next', by: (l) => l.lastRunAt },
+];
+
+export function LaneLines({ today }: { today: Pick<TodayAnswer, 'lanes' | 'byHour'> }) {
+  const { rows, heads } = useSorted(today.lanes, laneColumns);
+  return (
+    <table>
+      {heads}
+      <tbody>
+        {rows.map((lane) => {
+          const { word, tone } = laneState(lane);
+          const running = lane.lastRun?.state === 'running' && lane.lastRun.planned > 0 ? lane.lastRun : null;
+          return (
+            <tr key={lane.id}>
+              <td className="font-medium whitespace-nowrap">
+                <Link to={`/lanes/${lane.slug}`}>{lane.definition.name}</Link>
+              </td>
+              <td>
+                <Badge tone="records">{lane.recordsName}</Badge>
+              </td>
+              <td>
+                <Way lane={lane} />
+              </td>
+              <td>
+                <Badge tone="calendar">{lane.calendarName}</Badge>
+              </td>
+              <td className="text-right tabular-nums">{lane.pairs}</td>
+              <td className={`text-right tabular-nums ${lane.failed > 0 ? 'font-semibold text-failed' : 'text-soft'}`}>{lane.failed}</td>
+              <td className={`text-right tabular-nums ${lane.holds > 0 ? 'font-semibold text-held' : 'text-soft'}`}>{lane.holds}</td>
+              <td>
+                <HourBars hours={today.byHour.find((b) => b.lane === lane.slug)?.hours ?? []} />
+              </td>
+              <td>
+                <Badge tone={tone}>{word}</Badge>
+              </td>
+              <td className="whitespace-nowrap text-soft">
+                {running !== null ? (
+                  <span className="tabular-nums">
+                    {running.done} of {running.planned}
+                  </span>
+                ) : (
+                  <>
+                    <Ago at={lane.lastRunAt} />, <Ago at={lane.nextRunAt} none="when resumed" />
+                  </>
+                )}
+              </td>
+            </tr>
+          );
+        })}
+      </tbody>
+    </table>
+  );
+}

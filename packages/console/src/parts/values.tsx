@@ -5,7 +5,10 @@ export const sayValue = (_name: string, value: unknown): string => sayAny(value)
 
 /** The names that any side has a value for, in the order of an event; further maps of a property after it. */
 export function namesOf(...sides: (LinkValues | null | undefined)[]): string[] {
-  const place = (name: string) => propertyNames.indexOf(name.split('>')[0] as (typeof propertyNames)[number]);
+  const place = (name: string) => {
+    const at = propertyNames.indexOf(name.split('>')[0] as (typeof propertyNames)[number]);
+    return at < 0 ? propertyNames.length : at;
+  };
   const names = new Set(sides.flatMap((s) => Object.entries(s ?? {}).flatMap(([name, value]) => (sayAny(value) === '' ? [] : [name]))));
   return [...names].sort((a, b) => place(a) - place(b) || (a < b ? -1 : 1));
 }

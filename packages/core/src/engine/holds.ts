@@ -28,6 +28,13 @@ export interface Hold {
   record: LinkValues;
   event: LinkValues;
   baseline: Baseline | null;
+  /** of several candidates: what each says, and the answer that takes it */
+  candidates?: Candidate[];
+}
+
+export interface Candidate {
+  choice: string;
+  values: LinkValues;
 }
 
 /** One text for what a question is about. */

@@ -127,7 +127,10 @@ function resume(context: LaneContext, gathered: Gathered, moment: Moment, event:
   };
   if (pair.state === 'held' && hold?.asked === asked) return { operation: null, verdict };
   const choices = [...found.map((r) => `take ${r.id}`), 'make new', 'leave out'];
-  const made: Hold = { question: 'several candidates', asked, choices, cause: value, record: {}, event: {}, baseline: pair.baseline };
+  const links = momentLinks(context, moment);
+  const candidates = found.map((r) => ({ choice: `take ${r.id}`, values: showAll(links, r, context).values }));
+  const values = Object.fromEntries(links.map((l) => [l.key, event.read.values[l.property]]));
+  const made: Hold = { question: 'several candidates', asked, choices, cause: value, record: {}, event: values, baseline: pair.baseline, candidates };
   return { operation: operation('hold', { ...pair, state: step(pair.state, 'held') }, value, { record: null, event }, { hold: made }), verdict };
 }
 

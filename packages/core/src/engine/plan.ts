@@ -13,7 +13,7 @@ import { momentOfEvents } from './make-record.ts';
 import { mergePair } from './merge-pair.ts';
 import { planNewcomer } from './newcomer.ts';
 import { type Operation, operation } from './operation.ts';
-import { type Pair, pairId, pairOfEvent, pairOfRecord, step } from './pair.ts';
+import { type LinkValues, type Pair, pairId, pairOfEvent, pairOfRecord, step } from './pair.ts';
 
 /**
  * What a run would do about these items: each record with each of its moments, and each event that may become a record.
@@ -254,7 +254,7 @@ function planUnpaired(at: Case, item: RecordItem, shown: Shown, label: string): 
     };
     return { operation: null, verdict };
   }
-  if (found.length > 1 && settled !== 'make new') return askWhich(at, pair, found, label, settled);
+  if (found.length > 1 && settled !== 'make new') return askWhich(at, pair, found, shown, label, settled);
   const unfit = at.links.map((l) => (fillsEvent(l) ? shown.unfit.get(l.key) : undefined)).find((u) => u !== undefined);
   if (unfit !== undefined) return { operation: null, verdict: unfitVerdict(unfit) };
   if (!definition.may.calendar.create) {
@@ -301,6 +301,12 @@ function unlinkOthers(at: Case, others: EventView[], answer: string): Operation[
   });
 }
 
+/** What an event says, for a person who compares it with others. */
+const saidBy = ({ read }: EventView): LinkValues =>
+  Object.fromEntries(
+    Object.entries({ ...read!.values, organizer: read!.organizer?.email ?? null, UID: read!.uid }).filter(([, v]) => v !== null),
+  ) as LinkValues;
+
 /** What a person tells candidates apart by. */
 function sayCandidate({ read }: EventView): string {
   const { title, when, location } = read!.values;
@@ -309,7 +315,7 @@ function sayCandidate({ read }: EventView): string {
   return `${read!.uid} is ${parts.filter((p) => p !== null).join(', ')}`;
 }
 
-function askWhich(at: Case, pair: Pair, found: EventView[], label: string, settled: string | null): Omit<Planned, 'label'> {
+function askWhich(at: Case, pair: Pair, found: EventView[], shown: Shown, label: string, settled: string | null): Omit<Planned, 'label'> {
   const value = `${found.length} events match it`;
   const verdict: Verdict = {
     reason: 'several candidates',
@@ -331,7 +337,8 @@ function askWhich(at: Case, pair: Pair, found: EventView[], label: string, settl
   if (at.hold?.asked === asked) return { operation: null, verdict };
   const choices = [...found.map((e) => `take ${e.read!.uid}`), 'make new', 'leave out'];
   const cause = `${value}: ${found.slice(0, 5).map(sayCandidate).join('; ')}${found.length > 5 ? '; ...' : ''}`;
-  const hold: Hold = { question: 'several candidates', asked, choices, cause, record: {}, event: {}, baseline: null };
+  const candidates = found.map((e) => ({ choice: `take ${e.read!.uid}`, values: saidBy(e) }));
+  const hold: Hold = { question: 'several candidates', asked, choices, cause, record: shown.values, event: {}, baseline: null, candidates };
   return {
     operation: operation('hold', { ...pair, state: step(pair.state, 'held'), label }, value, { record: at.record.item, event: null }, { hold }),
     verdict,

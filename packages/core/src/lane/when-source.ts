@@ -67,6 +67,7 @@ export function checkWhenShape(source: unknown): string | null {
   if (clocks.length > 0 && (clocks.length === 1 || !(shape.includes('start') || shape.includes('time'))))
     return 'allDayFrom and allDayUntil go together, where a start or a time is read';
   for (const name of clocks) if (!/^([01]\d|2[0-3]):[0-5]\d$/.test(String(given[name]))) return `${name} is a time such as 08:00`;
+  if (clocks.length === 2 && String(given['allDayUntil']) <= String(given['allDayFrom'])) return 'allDayUntil is later than allDayFrom';
   for (const name of shape) {
     const value = given[name];
     if (name === 'minutes' && !(typeof value === 'number' && Number.isInteger(value) && value >= 0 && value <= 527_040))

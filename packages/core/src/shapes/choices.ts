@@ -14,3 +14,7 @@ export type Occasion = (typeof occasions)[number];
 
 export const countSteps = ['day', 'week', 'month'] as const;
 export type CountStep = (typeof countSteps)[number];
+
+/** What a list of items can be put in order by. */
+export const itemOrders = ['time', 'title', 'record', 'state', 'since'] as const;
+export type ItemOrder = (typeof itemOrders)[number];

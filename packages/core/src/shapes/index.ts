@@ -230,6 +230,8 @@ export const holdShape = yup
     record: values(),
     event: values(),
     baseline: baseline(),
+    /** of several candidates: what each says, and the answer that takes it */
+    candidates: list(yup.object({ choice: text(), values: values() }).noUnknown()),
     state: text(),
     choice: maybe(),
     createdAt: time(),

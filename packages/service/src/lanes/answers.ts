@@ -144,6 +144,7 @@ export const holdAnswer = (hold: typeof holds.$inferSelect, lane: string): HoldA
   record: hold.record,
   event: hold.event,
   baseline: hold.baseline,
+  candidates: hold.candidates,
   state: hold.state,
   choice: hold.choice,
   createdAt: hold.createdAt,

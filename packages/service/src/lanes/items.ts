@@ -3,6 +3,7 @@ import {
   failureReasons,
   type ItemAnswer,
   type ItemDetail,
+  type ItemOrder,
   judgeEvent,
   judgeRecord,
   type LaneContext,
@@ -16,7 +17,7 @@ import {
   type When,
 } from '@monsoon/core';
 import { OutsideError } from '@monsoon/systems';
-import { and, desc, eq, isNull, or, sql } from 'drizzle-orm';
+import { and, desc, eq, isNull, or, type SQL, sql } from 'drizzle-orm';
 import type { App } from '../app.ts';
 import { HttpProblem, notFound } from '../http/problem.ts';
 import { viewOf } from '../run/event-view.ts';
@@ -73,30 +74,50 @@ const answer = (row: Row, lane: string): ItemAnswer => ({
 export interface ItemQuery {
   search?: string | undefined;
   state?: string | undefined;
+  order?: ItemOrder | undefined;
+  descending?: boolean | undefined;
   cursor?: string | undefined;
   limit: number;
 }
 
-/** Items in the order of their titles; the one whose id or UID is searched for comes first. The cursor is the last item of the page before. */
+/** What each order goes by, as text; items without a time come after those with one, whichever way it goes. */
+const keys: Record<ItemOrder, SQL> = {
+  time: sql`coalesce("when"->>'start', "when"->>'first', '')`,
+  title: sql`label`,
+  record: sql`coalesce(record_id, '')`,
+  state: sql`state`,
+  since: sql`to_char(updated_at at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS.US')`,
+};
+
+/** Items by their time unless said; the one whose id or UID is searched for comes first. The cursor is the last item of the page before. */
 export async function listItems(app: App, lane: LaneRow, query: ItemQuery): Promise<Page<ItemAnswer>> {
   const after = readCursor(query.cursor);
   // What is named just so comes first, and on the first page alone.
   const exact = query.search ?? null;
   const like = query.search === undefined ? null : `%${query.search.replace(/[\\%_]/g, (c) => `\\${c}`)}%`;
-  const { rows } = await app.db.execute<Row>(sql`
-    select * from (${itemRows(lane.id)}) i
+  const isExact = sql`(item = ${exact} or coalesce(uid, '') = ${exact})`;
+  const key = keys[query.order ?? 'time'];
+  const way = query.descending ? sql`desc` : sql`asc`;
+  const [emptyAfter, keyAfter, itemAfter, momentAfter] = after ?? [];
+  const beyond = query.descending ? sql`<` : sql`>`;
+  const later =
+    after === null
+      ? sql`true`
+      : sql`(empty > ${emptyAfter === '1'} or (empty = ${emptyAfter === '1'} and (key ${beyond} ${keyAfter} or (key = ${keyAfter} and (item, moment) > (${itemAfter}, ${momentAfter})))))`;
+  const { rows } = await app.db.execute<Row & { key: string; empty: boolean }>(sql`
+    select * from (select *, ${key} as key, ${key} = '' as empty from (${itemRows(lane.id)}) i) i
     where (${like}::text is null or label ilike ${like} or item ilike ${like} or uid = ${exact})
-      and (${after === null} or ${exact}::text is null or not (item = ${exact} or coalesce(uid, '') = ${exact}))
+      and (${after === null} or ${exact}::text is null or not ${isExact})
       and (${query.state ?? null}::text is null or state = ${query.state ?? null})
-      and (${after === null} or (label, item, moment) > (${after?.[0] ?? ''}, ${after?.[1] ?? ''}, ${after?.[2] ?? ''}))
-    order by (${exact}::text is not null and (item = ${exact} or coalesce(uid, '') = ${exact})) desc, label, item, moment limit ${query.limit + 1}`);
+      and ${later}
+    order by (${exact}::text is not null and ${isExact}) desc, empty, key ${way}, item, moment limit ${query.limit + 1}`);
   const shown = rows.slice(0, query.limit);
   const last = shown.at(-1);
   return {
     items: shown.map((row) => answer(row, lane.slug)),
     next:
       rows.length > query.limit && last !== undefined
-        ? Buffer.from(JSON.stringify([last.label, last.item, last.moment])).toString('base64url')
+        ? Buffer.from(JSON.stringify([last.empty ? '1' : '0', last.key, last.item, last.moment])).toString('base64url')
         : null,
   };
 }
@@ -105,7 +126,7 @@ function readCursor(cursor: string | undefined): string[] | null {
   if (cursor === undefined) return null;
   try {
     const value = JSON.parse(Buffer.from(cursor, 'base64url').toString()) as unknown;
-    if (Array.isArray(value) && value.length === 3 && value.every((v) => typeof v === 'string')) return value;
+    if (Array.isArray(value) && value.length === 4 && value.every((v) => typeof v === 'string')) return value;
   } catch {
     // Falls through to the same answer as any other text that is no cursor.
   }

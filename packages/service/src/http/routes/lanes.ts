@@ -2,7 +2,9 @@ import {
   auditShape,
   forecastRequestShape,
   forecastShape,
+  type ItemOrder,
   itemDetailShape,
+  itemOrders,
   itemShape,
   type LaneDefinition,
   laneRequestShape,
@@ -284,6 +286,8 @@ export const laneRoutes = (app: App): AnyRoute[] => [
       query: yup.object({
         search: yup.string().max(200),
         state: yup.string().oneOf([...pairStates, 'left out', 'failed']),
+        order: yup.string<ItemOrder>().oneOf([...itemOrders], '${path}: "${value}" is not an order; orders are ${values}'),
+        descending: yup.boolean(),
         cursor: yup.string().max(2000),
         limit: yup.number().integer().min(1).max(500).default(100),
       }),

@@ -1,6 +1,7 @@
 import {
   type AuditAnswer,
   type Baseline,
+  type Candidate,
   type Change,
   type Damage,
   type HoldQuestion,
@@ -155,6 +156,8 @@ export const holds = pgTable(
     record: jsonb('record').$type<LinkValues>().notNull(),
     event: jsonb('event').$type<LinkValues>().notNull(),
     baseline: jsonb('baseline').$type<Baseline>(),
+    /** of several candidates: what each says */
+    candidates: jsonb('candidates').$type<Candidate[]>().notNull().default([]),
     /** open: waits for a person; settled: waits for the next run; done: carried out; void: no longer asked */
     state: text('state', { enum: ['open', 'settled', 'done', 'void'] })
       .notNull()

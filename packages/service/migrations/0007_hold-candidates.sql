@@ -1,0 +1,1 @@
+ALTER TABLE "holds" ADD COLUMN "candidates" jsonb DEFAULT '[]'::jsonb NOT NULL;
