@@ -1,5 +1,5 @@
 import type { Pair } from '@monsoon/core';
-import type { Batch, Cursors, NewHold, PairQuery, RunStore, Waiting } from '../../packages/service/src/run/store.ts';
+import type { Batch, Cursors, JudgedItem, NewHold, PairQuery, RunStore, Waiting } from '../../packages/service/src/run/store.ts';
 
 type Verdict = NonNullable<Batch['verdicts']>[number];
 type Entry = NonNullable<Batch['entries']>[number];
@@ -136,13 +136,28 @@ export class MemoryStore implements RunStore {
       (p) => p.recordId !== null && p.state !== 'parted' && p.state !== 'removed' && !this.#listedRecords.has(p.recordId),
     );
   }
+  #judged = (): JudgedItem[] =>
+    this.verdicts.map(({ recordId, href, moment, label }) => ({ recordId, href: recordId === null ? href : null, moment, label }));
+  async *judged(): AsyncIterable<JudgedItem[]> {
+    yield this.#judged();
+  }
+  async *staleVerdicts(): AsyncIterable<JudgedItem[]> {
+    yield this.#judged().filter((v) => (v.recordId !== null ? !this.#listedRecords.has(v.recordId) : !this.#listedEvents.has(v.href ?? '')));
+  }
   async *unknownEvents(): AsyncIterable<string[]> {
     const known = new Set([...this.#pairs.values()].map((p) => p.href));
     yield [...this.#listedEvents.keys()].filter((href) => !known.has(href)).sort();
   }
   async countListed() {
     const known = new Set(this.all.filter((p) => p.state !== 'parted' && p.state !== 'removed').map((p) => p.href));
-    return { events: this.#listedEvents.size, unknown: [...this.#listedEvents.keys()].filter((href) => !known.has(href)).length };
+    const standing = this.all.filter((p) => ['agreed', 'held'].includes(p.state) && p.href !== null && p.recordId !== null);
+    const there = standing.filter((p) => this.#listedEvents.has(p.href!)).length;
+    return {
+      standing: standing.length,
+      there,
+      events: this.#listedEvents.size,
+      unknown: [...this.#listedEvents.keys()].filter((href) => !known.has(href)).length,
+    };
   }
 
   /** A person's answer. */

@@ -155,7 +155,13 @@ export function runStoreAcceptance(
       );
       expect((await all(store.unlistedPairs())).map((p) => p.recordId)).to.deep.equal(['B']);
       expect(await all(store.unknownEvents())).to.deep.equal(['/c/new.ics']);
-      expect(await store.countListed()).to.deep.equal({ events: 3, unknown: 2 });
+      expect(await store.countListed()).to.deep.equal({ events: 3, unknown: 2, standing: 2, there: 1 });
+      const about = (recordId: string | null, href: string | null) => ({ recordId, href, moment: 'visit', label: 'L' });
+      const verdict = { reason: 'no date' as const, condition: 'c', value: 'v', recheckAt: null };
+      const judged = [about('A', null), about('gone', null), about(null, '/c/gone.ics'), about(null, '/c/new.ics')];
+      await store.write({ verdicts: judged.map((v) => ({ ...v, verdict })) });
+      expect(await all(store.judged())).to.have.deep.members(judged);
+      expect(await all(store.staleVerdicts())).to.have.deep.members([about('gone', null), about(null, '/c/gone.ics')]);
       await store.endSweep();
       expect((await store.countListed()).events).to.equal(0);
     });

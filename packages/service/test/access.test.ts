@@ -41,6 +41,7 @@ for (const look of ['lanes/{lane}/forecast', 'lanes/{lane}/audit', 'lane-files/c
   forViewers.add(`post ${look}`);
 
 const forOperators = new Set([
+  'post lanes/{lane}/items/{record}/follow',
   ...[
     'get people',
     'get activity',

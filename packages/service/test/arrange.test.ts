@@ -153,12 +153,9 @@ describe('arranging a lane', () => {
       .to.property('reason')
       .match(/it holds no settings/);
     const { text } = await office.client.laneFile('by-file');
-    expect(await check(text.replace('filter: status', 'filtr: status'))).to.deep.equal({
-      pointer: '/filtr',
-      reason: '"filtr" is not part of a lane file; did you mean "filter"?',
-      line: 8,
-      column: 1,
-    });
+    const misspelt = await check(text.replace('filter: status', 'filtr: status'));
+    expect(misspelt).to.include({ pointer: '/filtr', line: 8, column: 1 });
+    expect(misspelt.reason).to.match(/"filtr" is not known here; there are name, .*; did you mean "filter"\?/);
     expect(await check(text.replace('calendar: By file', 'calendar: By fiel')))
       .to.deep.include({ pointer: '/calendar/calendar', line: 4, column: 28 })
       .and.property('reason')

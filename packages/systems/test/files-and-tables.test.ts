@@ -296,7 +296,9 @@ describe('tables and views of PostgreSQL', () => {
     expect(row.fields['venue_id'], 'a label that may not be read is left out').to.deep.equal({ id: '2' });
     expect((await trouble(reader.records!.track!('hire', true))).message).to.match(/must be owner|permission denied/);
     expect((await steps(open())).find((s) => s.name === 'rights')).to.include({ outcome: 'warning' });
-    expect((await steps(open({ nowhere: {} }))).every((s) => s.name !== 'collection nowhere')).to.equal(true);
+    const nowhere = (await steps(open({ nowhere: {} }))).find((s) => s.name === 'collection nowhere');
+    expect(nowhere).to.include({ outcome: 'failed' });
+    expect(nowhere?.detail).to.match(/no table or view "nowhere".*there are .*hire/);
     expect(await trouble(pull(open(), 'nowhere'))).to.include({ trouble: 'nonsense' });
     await reader.close();
   });

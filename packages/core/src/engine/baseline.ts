@@ -93,7 +93,11 @@ export function newBaseline(
     const moved = !same(mine, now, at) && !(touched && !intended.again && rewriting(property, mine, now));
     if (edited || moved) foreign.push(key);
     if (wrote && !edited && lacks(expected, there)) unkept.push(key);
-    if (!intended.settled.includes(key)) continue;
+    if (!intended.settled.includes(key)) {
+      // What we wrote there is not an edit that another map of the property could carry back.
+      if (wrote && !edited && key in baseline.event) baseline.event[key] = there;
+      continue;
+    }
     baseline.event[key] = edited ? expected : there;
     baseline.record[key] = moved ? mine : now;
   }

@@ -7,7 +7,7 @@ import type { Case } from './case.ts';
 import { linkContext } from './context.ts';
 import { askedAbout, type Hold, type HoldQuestion, holdChoices } from './holds.ts';
 import { judgeEvent, judgeRecord, labelOf, type Shown, showAll, type Verdict } from './judge.ts';
-import { makeOperation } from './make.ts';
+import { makeEvent } from './make.ts';
 import { makeRecord, type Outcome, type ReadEvent } from './make-record.ts';
 import type { Change } from './merge.ts';
 import { type Operation, operation } from './operation.ts';
@@ -139,7 +139,8 @@ function carry(at: Case, pair: Pair, departure: Departure, choice: string, cause
     case 'mark cancelled':
       return done(operation('part', to('parted'), cause, sides, cancelling(at, cause)));
     case 'delete record':
-      return done(operation('remove record', to('removed'), cause, sides, { changes: lostFields(at, cause) }), null);
+      // What is said then is said of the event, which may stay without a record.
+      return done(operation('remove record', to('removed'), cause, sides, { changes: lostFields(at, cause) }), staysWithout(at));
     case 'set fields':
       return setFields(at, pair, departure, cause);
     case 'make again':
@@ -148,7 +149,7 @@ function carry(at: Case, pair: Pair, departure: Departure, choice: string, cause
         return at.context.definition.may.calendar.change ? done(operation('change', to('agreed'), cause, sides, revived(at, shown, cause))) : part();
       if (departure === 'recordDeleted') return makeAgain(at, pair, cause, part);
       if (departure === 'eventDeleted' && shown !== null)
-        return at.context.definition.may.calendar.create ? done(makeOperation(at, pair, shown, labelOf(shown, pair.label), cause)) : part();
+        return at.context.definition.may.calendar.create ? makeEvent(at, pair, shown, labelOf(shown, pair.label), cause) : part();
       return part();
     case 'as deleted':
       return depart(at, pair, 'eventDeleted', cause, shown, verdict);
@@ -157,6 +158,10 @@ function carry(at: Case, pair: Pair, departure: Departure, choice: string, cause
       return part();
   }
 }
+
+/** Why an event becomes no record again, once its own was taken away. */
+const staysWithout = ({ context, event }: Case): Verdict | null =>
+  event?.read == null || !context.definition.may.records.create ? null : judgeEvent(context, event as ReadEvent, false);
 
 function makeAgain(at: Case, pair: Pair, cause: string, part: () => Outcome): Outcome {
   const { context } = at;

@@ -51,6 +51,8 @@ const verdict = (reason: VerdictReason, condition: string, value: string, rechec
   value,
   recheckAt,
 });
+/** Said of what a lane has parted from, as long as it is there. */
+export const noLongerFollowed = verdict('no longer followed', 'the pair is followed', 'parted');
 export const unfitVerdict = (error: UnfitValue): Verdict => verdict('unfit value', error.message, error.value);
 
 /** What a record says through the links of a moment; what does not fit is named instead. */

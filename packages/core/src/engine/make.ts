@@ -1,15 +1,43 @@
-import { fillsEvent, goesToEvent } from '../lane/links.ts';
-import type { MappedValues, PropertyValue } from '../maps/properties.ts';
+import { fillsEvent } from '../lane/links.ts';
+import { type MappedValues, noValues, type PropertyValue } from '../maps/properties.ts';
 import type { RecordItem } from '../record/fields.ts';
 import type { Case } from './case.ts';
 import { linkContext } from './context.ts';
-import type { Shown } from './judge.ts';
+import { judgeEvent, type Shown } from './judge.ts';
+import type { Outcome, ReadEvent } from './make-record.ts';
 import type { Change } from './merge.ts';
 import { type Operation, operation } from './operation.ts';
 import { type Pair, pairId, step } from './pair.ts';
 
+/** A new event, or why there is none: one that the lane's own filter would leave out again is better not made. */
+export function makeEvent(at: Case, pair: Pair, shown: Shown, label: string, cause: string): Outcome {
+  const operation = makeOperation(at, pair, shown, label, cause);
+  if (at.context.definition.direction === '->') return { operation, verdict: null };
+  const out = judgeEvent(at.context, asEvent(operation), true);
+  return out === null
+    ? { operation, verdict: null }
+    : { operation: null, verdict: { ...out, condition: `the event it would become passes: ${out.condition}` } };
+}
+
+/** The event that an operation would make, as it would be read. */
+const asEvent = ({ pair, eventEdits }: Operation): ReadEvent => ({
+  href: '',
+  etag: null,
+  text: null,
+  read: {
+    uid: pair.uid,
+    values: { ...noValues, ...eventEdits },
+    mark: null,
+    repeating: false,
+    modified: null,
+    created: null,
+    stamped: null,
+    organizer: null,
+  },
+});
+
 /** What a new event gets from a record. */
-export function makeOperation(at: Case, pair: Pair, shown: Shown, label: string, cause: string): Operation {
+function makeOperation(at: Case, pair: Pair, shown: Shown, label: string, cause: string): Operation {
   const { context, moment } = at;
   const item = at.record.item!;
   const eventEdits: Record<string, PropertyValue> = {};
@@ -29,7 +57,8 @@ export function makeOperation(at: Case, pair: Pair, shown: Shown, label: string,
     baseline: null,
     label,
   };
-  const settled = at.links.filter((l) => l.direction !== 'once' && goesToEvent(l)).map((l) => l.key);
+  // What only comes back has nothing to say yet: that the new event lacks it is not an edit.
+  const settled = at.links.filter((l) => l.direction !== 'once').map((l) => l.key);
   return operation(
     'make',
     made,

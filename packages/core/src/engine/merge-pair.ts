@@ -3,9 +3,10 @@ import { withSeen } from './baseline.ts';
 import type { Case, Planned } from './case.ts';
 import { type EventView, linkContext } from './context.ts';
 import { askedAbout, type Hold } from './holds.ts';
-import { labelOf, type Shown, showAll, unfitVerdict } from './judge.ts';
+import { judgeEvent, judgeRecord, labelOf, type Shown, showAll, unfitVerdict } from './judge.ts';
 import { momentNotes } from './make.ts';
-import { merge } from './merge.ts';
+import type { ReadEvent } from './make-record.ts';
+import { type MergeResult, merge } from './merge.ts';
 import { type Operation, operation } from './operation.ts';
 import { type LinkValues, type Pair, step } from './pair.ts';
 
@@ -46,7 +47,8 @@ export function mergePair(
     recordEdits: merged.recordEdits,
     eventEdits: merged.eventEdits,
     settled: merged.settled,
-    loose: merged.loose,
+    // What leaves the lane by what is written now is to be looked at again, though nobody touches it.
+    loose: merged.loose || leaves(at, merged, event),
   };
   const asks = merged.conflicts.length > 0;
   const to = (state: Pair['state']): Pair => ({ ...pair, state: step(pair.state, state), label });
@@ -84,6 +86,19 @@ export function mergePair(
     pair.etag === names.etag && pair.version === names.version && pair.laneVersion === names.laneVersion && pair.baseline?.stamps !== undefined;
   if (known || merged.loose || pair.state !== 'agreed' || pair.baseline === null) return { operation: null, verdict };
   return { operation: null, verdict, refreshed: { ...pair, ...names, baseline: withSeen(pair.baseline, item, event.read) } };
+}
+
+/** Would either side no longer belong, once this is written? */
+function leaves(at: Case, merged: MergeResult, event: ReadEvent): boolean {
+  const { context } = at;
+  if (
+    Object.keys(merged.recordEdits).length > 0 &&
+    judgeRecord(context, merged.record, at.moment, showAll(at.links, merged.record, context)) !== null
+  )
+    return true;
+  if (Object.keys(merged.eventEdits).length === 0 || context.definition.direction === '->') return false;
+  const written = { ...event, read: { ...event.read, values: { ...event.read.values, ...merged.eventEdits } } };
+  return judgeEvent(context, written, true) !== null;
 }
 
 /**

@@ -7,8 +7,19 @@ import { type Case, caseOf, type Plan, type Planned } from './case.ts';
 import type { EventView, Gathered, LaneContext, RecordView } from './context.ts';
 import { bothGone, depart, gone, isEdited } from './depart.ts';
 import { askedAbout, type Hold } from './holds.ts';
-import { judgeEvent, judgeMark, judgeRecord, judgeWindow, labelOf, type Shown, showAll, unfitVerdict, type Verdict } from './judge.ts';
-import { makeOperation } from './make.ts';
+import {
+  judgeEvent,
+  judgeMark,
+  judgeRecord,
+  judgeWindow,
+  labelOf,
+  noLongerFollowed,
+  type Shown,
+  showAll,
+  unfitVerdict,
+  type Verdict,
+} from './judge.ts';
+import { makeEvent } from './make.ts';
 import { momentOfEvents } from './make-record.ts';
 import { mergePair } from './merge-pair.ts';
 import { planNewcomer } from './newcomer.ts';
@@ -42,7 +53,8 @@ export function plan(context: LaneContext, gathered: Gathered, due: ReadonlySet<
       if (planned.operation !== null) {
         const edits = planned.operation.recordEdits;
         // The next moment sees the record as this one leaves it; else two events could overwrite each other in it.
-        if (working.item !== null && planned.operation.kind !== 'make record')
+        if (planned.operation.kind === 'remove record') working = { ...working, item: null };
+        else if (working.item !== null && planned.operation.kind !== 'make record')
           working = { ...working, item: { ...working.item, fields: { ...working.item.fields, ...edits } } };
         result.operations.push({ ...planned.operation, verdict: planned.verdict }, ...(planned.others ?? []));
       } else if (pair?.state === 'agreed' && planned.verdict === null) result.unchanged++;
@@ -59,6 +71,7 @@ export function plan(context: LaneContext, gathered: Gathered, due: ReadonlySet<
   }
   for (const pair of gathered.pairs)
     if (pair.recordId === null && pair.href !== null && gathered.events.get(pair.href) === null) planLost(context, gathered, pair, result);
+  for (const { href, moment, label } of gathered.gone ?? []) result.verdicts.push({ recordId: null, href, moment, label, verdict: null });
   for (const event of gathered.newcomers) planNewcomer(context, gathered, event, result);
   return result;
 }
@@ -116,8 +129,7 @@ function planMoment(at: Case): Planned {
     };
   }
   if (pair?.state === 'parted') {
-    const verdict: Verdict = { reason: 'no longer followed', condition: 'the pair is followed', value: 'parted', recheckAt: null };
-    return { operation: null, verdict: record.item === null ? null : verdict, label: pair.label };
+    return { operation: null, verdict: record.item === null ? null : noLongerFollowed, label: pair.label };
   }
   if (record.item === null) {
     if (pair === undefined || pair.state === 'removed') return { operation: null, verdict: null, label: pair?.label ?? record.id };
@@ -272,8 +284,7 @@ function planUnpaired(at: Case, item: RecordItem, shown: Shown, label: string): 
     return { operation: closed, verdict };
   }
   return {
-    operation: makeOperation(at, pair, shown, label, at.pair?.state === 'removed' ? 'it belongs again' : 'new in the records'),
-    verdict: null,
+    ...makeEvent(at, pair, shown, label, at.pair?.state === 'removed' ? 'it belongs again' : 'new in the records'),
     others: settled === 'make new' ? unlinkOthers(at, found, settled) : [],
   };
 }

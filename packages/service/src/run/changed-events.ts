@@ -12,11 +12,15 @@ export interface ChangedEvents {
   touched: Pair[];
   /** events that no pair speaks of */
   unknown: string[];
+  /** was an event said to be gone, or not listed where everything was? */
+  gone(href: string): boolean;
   /** the calendar is another one than the cursor came from */
   replaced: boolean;
-  /** how many events the lane follows, where everything was listed, and none of them was */
+  /** how many events stood there when they were last seen, where everything was listed, and none of them was */
   lost: number;
 }
+
+const stands = ({ state, recordId }: Pair): boolean => (state === 'agreed' || state === 'held') && recordId !== null;
 
 /** Share of a lane's pairs from which on a list of changes is taken for a listing. */
 const NEARLY_ALL = 0.8;
@@ -29,7 +33,7 @@ export async function changedEvents(
   store: RunStore,
   signal: AbortSignal,
 ): Promise<ChangedEvents> {
-  const found: ChangedEvents = { cursor: undefined, whole: false, touched: [], unknown: [], replaced: false, lost: 0 };
+  const found: ChangedEvents = { cursor: undefined, whole: false, touched: [], unknown: [], gone: () => false, replaced: false, lost: 0 };
   const etags = new Map<string, string | null>();
   const removed: string[] = [];
   for await (const page of calendars.changes(calendar, cursor, signal)) {
@@ -41,21 +45,22 @@ export async function changedEvents(
   }
   const known = new Set<string>();
   const gone = new Set(removed);
-  let [followed, listed] = [0, 0];
+  let [standing, listed] = [0, 0];
   const look = (pairs: Pair[]) => {
     for (const pair of pairs) {
       if (pair.href === null) continue;
       known.add(pair.href);
-      if (isFollowed(pair)) followed++;
-      if (isFollowed(pair) && etags.has(pair.href)) listed++;
+      if (stands(pair)) standing++;
+      if (stands(pair) && etags.has(pair.href)) listed++;
       // The same ETag is the same content: our own writes come back this way and are no news. What ends a question is.
       const news = (etags.get(pair.href) ?? null) !== (pair.etag ?? undefined) || pair.state === 'held';
-      if (isFollowed(pair) && news && (etags.has(pair.href) || found.whole || gone.has(pair.href))) found.touched.push(pair);
+      if (isFollowed(pair) && news) found.touched.push(pair);
     }
   };
   if (found.whole || (await isNearlyAll(etags.size, store))) for await (const pairs of store.allPairs()) look(pairs);
   else look(await store.pairs({ hrefs: [...etags.keys(), ...removed] }));
-  if (found.whole && listed === 0) found.lost = followed;
+  found.gone = (href) => (found.whole ? !etags.has(href) : gone.has(href));
+  if (found.whole && listed === 0) found.lost = standing;
   for (const href of etags.keys()) if (!known.has(href)) found.unknown.push(href);
   return found;
 }

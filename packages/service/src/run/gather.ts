@@ -5,7 +5,7 @@ import { changedEvents } from './changed-events.ts';
 import { findDoubts } from './doubts.ts';
 import { viewAtAgreement, viewOf } from './event-view.ts';
 import { inTurn } from './in-turn.ts';
-import type { Cursors, ItemNames, RunStore, Waiting } from './store.ts';
+import type { Cursors, ItemNames, JudgedItem, RunStore, Waiting } from './store.ts';
 
 /**
  * What a run looks at: everything, where an ETag says that an event is as it was (`sweep`) or reading every event anew
@@ -27,6 +27,9 @@ const FEW = 5;
 const REPLACED = 'the calendar was deleted and made again at its address: that events are gone from it says nothing of what people want';
 const allGone = (count: number, what: 'events' | 'records'): string =>
   `all ${count} ${what} that the lane follows are gone at once, which looks more like an accident than like so many deletions`;
+
+/** Did it stand on both sides when it was last seen? */
+const stoodThere = ({ state, href, recordId }: Pair): boolean => (state === 'agreed' || state === 'held') && href !== null && recordId !== null;
 
 /** Items to be planned together, with the truth about them. */
 export interface GatheredBatch {
@@ -59,6 +62,8 @@ export class Gathering {
   #strangersRead = false;
   /** was the calendar listed whole? */
   #listedWhole = false;
+  /** is an event without a record gone, as far as this look can tell? */
+  #gone: (href: string) => boolean = () => false;
   #waiting!: Waiting;
   #reserved: ReadonlySet<string> = new Set();
   #doubts: ReadonlyMap<string, Doubt> = new Map();
@@ -145,9 +150,8 @@ export class Gathering {
     }
     this.#unknown = null;
     this.#listedWhole = true;
-    const followed = await this.#store.countPairs();
-    const listed = await this.#store.countListed();
-    if (followed >= FEW && listed.events === listed.unknown) this.alarms.push(allGone(followed, 'events'));
+    const { standing, there } = await this.#store.countListed();
+    if (standing >= FEW && there === 0) this.alarms.push(allGone(standing, 'events'));
     yield* this.#begun(() => true);
     await this.#noteDue();
     yield* ahead(this.#listedRecords());
@@ -156,10 +160,14 @@ export class Gathering {
     const missing = new Set<string>();
     let unlisted = 0;
     for await (const pairs of this.#store.unlistedPairs()) {
-      unlisted += pairs.length;
+      unlisted += pairs.filter(stoodThere).length;
       for (const { recordId } of pairs) if (recordId !== null) missing.add(recordId);
     }
-    if (unlisted >= FEW && (await this.#store.countPairs(unlisted + 1)) <= unlisted) this.alarms.push(allGone(unlisted, 'records'));
+    if (unlisted >= FEW && unlisted === standing) this.alarms.push(allGone(unlisted, 'records'));
+    for await (const items of this.#store.staleVerdicts()) {
+      for (const { recordId } of items) if (recordId !== null) missing.add(recordId);
+      yield this.#goneEvents(items);
+    }
     for (const part of chunks([...missing], BATCH)) yield await this.#batch(await this.#readRecords(part));
     yield* this.#newcomers([]);
   }
@@ -193,7 +201,13 @@ export class Gathering {
       }
       // Where everything was listed, a record that is missing may be deleted: it is looked at directly.
       if (complete) touched.records.push(...(await this.#missing(found)));
-      if (scope === 'changes') await this.#changedEvents(cursors.calendar, touched);
+      if (scope === 'changes') {
+        await this.#changedEvents(cursors.calendar, touched);
+        for await (const items of this.#store.judged()) {
+          const gone = items.filter((i) => i.href !== null && this.#gone(i.href));
+          if (gone.length > 0) yield this.#goneEvents(gone);
+        }
+      }
       const due = await this.#noteDue();
       touched.records.push(...due.records);
       touched.hrefs.push(...due.hrefs);
@@ -209,18 +223,27 @@ export class Gathering {
     yield* this.#newcomers([...new Set(touched.hrefs)]);
   }
 
-  /** Records of followed pairs that a complete listing lacks. */
+  /** What was said of events that are not there any more is said no longer. */
+  #goneEvents(items: readonly JudgedItem[]): GatheredBatch {
+    const gone = items.flatMap(({ recordId, href, moment, label }) => (recordId === null && href !== null ? [{ href, moment, label }] : []));
+    return { gathered: { ...this.#empty(), gone }, due: this.#due };
+  }
+
+  /** Records that a complete listing lacks, of those that pairs or verdicts speak of. */
   async #missing(found: ReadonlyMap<string, RecordItem | null>): Promise<string[]> {
     const missing: string[] = [];
-    let followed = 0;
+    let [standing, there] = [0, 0];
     for await (const pairs of this.#store.allPairs()) {
       for (const pair of pairs) {
         if (!isFollowed(pair) || pair.recordId === null) continue;
-        followed++;
+        if (stoodThere(pair)) standing++;
         if (!found.has(pair.recordId)) missing.push(pair.recordId);
+        else if (stoodThere(pair)) there++;
       }
     }
-    if (followed >= FEW && missing.length === followed) this.alarms.push(allGone(followed, 'records'));
+    if (standing >= FEW && there === 0) this.alarms.push(allGone(standing, 'records'));
+    for await (const items of this.#store.judged())
+      for (const { recordId } of items) if (recordId !== null && !found.has(recordId)) missing.push(recordId);
     return missing;
   }
 
@@ -229,6 +252,7 @@ export class Gathering {
     const found = await changedEvents(this.#sides.calendars, this.#calendar, cursor, this.#store, this.#signal);
     this.#listedWhole = found.whole;
     for (const href of found.unknown) this.#unknown!.push(href);
+    this.#gone = found.gone;
     if (found.replaced) this.alarms.push(REPLACED);
     if (found.lost >= FEW) this.alarms.push(allGone(found.lost, 'events'));
     if (touched === null) return;
@@ -304,17 +328,22 @@ export class Gathering {
     const holds =
       pairs.length === 0 ? [] : await this.#store.holds({ pairs: pairs.filter((p) => p.state === 'held' || p.recordId === null).map((p) => p.id) });
     return {
-      gathered: {
-        records,
-        pairs,
-        events,
-        newcomers,
-        reserved: this.#reserved,
-        strangers: this.#strangers,
-        holds: new Map(holds.map((h) => [h.pair, h])),
-        doubts: this.#doubts,
-      },
+      gathered: { ...this.#empty(), records, pairs, events, newcomers, holds: new Map(holds.map((h) => [h.pair, h])) },
       due: this.#due,
+    };
+  }
+
+  /** Nothing to be planned, with what is known of everything else. */
+  #empty(): Gathered {
+    return {
+      records: [],
+      pairs: [],
+      events: new Map(),
+      newcomers: [],
+      reserved: this.#reserved,
+      strangers: this.#strangers,
+      holds: new Map(),
+      doubts: this.#doubts,
     };
   }
 

@@ -6,6 +6,7 @@ import {
   momentLinks,
   momentOfEvents,
   newBaseline,
+  noLongerFollowed,
   noValues,
   type Operation,
   type Pair,
@@ -60,7 +61,13 @@ export function remember(
   const named = { ...pair, recordId: pair.recordId ?? recordId };
   batch.entries.push({ ...entryOf(operation, named), notes: [...operation.notes, ...notes], removed: outcome.removed ?? null });
   if (operation.hold !== null) batch.holds.push({ ...operation.hold, pair });
-  batch.verdicts.push({ recordId, href: recordId === null ? href : null, moment, label, verdict: operation.verdict });
+  // A record that is no longer followed is there, and does not cross: that is said from now on.
+  const parted = pair.state === 'parted' && operation.record !== null && operation.kind !== 'remove record';
+  const verdict = parted ? noLongerFollowed : operation.kind === 'remove record' ? null : operation.verdict;
+  batch.verdicts.push({ recordId, href: recordId === null ? href : null, moment, label, verdict });
+  // An event whose record was taken away is an item of its own from now on.
+  if (operation.kind === 'remove record' && operation.event !== null)
+    batch.verdicts.push({ recordId: null, href: operation.event.href, moment, label, verdict: operation.verdict });
   // An event that has its record now is no longer known by its own place.
   if (pair.recordId !== null && pair.href !== null && (operation.kind === 'make record' || operation.kind === 'adopt')) {
     batch.verdicts.push({ recordId: null, href: pair.href, moment, label, verdict: null });

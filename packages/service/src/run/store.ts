@@ -52,6 +52,14 @@ export interface ItemNames {
   hrefs: string[];
 }
 
+/** What a verdict is about: a record, or an event that has none. */
+export interface JudgedItem {
+  recordId: string | null;
+  href: string | null;
+  moment: string;
+  label: string;
+}
+
 /** A question that stands. */
 export interface StoredHold extends HoldState {
   pair: string;
@@ -99,6 +107,8 @@ export interface RunStore {
   setAside(): Promise<ItemNames>;
   /** how often the item failed in a row, and when it is due again */
   attempts(item: { recordId: string | null; href: string | null; moment: string }): Promise<{ count: number; recheckAt: string | null }>;
+  /** every item of which a verdict says why it does not cross, in pages */
+  judged(): AsyncIterable<JudgedItem[]>;
   /** open and settled holds of these pairs; all that wait to be carried out; or all records that ask which event is theirs */
   holds(which: { pairs: string[] } | 'settled' | 'several candidates'): Promise<StoredHold[]>;
   write(batch: Batch): Promise<void>;
@@ -115,8 +125,13 @@ export interface RunStore {
   listed(hrefs: string[]): Promise<Map<string, string | null>>;
   /** followed pairs whose record was not listed, in pages */
   unlistedPairs(): AsyncIterable<Pair[]>;
+  /** items of which a verdict says why they do not cross, and that were not listed on their side, in pages */
+  staleVerdicts(): AsyncIterable<JudgedItem[]>;
   /** listed events that no pair speaks of, in pages */
   unknownEvents(): AsyncIterable<string[]>;
-  /** how many events were listed, and how many of them no followed pair speaks of */
-  countListed(): Promise<{ events: number; unknown: number }>;
+  /**
+   * How many events were listed, and how many of them no followed pair speaks of; how many pairs stood on both sides when
+   * last seen, and how many of their events were listed.
+   */
+  countListed(): Promise<{ events: number; unknown: number; standing: number; there: number }>;
 }

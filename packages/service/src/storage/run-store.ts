@@ -1,8 +1,8 @@
 import { randomUUID } from 'node:crypto';
 import type { Pair } from '@monsoon/core';
-import { and, asc, count, eq, gt, inArray, isNotNull, isNull, lte, notInArray, type SQL, sql } from 'drizzle-orm';
+import { and, asc, count, eq, gt, inArray, isNotNull, isNull, lte, notInArray, or, type SQL, sql } from 'drizzle-orm';
 import type { AnyPgColumn } from 'drizzle-orm/pg-core';
-import type { Entry, PairQuery, RunStore, Waiting } from '../run/store.ts';
+import type { Entry, JudgedItem, PairQuery, RunStore, Waiting } from '../run/store.ts';
 import type { Database } from './database.ts';
 import { cursors, holds, intents, pairs, runs, sweptEvents, sweptRecords, verdicts } from './schema.ts';
 import { writeBatch } from './write-batch.ts';
@@ -55,6 +55,7 @@ export function runStore(db: Database, lane: string, version: number, run: RunAt
       last = rows.at(-1)!.id;
     }
   }
+  const judgedPages = (where: SQL | undefined) => judgedItems(db, lane, where);
   const items = (rows: { recordId: string; href: string }[]) => ({
     records: [...new Set(rows.flatMap((r) => (r.recordId === '' ? [] : [r.recordId])))],
     hrefs: [...new Set(rows.flatMap((r) => (r.recordId === '' ? [r.href] : [])))],
@@ -134,6 +135,7 @@ export function runStore(db: Database, lane: string, version: number, run: RunAt
         );
       return row ?? { count: 0, recheckAt: null };
     },
+    judged: () => judgedPages(undefined),
     async holds(which) {
       const asked =
         which === 'settled'
@@ -169,17 +171,41 @@ export function runStore(db: Database, lane: string, version: number, run: RunAt
       await db.update(runs).set({ counts, planned, done }).where(eq(runs.id, run.id));
       await run.progressed();
     },
-    ...sweeps(db, lane, pagesOf),
+    ...sweeps(db, lane, pagesOf, judgedPages),
   };
+}
+
+/** Page by page in the order of their names, so that what a run changes in between is no matter. */
+async function* judgedItems(db: Database, lane: string, where: SQL | undefined): AsyncIterable<JudgedItem[]> {
+  const { recordId, href, moment, label } = verdicts;
+  for (let last: JudgedItem | null = null; ; ) {
+    const after: SQL | undefined =
+      last === null ? undefined : sql`(${recordId}, ${href}, ${moment}) > (${last.recordId ?? ''}, ${last.href ?? ''}, ${last.moment})`;
+    const rows = await db
+      .select({ recordId, href, moment, label })
+      .from(verdicts)
+      .where(and(eq(verdicts.lane, lane), where, after))
+      .orderBy(asc(recordId), asc(href), asc(moment))
+      .limit(PAGE);
+    const page: JudgedItem[] = rows.map((r) => ({ ...r, recordId: r.recordId === '' ? null : r.recordId, href: r.recordId === '' ? r.href : null }));
+    if (page.length > 0) yield page;
+    if (page.length < PAGE) return;
+    last = page.at(-1)!;
+  }
 }
 
 type Sweeps = Pick<
   RunStore,
-  'beginSweep' | 'endSweep' | 'stageEvents' | 'stageRecords' | 'listed' | 'unlistedPairs' | 'unknownEvents' | 'countListed'
+  'beginSweep' | 'endSweep' | 'stageEvents' | 'stageRecords' | 'listed' | 'unlistedPairs' | 'staleVerdicts' | 'unknownEvents' | 'countListed'
 >;
 
 /** What a sweep found listed is put beside the pairs, and the database says what is missing on either side. */
-function sweeps(db: Database, lane: string, pagesOf: (where: SQL) => AsyncIterable<Pair[]>): Sweeps {
+function sweeps(
+  db: Database,
+  lane: string,
+  pagesOf: (where: SQL) => AsyncIterable<Pair[]>,
+  judgedPages: (where: SQL) => AsyncIterable<JudgedItem[]>,
+): Sweeps {
   const sweep = randomUUID();
   let counted = false;
   return {
@@ -227,6 +253,16 @@ function sweeps(db: Database, lane: string, pagesOf: (where: SQL) => AsyncIterab
           sql`not exists (select from swept_records s where s.sweep = ${sweep} and s.id = ${pairs.recordId})`,
         )!,
       ),
+    staleVerdicts: () =>
+      judgedPages(
+        or(
+          and(
+            sql`${verdicts.recordId} <> ''`,
+            sql`not exists (select from swept_records s where s.sweep = ${sweep} and s.id = ${verdicts.recordId})`,
+          ),
+          and(eq(verdicts.recordId, ''), sql`not exists (select from swept_events s where s.sweep = ${sweep} and s.href = ${verdicts.href})`),
+        )!,
+      ),
     async *unknownEvents() {
       for (let last = ''; ; ) {
         const rows: { href: string }[] = await db
@@ -257,7 +293,17 @@ function sweeps(db: Database, lane: string, pagesOf: (where: SQL) => AsyncIterab
         })
         .from(sweptEvents)
         .where(eq(sweptEvents.sweep, sweep));
-      return row ?? { events: 0, unknown: 0 };
+      const stood = and(eq(pairs.lane, lane), inArray(pairs.state, ['agreed', 'held']), isNotNull(pairs.href), isNotNull(pairs.recordId));
+      const [both] = await db
+        .select({
+          standing: count(),
+          there: sql<number>`count(*) filter (where exists (select from swept_events s where s.sweep = ${sweep} and s.href = ${pairs.href}))`.mapWith(
+            Number,
+          ),
+        })
+        .from(pairs)
+        .where(stood);
+      return { ...(row ?? { events: 0, unknown: 0 }), ...(both ?? { standing: 0, there: 0 }) };
     },
   };
 }

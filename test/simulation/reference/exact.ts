@@ -1,0 +1,485 @@
+import { type LaneDefinition, type Pair, plan } from '@monsoon/core';
+import fc from 'fast-check';
+import { execute, forecast } from '../../../packages/service/src/run/execute.ts';
+import { Broken } from '../checker.ts';
+import { MemoryStore } from '../memory-store.ts';
+import { MemoryCalendar, MemoryRecords } from '../memory-systems.ts';
+import type { Planner } from '../world.ts';
+import { dayText, localIn } from './clock.ts';
+import { collection, fields, laneArbitrary, zones } from './lanes.ts';
+import { type Fields, fieldsOf } from './maps.ts';
+import { type Ended, Model, type ModelPair, OWN, type Sides } from './model.ts';
+import { type EventSeen, readEvent, same, type Value, type Values } from './values.ts';
+
+/** What people do, and when the lane runs. `at` names an item by its place, `v` a value by its number. */
+export type Act =
+  | { do: 'new record'; v: number }
+  | { do: 'twins'; v: number }
+  | { do: 'new event'; v: number; form: number }
+  | { do: 'set record'; at: number; what: number; v: number; stamps: boolean }
+  | { do: 'set event'; at: number; what: number; v: number; stamps: boolean }
+  | { do: 'drop record'; at: number; v: number }
+  | { do: 'drop event'; at: number; v: number }
+  | { do: 'copy event'; at: number; v: number }
+  | { do: 'settle'; at: number; choice: number }
+  | { do: 'wait'; hours: number }
+  | { do: 'run'; sweep: boolean };
+
+const nat = (max: number) => fc.nat({ max });
+export const actArbitrary = fc.oneof(
+  { weight: 5, arbitrary: fc.record({ do: fc.constant('new record' as const), v: nat(999) }) },
+  { weight: 4, arbitrary: fc.record({ do: fc.constant('new event' as const), v: nat(999), form: nat(5) }) },
+  { weight: 1, arbitrary: fc.record({ do: fc.constant('twins' as const), v: nat(999) }) },
+  {
+    weight: 12,
+    arbitrary: fc.record({
+      do: fc.constantFrom('set record' as const, 'set event' as const),
+      at: nat(9),
+      what: nat(40),
+      v: nat(999),
+      stamps: fc.boolean(),
+    }),
+  },
+  {
+    weight: 2,
+    arbitrary: fc.record({ do: fc.constantFrom('drop record' as const, 'drop event' as const, 'copy event' as const), at: nat(9), v: nat(999) }),
+  },
+  { weight: 3, arbitrary: fc.record({ do: fc.constant('settle' as const), at: nat(5), choice: nat(5) }) },
+  { weight: 1, arbitrary: fc.record({ do: fc.constant('wait' as const), hours: nat(100) }) },
+  { weight: 9, arbitrary: fc.record({ do: fc.constant('run' as const), sweep: fc.boolean() }) },
+) as fc.Arbitrary<Act>;
+export interface Exact {
+  lane: LaneDefinition;
+  acts: Act[];
+}
+export const exactArbitrary: fc.Arbitrary<Exact> = fc.record({ lane: laneArbitrary, acts: fc.array(actArbitrary, { minLength: 1, maxLength: 45 }) });
+
+const pad = (text: string) => text.replace(/[-:]/g, '');
+const stampAt = (seconds: number) => `${pad(new Date(seconds * 1000).toISOString().slice(0, 19))}Z`;
+const names = ['Marsh', 'Quill', 'Rooke', 'Venn'];
+const addresses = ['ottoline@post.example', 'bram@post.example', 'thandi@post.example'];
+/** Days around the start, at hours that come once everywhere. */
+const timeOf = (v: number): number => Date.UTC(2026, 10, 23 + ((v * 7) % 130) - 40) / 1000 + (8 + (v % 12)) * 3600 + (v % 4) * 900;
+
+/** Something that the engine left behind is not what the model allows. */
+const wrong = (rule: string, what: string): never => {
+  throw new Broken(rule, what);
+};
+
+/** The world of one exact history: no faults, so that every run has one right end. */
+export class ExactWorld {
+  readonly lane: LaneDefinition;
+  readonly calendar = new MemoryCalendar();
+  readonly records: MemoryRecords;
+  readonly store = new MemoryStore();
+  readonly model: Model;
+  now = Date.parse('2026-11-23T08:00:00Z') / 1000;
+  /** tells each step, for people who follow a history */
+  tell: (line: string) => void = () => undefined;
+  #runs = 0;
+  readonly #planner: Planner;
+
+  constructor(lane: LaneDefinition, planner: Planner = plan) {
+    this.lane = lane;
+    this.#planner = planner;
+    this.model = new Model(lane);
+    this.records = new MemoryRecords(fields, { now: () => new Date(this.now * 1000).toISOString() });
+  }
+
+  get #context() {
+    return {
+      lane: OWN,
+      definition: this.lane,
+      version: 1,
+      collection: collection('key'),
+      zone: zones.find('Europe/London')!,
+      zones,
+      now: new Date(this.now * 1000).toISOString(),
+    };
+  }
+
+  async take(act: Act): Promise<void> {
+    this.now += 300;
+    if (act.do === 'run') return this.#run(act.sweep || this.#runs++ === 0);
+    if (act.do === 'wait') this.now += act.hours * 3600;
+    else if (act.do === 'settle') {
+      const open = this.store.questions.filter((q) => q.state === 'open');
+      const question = open[act.at % Math.max(1, open.length)];
+      const choice = question?.choices[act.choice % Math.max(1, question.choices.length)];
+      if (question !== undefined && choice !== undefined) this.store.settle(question, choice);
+      this.tell(`a person answers: ${choice ?? 'nothing is asked'}`);
+    } else this.#edit(act);
+  }
+
+  #edit(act: Exclude<Act, { do: 'run' | 'wait' | 'settle' }>): void {
+    const { v } = act;
+    const title = `T${v} ${names[v % 4]}`;
+    if (act.do === 'new record' || act.do === 'twins') this.records.put(`R${v}`, newRecord(v, title));
+    if (act.do === 'new event' || act.do === 'twins')
+      this.calendar.put(`/c/E${v}.ics`, newEvent(v, title, act.do === 'twins' ? 1 : act.form, this.now));
+    if (act.do === 'set record' || act.do === 'drop record') {
+      const rows = this.records.live();
+      const row = rows[act.at % Math.max(1, rows.length)];
+      if (row === undefined) return;
+      if (act.do === 'drop record') this.records.drop(row.id);
+      else this.records.put(row.id, recordEdit(act.what, v));
+    }
+    if (act.do === 'set event' || act.do === 'drop event' || act.do === 'copy event') {
+      const all = [...this.calendar.events];
+      const found = all[act.at % Math.max(1, all.length)];
+      if (found === undefined) return;
+      const [href, { text }] = found;
+      if (act.do === 'drop event') this.calendar.drop(href);
+      else if (act.do === 'copy event') this.calendar.put(`/c/C${v}.ics`, text.replace(/^UID:.*$/m, `UID:C${v}`));
+      else this.calendar.put(href, eventEdit(text, act.what, v, act.stamps ? this.now : null));
+    }
+    this.tell(JSON.stringify(act));
+  }
+
+  #sides(): Sides {
+    return {
+      records: new Map(
+        this.records
+          .live()
+          .map((r) => [r.id, { fields: fieldsOf(r.fields), created: Date.parse(r.created!) / 1000, modified: Date.parse(r.modified!) / 1000 }]),
+      ),
+      events: new Map([...this.calendar.events].map(([href, e]) => [href, readEvent(e.text)])),
+    };
+  }
+
+  #storedPair(pair: ModelPair): Pair | undefined {
+    const all = this.store.all;
+    return (
+      all.find((p) => pair.record !== null && p.recordId === pair.record && p.moment === pair.moment) ??
+      all.find((p) => pair.record === null && p.recordId === null && p.href === pair.event)
+    );
+  }
+
+  async #run(sweep: boolean): Promise<void> {
+    this.now += 1200;
+    const before = this.#sides();
+    const texts = new Map([...this.calendar.events].map(([href, e]) => [href, e.text]));
+    const journalled = this.store.journal.length;
+    const choices = new Map(this.store.questions.filter((q) => q.state === 'settled').map((q) => [q.pair, q.choice]));
+    // Which of several events is meant, only a look at the whole calendar can tell.
+    const whole = sweep || this.store.questions.some((q) => q.question === 'several candidates' && (q.state === 'open' || q.state === 'settled'));
+    const allowed = this.model.run(before, this.now, (pair) => choices.get(this.#storedPair(pair)?.id ?? '') ?? null);
+    const systems = { records: this.records, calendars: this.calendar };
+    const signal = new AbortController().signal;
+    const foreseen = whole && this.#planner === plan ? await forecast(this.#context, systems, this.store, 'sweep', signal) : null;
+    const scope = whole ? 'sweep' : 'changes';
+    let ended = await execute(this.#context, systems, this.store, scope, null, signal, this.#planner);
+    const tooMuch = allowed.removals > this.lane.guard.removals;
+    if (ended.state === 'held' && this.store.all.length >= 5 && /gone at once/.test(ended.reason ?? '')) {
+      ended = await execute(this.#context, systems, this.store, 'sweep', ended.damage, signal, this.#planner);
+    } else if (tooMuch !== (ended.state === 'held'))
+      wrong(
+        'no removal without leave',
+        `the run ended as ${ended.state}, with ${allowed.removals} removals due and a guard of ${this.lane.guard.removals}`,
+      );
+    if (ended.state === 'held') {
+      for (const [href, text] of texts)
+        if (this.calendar.events.get(href)?.text !== text) wrong('no removal without leave', `a held run changed ${href}`);
+      ended = await execute(this.#context, systems, this.store, scope, ended.damage, signal, this.#planner);
+    }
+    if (ended.state !== 'done') wrong('agreement', `a run without faults ended as ${ended.state}: ${ended.reason}`);
+    this.tell(
+      `a run (${scope}): ${
+        this.store.journal
+          .slice(journalled)
+          .map((e) => `${e.kind} ${e.pair.recordId ?? e.pair.href} (${e.cause})`)
+          .join('; ') || 'nothing'
+      }`,
+    );
+    this.#compare(before, allowed, texts, journalled);
+    if (foreseen !== null && !tooMuch) this.#compareForecast(foreseen.operations, journalled);
+  }
+
+  #compare(before: Sides, allowed: Ended, texts: ReadonlyMap<string, string>, journalled: number): void {
+    const after = this.#sides();
+    // What was made has names by now.
+    const nameOf = new Map<string, string>();
+    for (const pair of allowed.pairs) {
+      const stored = this.#storedPair({ ...pair, record: pair.record?.startsWith('new ') ? null : pair.record });
+      const made = pair.record?.startsWith('new ') ? this.store.all.find((p) => p.href === pair.event && p.recordId !== null)?.recordId : undefined;
+      if (made != null) nameOf.set(pair.record!, made);
+      if (pair.event?.startsWith('new ') && stored?.href != null) nameOf.set(pair.event, stored.href);
+    }
+    const named = (name: string) => nameOf.get(name) ?? name;
+    const records = new Map([...allowed.records].map(([id, f]) => [named(id), f]));
+    const events = new Map([...allowed.events].map(([href, e]) => [named(href), e]));
+    this.#sameItems('record', records, new Map([...after.records].map(([id, r]) => [id, r.fields])));
+    this.#sameItems('event', events, new Map([...after.events].map(([href, e]) => [href, e.values])));
+    for (const [href, text] of texts) this.#sameRest(href, readEvent(text), after.events.get(href), text);
+    for (const pair of allowed.pairs) {
+      if (pair.record !== null) pair.record = named(pair.record);
+      if (pair.event !== null) pair.event = named(pair.event);
+    }
+    this.#comparePairs(allowed);
+    this.#compareReasons(allowed, named);
+    this.#compareJournal(before, after, journalled);
+    for (const pair of allowed.pairs) {
+      if (pair.base === null || (pair.state !== 'in sync' && pair.seen !== true)) continue;
+      pair.base.stamps = { record: after.records.get(pair.record!)?.modified ?? null, event: after.events.get(pair.event!)?.modified ?? null };
+    }
+    this.model.pairs = allowed.pairs;
+  }
+
+  #sameItems(side: 'record' | 'event', allowed: ReadonlyMap<string, Values | Fields>, actual: ReadonlyMap<string, Values | Fields>): void {
+    for (const [name, values] of allowed) {
+      const there = actual.get(name);
+      if (there === undefined) return wrong('agreement', `the ${side} ${name} should be there: ${JSON.stringify(values)}`);
+      for (const property of new Set([...Object.keys(values), ...Object.keys(there)])) {
+        if (same(values[property] as Value, there[property] as Value) || property === 'conference' || property === 'colour') continue;
+        wrong(
+          property === 'when' ? 'time is exact' : 'agreement',
+          `${side} ${name}: ${property} should be ${JSON.stringify(values[property])}, and is ${JSON.stringify(there[property])}`,
+        );
+      }
+    }
+    for (const name of actual.keys()) if (!allowed.has(name)) wrong('no removal without leave', `the ${side} ${name} should not be there`);
+  }
+
+  /** Lines that no map speaks of, and guests who were there before, are as they were. */
+  #sameRest(href: string, was: EventSeen, is: EventSeen | undefined, text: string): void {
+    if (is === undefined) return;
+    if (JSON.stringify(was.rest) !== JSON.stringify(is.rest))
+      wrong('nothing else touched', `${href}: ${was.rest.join(' | ')} became ${is.rest.join(' | ')}`);
+    const now = this.calendar.events.get(href)!.text;
+    for (const [line, email] of text.matchAll(/^ATTENDEE.*:mailto:(.*?)\r?$/gm))
+      if ((is.values['attendees'] as string[] | null)?.includes(email!.toLowerCase()) && !now.includes(line.trim()))
+        wrong('nothing else touched', `${href}: the guest ${email} is not as they were`);
+  }
+
+  #comparePairs(allowed: Ended): void {
+    const states = { agreed: 'in sync', held: 'held', parted: 'unlinked', removed: 'removed', making: 'making', 'in doubt': 'in doubt' };
+    for (const pair of allowed.pairs) {
+      const stored = this.#storedPair(pair);
+      const state = stored === undefined ? 'removed' : states[stored.state];
+      if (state !== pair.state && !(pair.state === 'removed' && stored === undefined))
+        wrong('everything explained', `the pair of ${pair.record ?? pair.event} (${pair.moment}) should be ${pair.state}, and is ${state}`);
+      const open = this.store.questions.find((q) => q.pair === stored?.id && q.state === 'open')?.question ?? null;
+      if (open !== (pair.question?.asks ?? null))
+        wrong(
+          'everything explained',
+          `of ${pair.record ?? pair.event} (${pair.moment}) it should be asked: ${pair.question?.asks ?? 'nothing'}; it is asked: ${open ?? 'nothing'}`,
+        );
+    }
+    const known = new Set(allowed.pairs.map((p) => this.#storedPair(p)?.id));
+    for (const stored of this.store.all)
+      if (!known.has(stored.id) && stored.state !== 'removed')
+        wrong('everything explained', `a pair of ${stored.recordId ?? stored.href} stands as ${stored.state}, and none should`);
+  }
+
+  #compareReasons(allowed: Ended, named: (name: string) => string): void {
+    const should = new Map([...allowed.reasons].map(([key, reason]) => [key.startsWith('/c/') ? named(key) : key, reason]));
+    const is = new Map(this.store.verdicts.map((v) => [v.recordId === null ? v.href! : `${v.recordId} ${v.moment}`, v.verdict!.reason as string]));
+    for (const key of new Set([...should.keys(), ...is.keys()]))
+      if (should.get(key) !== is.get(key) && !(is.get(key) === undefined && allowed.quiet.has(key)))
+        wrong('everything explained', `of ${key} it should be said: ${should.get(key) ?? 'nothing'}; it is said: ${is.get(key) ?? 'nothing'}`);
+  }
+
+  /** Each value that changed is in the journal with what it was, and nothing else is said to have been written. */
+  #compareJournal(before: Sides, after: Sides, journalled: number): void {
+    const entries = this.store.journal.slice(journalled);
+    for (const [href, e] of after.events) {
+      const old = before.events.get(href);
+      if (old === undefined || same(old.values, e.values)) continue;
+      const told = entries
+        .filter((x) => x.pair.href === href)
+        .flatMap((x) => x.changes.filter((c) => c.side === 'event' && c.seen !== true).map((c) => c.property));
+      for (const property of Object.keys(e.values))
+        if (!same(old.values[property], e.values[property]) && !told.includes(property))
+          wrong('everything explained', `${href}: ${property} changed, and the journal does not say so`);
+    }
+    for (const [id, r] of after.records) {
+      const old = before.records.get(id);
+      if (old === undefined) continue;
+      const told = entries
+        .filter((x) => x.pair.recordId === id)
+        .flatMap((x) => x.changes.filter((c) => c.side === 'record' && c.seen !== true).map((c) => c.property));
+      for (const field of Object.keys(r.fields)) {
+        const differs = !same(old.fields[field] as Value, r.fields[field] as Value);
+        if (differs && !told.includes(field)) wrong('everything explained', `${id}: ${field} changed, and the journal does not say so`);
+        if (!differs && told.includes(field)) wrong('everything explained', `${id}: the journal says that ${field} changed, and it did not`);
+      }
+    }
+    for (const href of before.events.keys())
+      if (!after.events.has(href) && !entries.some((e) => e.removed !== null && e.removed.includes('BEGIN:VEVENT')))
+        wrong('everything explained', `${href} was removed, and the journal does not keep it`);
+  }
+
+  /** A run does what was foreseen, operation by operation. */
+  #compareForecast(operations: { kind: string; pair: Pair; changes: unknown[] }[], journalled: number): void {
+    const say = (kind: string, pair: Pair, changes: unknown[]) =>
+      JSON.stringify([kind, kind === 'make record' ? pair.uid : (pair.recordId ?? pair.uid), pair.moment, changes]);
+    const foreseen = operations.map((o) => say(o.kind, o.pair, o.changes)).sort();
+    const done = this.store.journal
+      .slice(journalled)
+      .map((e) => say(e.kind, e.pair, e.changes))
+      .sort();
+    const missing = foreseen.filter((line) => !done.includes(line));
+    const more = done.filter((line) => !foreseen.includes(line));
+    if (missing.length + more.length > 0)
+      wrong('everything explained', `a forecast said ${missing.join(', ') || 'nothing more'}; the run did ${more.join(', ') || 'nothing more'}`);
+  }
+}
+
+function newRecord(v: number, title: string): Parameters<MemoryRecords['put']>[1] {
+  const at = timeOf(v);
+  const local = (seconds: number) => localIn('Europe/London', seconds);
+  return {
+    title,
+    place: v % 3 === 0 ? 'Meadow Hall' : null,
+    notes: v % 5 === 0 ? 'Ring before arriving.' : null,
+    start: local(at),
+    end: local(at + 5400),
+    length: 90,
+    date: local(at).slice(0, 10),
+    time: local(at).slice(11),
+    first: local(at).slice(0, 10),
+    last: dayText(at + 2 * 86_400),
+    due: local(at + 3600),
+    follow: v % 2 === 0 ? local(at + 7 * 86_400) : null,
+    status: ['open', 'later', 'open', 'done'][v % 4]!,
+    kind: [null, 'tuning', 'voicing'][v % 3]!,
+    tags: v % 4 === 1 ? ['red'] : [],
+    guests: v % 6 === 0 ? [{ email: addresses[0]! }] : [],
+    remind: v % 5 === 1 ? 30 : null,
+    url: v % 7 === 0 ? `https://alder-wren.example/${v}` : null,
+    secret: v % 9 === 0,
+    memo: `memo ${v}`,
+  };
+}
+
+/** What a person does to a record: any field, to any value that it can have. */
+function recordEdit(what: number, v: number): Parameters<MemoryRecords['put']>[1] {
+  const at = timeOf(v);
+  const local = localIn('Europe/London', at);
+  const edits: Parameters<MemoryRecords['put']>[1][] = [
+    { title: `T${v} ${names[v % 4]}` },
+    { title: v % 2 === 0 ? null : 'Quill' },
+    { place: ['Meadow Hall', 'Quayside Chapel', null][v % 3]! },
+    { notes: ['Ring before arriving.', 'Two cats; both, curious', null][v % 3]! },
+    { start: local },
+    { start: v % 3 === 0 ? null : local, end: localIn('Europe/London', at + 3600) },
+    { end: local },
+    { length: [30, 60, 120, null][v % 4]! },
+    { date: v % 5 === 0 ? null : local.slice(0, 10) },
+    { time: local.slice(11) },
+    { first: v % 5 === 0 ? null : local.slice(0, 10), last: dayText(at + (v % 3) * 86_400) },
+    { last: local.slice(0, 10) },
+    { due: v % 5 === 0 ? null : local },
+    { follow: v % 3 === 0 ? null : local },
+    { status: ['open', 'later', 'done'][v % 3]! },
+    { kind: ['tuning', 'voicing', null][v % 3]! },
+    { tags: [['red'], ['red', 'green'], ['blue'], []][v % 4]! },
+    { guests: [[{ email: addresses[v % 3]! }], [{ email: addresses[0]! }, { email: addresses[1]!, name: 'Bram' }], []][v % 3]! },
+    { remind: [10, 30, null][v % 3]! },
+    { url: v % 2 === 0 ? `https://alder-wren.example/${v}` : null },
+    { secret: v % 2 === 0 },
+    { memo: `memo ${v}` },
+  ];
+  return edits[what % edits.length]!;
+}
+
+/** Times as programs write them: UTC, zones, days, lengths. */
+function timeLines(at: number, form: number, minutes: number): string[] {
+  const until = at + minutes * 60;
+  const day = pad(dayText(at));
+  const zoned = (place: 'Europe/London' | 'America/Halifax', s: number) => `;TZID=${place}:${pad(localIn(place, s))}`;
+  return [
+    [`DTSTART:${stampAt(at)}`, `DTEND:${stampAt(until)}`],
+    [`DTSTART${zoned('Europe/London', at)}`, `DTEND${zoned('Europe/London', until)}`],
+    [`DTSTART${zoned('America/Halifax', at)}`, `DTEND${zoned('America/Halifax', until)}`],
+    [`DTSTART;VALUE=DATE:${day}`, `DTEND;VALUE=DATE:${pad(dayText(at + 86_400 * (1 + (minutes % 2))))}`],
+    [`DTSTART${zoned('Europe/London', at)}`, `DURATION:PT${minutes}M`],
+    [`DTSTART;VALUE=DATE:${day}`],
+  ][form % 6]!;
+}
+
+function newEvent(v: number, title: string, form: number, now: number): string {
+  const lines = [
+    `UID:E${v}`,
+    `DTSTAMP:${stampAt(now)}`,
+    `CREATED:${stampAt(now)}`,
+    `LAST-MODIFIED:${stampAt(now)}`,
+    ...timeLines(timeOf(v), form, form === 1 ? 90 : 60),
+    `SUMMARY:${title}`,
+    ...(v % 4 === 3 ? ['CATEGORIES:red,other'] : []),
+    ...(v % 5 === 2 ? [`ATTENDEE;CN=Guest;PARTSTAT=ACCEPTED:mailto:${addresses[v % 3]}`] : []),
+    ...(v % 6 === 4 ? ['LOCATION:Meadow Hall'] : []),
+    ...(v % 11 === 5 ? ['CLASS:PRIVATE'] : []),
+    ...(v % 13 === 7 ? ['X-MONSOON-LANE:11111111-2222-5333-8444-555555555555', 'X-MONSOON-PAIR:99999999-2222-5333-8444-555555555555'] : []),
+    `X-KEEP:as it was ${v}`,
+  ];
+  return `BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:-//Test//EN\r\nBEGIN:VEVENT\r\n${lines.join('\r\n')}\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n`;
+}
+
+/** What a person does to an event: any property, as a calendar program writes it. @param stamp null: a program that does not move LAST-MODIFIED */
+function eventEdit(text: string, what: number, v: number, stamp: number | null): string {
+  const plain = text.replace(/\r\n[ \t]/g, '');
+  const begin = plain.indexOf('BEGIN:VEVENT\r\n') + 'BEGIN:VEVENT\r\n'.length;
+  const end = plain.indexOf('END:VEVENT');
+  let lines = plain.slice(begin, end).split('\r\n').filter(Boolean);
+  const put = (name: string, ...fresh: string[]) => {
+    const alarms = lines.findIndex((l) => l === 'BEGIN:VALARM');
+    const [own, rest] = alarms < 0 ? [lines, []] : [lines.slice(0, alarms), lines.slice(alarms)];
+    lines = [...own.filter((l) => !new RegExp(`^${name}[;:]`).test(l)), ...fresh, ...rest];
+  };
+  const at = timeOf(v);
+  const edits: (() => void)[] = [
+    () => put('SUMMARY', `SUMMARY:T${v} ${names[v % 4]}`),
+    () => put('SUMMARY', ...(v % 3 === 0 ? [] : [`SUMMARY:T${v} ${names[v % 4]} (tuning)`])),
+    () => put('DESCRIPTION', ...(v % 3 === 0 ? [] : [`DESCRIPTION:Ask for the key ${v}`])),
+    () => put('LOCATION', ...(v % 3 === 0 ? [] : ['LOCATION:Quayside Chapel'])),
+    () => {
+      put('DTEND');
+      put('DURATION');
+      put('DTSTART', ...timeLines(at, v, 60));
+    },
+    () => {
+      put('DTEND');
+      put('DURATION');
+      put('DTSTART', ...timeLines(at, v + 1, 135));
+    },
+    () => put('STATUS', `STATUS:${['CONFIRMED', 'TENTATIVE', 'CANCELLED'][v % 3]}`),
+    () => put('TRANSP', `TRANSP:${v % 2 === 0 ? 'TRANSPARENT' : 'OPAQUE'}`),
+    () => put('CLASS', ...(v % 3 === 0 ? [] : [`CLASS:${v % 3 === 1 ? 'PRIVATE' : 'PUBLIC'}`])),
+    () => put('CATEGORIES', ...[[], ['CATEGORIES:red'], ['CATEGORIES:green,blue'], ['CATEGORIES:other']][v % 4]!),
+    () => put('ATTENDEE', ...[[], [`ATTENDEE;PARTSTAT=DECLINED:mailto:${addresses[v % 3]}`], addresses.map((a) => `ATTENDEE:mailto:${a}`)][v % 3]!),
+    () => put('URL', ...(v % 2 === 0 ? [] : [`URL:https://alder-wren.example/e${v}`])),
+    () => put('X-KEEP', `X-KEEP:kept ${v}`),
+    () => {
+      lines = lines
+        .join('\r\n')
+        .replace(/BEGIN:VALARM[\s\S]*?END:VALARM(\r\n)?/g, '')
+        .split('\r\n')
+        .filter(Boolean);
+      if (v % 3 > 0) lines.push('BEGIN:VALARM', 'ACTION:DISPLAY', 'DESCRIPTION:Soon', `TRIGGER:-PT${v % 3 === 1 ? 30 : 10}M`, 'END:VALARM');
+    },
+  ];
+  edits[what % edits.length]!();
+  if (stamp !== null) put('LAST-MODIFIED', `LAST-MODIFIED:${stampAt(stamp)}`);
+  return `${plain.slice(0, begin)}${lines.join('\r\n')}\r\n${plain.slice(end)}`;
+}
+
+/** Plays a history; each run in it is compared with the model. @throws Broken */
+export async function playExact({ lane, acts }: Exact, planner?: Planner, tell?: (line: string) => void): Promise<ExactWorld> {
+  const world = new ExactWorld(lane, planner);
+  if (tell !== undefined) world.tell = tell;
+  for (const act of acts) await world.take(act);
+  // In peace everything settles: two runs, and then one that has nothing to do.
+  for (const sweep of [true, false, true]) await world.take({ do: 'run', sweep });
+  const journal = world.store.journal.length;
+  await world.take({ do: 'run', sweep: true });
+  if (world.store.journal.length > journal)
+    wrong(
+      'agreement',
+      `a run in peace still does ${world.store.journal
+        .slice(journal)
+        .map((e) => `${e.kind} ${e.pair.recordId} (${e.cause})`)
+        .join('; ')}`,
+    );
+  return world;
+}
