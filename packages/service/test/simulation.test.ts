@@ -11,10 +11,13 @@ import { historyOf, plainHistoryOf } from '../../../test/simulation/history.ts';
 import { MemoryCalendar } from '../../../test/simulation/memory-systems.ts';
 import { onPostgres } from '../../../test/simulation/on-postgres.ts';
 import { play, playInAnotherOrder, playTwoLanes } from '../../../test/simulation/play.ts';
+import { exactOf, playExact } from '../../../test/simulation/reference/exact.ts';
+import { wrongEngines } from '../../../test/simulation/reference/wrong-engines.ts';
 import { World } from '../../../test/simulation/world.ts';
 import { openLaneStore } from '../../../test/support/lane-store.ts';
 
-const HISTORIES = 3000;
+const HISTORIES = 2000;
+const EXACT = 800;
 const main = resolve(import.meta.dirname, '../../../test/simulation/main.ts');
 
 /** Histories that found a fault once. */
@@ -27,26 +30,21 @@ const keptWithUndo = [162, 211, 229, 2_003_942];
 const keptInAnotherOrder = [2512, 3596, 27988];
 
 describe('random histories', () => {
-  it(`leave every invariant standing, in ${HISTORIES} of them`, async () => {
+  const playAll = async (count: number, from: number, ...how: string[]) => {
     const workers = Math.min(8, availableParallelism());
-    const share = Math.ceil(HISTORIES / workers);
-    const run = (from: number) =>
-      promisify(execFile)(process.execPath, [
-        '--max-semi-space-size=64',
-        '--import',
-        'tsx',
-        '--conditions=source',
-        main,
-        '--seeds',
-        String(share),
-        '--from',
-        String(from),
-      ]).catch((e: { stdout: string }) => {
+    const share = Math.ceil(count / workers);
+    const node = ['--max-semi-space-size=64', '--import', 'tsx', '--conditions=source', main];
+    const run = (first: number) =>
+      promisify(execFile)(process.execPath, [...node, ...how, '--seeds', String(share), '--from', String(first)]).catch((e: { stdout: string }) => {
         throw new Error(e.stdout);
       });
-    const ended = await Promise.all(Array.from({ length: workers }, (_, i) => run(1 + i * share)));
+    const ended = await Promise.all(Array.from({ length: workers }, (_, i) => run(from + i * share)));
     for (const { stdout } of ended) expect(stdout).to.include('are clean');
-  }).timeout(400_000);
+  };
+
+  it(`leave every invariant standing, in ${HISTORIES} of them`, () => playAll(HISTORIES, 1)).timeout(400_000);
+
+  it(`without faults end exactly as the reference model says, in ${EXACT} of them`, () => playAll(EXACT, 1, '--exact')).timeout(400_000);
 
   it('that found a fault once stay clean', async () => {
     for (const seed of kept) await play(plainHistoryOf(seed));
@@ -109,5 +107,21 @@ describe('the checker', () => {
         if (error instanceof Broken) found.add(error.invariant);
       }
       expect([...found]).to.include(invariant);
+    }).timeout(120_000);
+});
+
+describe('the reference model', () => {
+  const histories = Array.from({ length: 300 }, (_, i) => exactOf(i + 1));
+  for (const { rule, wrong, planner } of wrongEngines)
+    it(`finds out an engine that ${wrong} (${rule})`, async () => {
+      let found = false;
+      for (const history of histories) {
+        found = await playExact(history, planner).then(
+          () => false,
+          (e: unknown) => e instanceof Broken,
+        );
+        if (found) break;
+      }
+      expect(found).to.equal(true);
     }).timeout(120_000);
 });

@@ -21,6 +21,10 @@ export type Act =
   | { do: 'drop record'; at: number; v: number }
   | { do: 'drop event'; at: number; v: number }
   | { do: 'copy event'; at: number; v: number }
+  /** both sides of one pair, before a run has seen either */
+  | { do: 'clash'; at: number; what: number; v: number; stamps: boolean }
+  /** one side of a pair goes, and the other is edited */
+  | { do: 'part ways'; at: number; record: boolean; v: number }
   | { do: 'settle'; at: number; choice: number }
   | { do: 'wait'; hours: number }
   | { do: 'run'; sweep: boolean };
@@ -29,12 +33,12 @@ const nat = (max: number) => fc.nat({ max });
 export const actArbitrary = fc.oneof(
   { weight: 5, arbitrary: fc.record({ do: fc.constant('new record' as const), v: nat(999) }) },
   { weight: 4, arbitrary: fc.record({ do: fc.constant('new event' as const), v: nat(999), form: nat(5) }) },
-  { weight: 1, arbitrary: fc.record({ do: fc.constant('twins' as const), v: nat(999) }) },
+  { weight: 2, arbitrary: fc.record({ do: fc.constant('twins' as const), v: nat(999) }) },
   {
     weight: 12,
     arbitrary: fc.record({
       do: fc.constantFrom('set record' as const, 'set event' as const),
-      at: nat(9),
+      at: nat(4),
       what: nat(40),
       v: nat(999),
       stamps: fc.boolean(),
@@ -42,8 +46,13 @@ export const actArbitrary = fc.oneof(
   },
   {
     weight: 2,
-    arbitrary: fc.record({ do: fc.constantFrom('drop record' as const, 'drop event' as const, 'copy event' as const), at: nat(9), v: nat(999) }),
+    arbitrary: fc.record({ do: fc.constantFrom('drop record' as const, 'drop event' as const, 'copy event' as const), at: nat(4), v: nat(999) }),
   },
+  {
+    weight: 4,
+    arbitrary: fc.record({ do: fc.constant('clash' as const), at: nat(4), what: nat(20), v: nat(999), stamps: fc.boolean() }),
+  },
+  { weight: 2, arbitrary: fc.record({ do: fc.constant('part ways' as const), at: nat(4), record: fc.boolean(), v: nat(999) }) },
   { weight: 3, arbitrary: fc.record({ do: fc.constant('settle' as const), at: nat(5), choice: nat(5) }) },
   { weight: 1, arbitrary: fc.record({ do: fc.constant('wait' as const), hours: nat(100) }) },
   { weight: 9, arbitrary: fc.record({ do: fc.constant('run' as const), sweep: fc.boolean() }) },
@@ -52,7 +61,22 @@ export interface Exact {
   lane: LaneDefinition;
   acts: Act[];
 }
-export const exactArbitrary: fc.Arbitrary<Exact> = fc.record({ lane: laneArbitrary, acts: fc.array(actArbitrary, { minLength: 1, maxLength: 45 }) });
+export const exactArbitrary: fc.Arbitrary<Exact> = fc.record({
+  lane: laneArbitrary,
+  acts: fc.array(actArbitrary, { minLength: 12, maxLength: 60, size: 'max' }),
+});
+
+/** The exact history of a number. */
+export const exactOf = (seed: number): Exact => fc.sample(exactArbitrary, { seed, numRuns: 1 })[0]!;
+
+/** Plays the exact history of a number; one that fails is made as short as it gets. */
+export async function tryExact(seed: number): Promise<{ history: Exact; error: Error } | null> {
+  const property = fc.asyncProperty(exactArbitrary, async (history) => {
+    await playExact(history);
+  });
+  const ended = await fc.check(property, { seed, numRuns: 1, interruptAfterTimeLimit: 60_000 });
+  return ended.failed ? { history: ended.counterexample![0], error: ended.errorInstance as Error } : null;
+}
 
 const pad = (text: string) => text.replace(/[-:]/g, '');
 const stampAt = (seconds: number) => `${pad(new Date(seconds * 1000).toISOString().slice(0, 19))}Z`;
@@ -62,9 +86,9 @@ const addresses = ['ottoline@post.example', 'bram@post.example', 'thandi@post.ex
 const timeOf = (v: number): number => Date.UTC(2026, 10, 23 + ((v * 7) % 130) - 40) / 1000 + (8 + (v % 12)) * 3600 + (v % 4) * 900;
 
 /** Something that the engine left behind is not what the model allows. */
-const wrong = (rule: string, what: string): never => {
+function wrong(rule: string, what: string): never {
   throw new Broken(rule, what);
-};
+}
 
 /** The world of one exact history: no faults, so that every run has one right end. */
 export class ExactWorld {
@@ -75,13 +99,17 @@ export class ExactWorld {
   readonly model: Model;
   now = Date.parse('2026-11-23T08:00:00Z') / 1000;
   /** tells each step, for people who follow a history */
-  tell: (line: string) => void = () => undefined;
+  tell: ((line: string) => void) | null = null;
   #runs = 0;
+  #made = 0;
   readonly #planner: Planner;
+  readonly #clocked: boolean;
 
   constructor(lane: LaneDefinition, planner: Planner = plan) {
     this.lane = lane;
     this.#planner = planner;
+    const conditions = JSON.stringify([lane.filter, lane.events.filter, lane.moments.map((m) => m.filter)]);
+    this.#clocked = /"test":"(before|after|within)"/.test(conditions);
     this.model = new Model(lane);
     this.records = new MemoryRecords(fields, { now: () => new Date(this.now * 1000).toISOString() });
   }
@@ -101,22 +129,51 @@ export class ExactWorld {
   async take(act: Act): Promise<void> {
     this.now += 300;
     if (act.do === 'run') return this.#run(act.sweep || this.#runs++ === 0);
-    if (act.do === 'wait') this.now += act.hours * 3600;
-    else if (act.do === 'settle') {
+    if (act.do === 'wait') {
+      this.now += act.hours * 3600;
+      this.tell?.(`${act.hours} hours pass`);
+    } else if (act.do === 'settle') {
       const open = this.store.questions.filter((q) => q.state === 'open');
       const question = open[act.at % Math.max(1, open.length)];
       const choice = question?.choices[act.choice % Math.max(1, question.choices.length)];
       if (question !== undefined && choice !== undefined) this.store.settle(question, choice);
-      this.tell(`a person answers: ${choice ?? 'nothing is asked'}`);
-    } else this.#edit(act);
+      this.tell?.(`a person answers: ${choice ?? 'nothing is asked'}`);
+    } else if (act.do === 'clash' || act.do === 'part ways') this.#onPair(act);
+    else this.#edit(act);
   }
 
-  #edit(act: Exclude<Act, { do: 'run' | 'wait' | 'settle' }>): void {
+  /** What two people do to the two sides of the same thing, neither knowing of the other. */
+  #onPair(act: Extract<Act, { do: 'clash' | 'part ways' }>): void {
+    const pairs = this.store.all.filter(
+      (p) => p.recordId !== null && this.records.rows.get(p.recordId)?.item != null && this.calendar.events.has(p.href ?? ''),
+    );
+    const pair = pairs[act.at % Math.max(1, pairs.length)];
+    if (pair === undefined) return;
+    const text = this.calendar.events.get(pair.href!)!.text;
+    if (act.do === 'clash') {
+      const [here, there] = clashes[act.what % clashes.length]!;
+      this.records.put(pair.recordId!, recordEdit(here, act.v));
+      if (act.stamps) this.now += 200;
+      this.calendar.put(pair.href!, eventEdit(text, there, act.v + 1, act.stamps ? this.now : null));
+    } else if (act.record) {
+      this.records.drop(pair.recordId!);
+      if (act.v % 3 > 0) this.calendar.put(pair.href!, eventEdit(text, 0, act.v, this.now));
+    } else {
+      this.calendar.drop(pair.href!);
+      if (act.v % 3 > 0) this.records.put(pair.recordId!, recordEdit(0, act.v));
+    }
+    this.tell?.(`${JSON.stringify(act)} (${pair.recordId}, ${pair.href})`);
+  }
+
+  #edit(act: Exclude<Act, { do: 'run' | 'wait' | 'settle' | 'clash' | 'part ways' }>): void {
     const { v } = act;
-    const title = `T${v} ${names[v % 4]}`;
-    if (act.do === 'new record' || act.do === 'twins') this.records.put(`R${v}`, newRecord(v, title));
+    // What is entered on one side alone is not meant as something that the other side has already.
+    const title = `T${act.do === 'new event' ? v + 1000 : v} ${names[v % 4]}`;
+    const n = ++this.#made;
+    if (act.do === 'new record' || act.do === 'twins') this.records.put(`R${n}`, newRecord(v, title));
     if (act.do === 'new event' || act.do === 'twins')
-      this.calendar.put(`/c/E${v}.ics`, newEvent(v, title, act.do === 'twins' ? 1 : act.form, this.now));
+      this.calendar.put(`/c/E${n}.ics`, newEvent(n, v, title, act.do === 'twins' ? 1 : act.form, this.now));
+    if (act.do === 'twins' && v % 3 === 0) this.calendar.put(`/c/D${n}.ics`, newEvent(n, v, title, 1, this.now).replace(/^UID:.*$/m, `UID:D${n}`));
     if (act.do === 'set record' || act.do === 'drop record') {
       const rows = this.records.live();
       const row = rows[act.at % Math.max(1, rows.length)];
@@ -130,10 +187,10 @@ export class ExactWorld {
       if (found === undefined) return;
       const [href, { text }] = found;
       if (act.do === 'drop event') this.calendar.drop(href);
-      else if (act.do === 'copy event') this.calendar.put(`/c/C${v}.ics`, text.replace(/^UID:.*$/m, `UID:C${v}`));
+      else if (act.do === 'copy event') this.calendar.put(`/c/C${n}.ics`, text.replace(/^UID:.*$/m, `UID:C${n}`));
       else this.calendar.put(href, eventEdit(text, act.what, v, act.stamps ? this.now : null));
     }
-    this.tell(JSON.stringify(act));
+    this.tell?.(JSON.stringify(act));
   }
 
   #sides(): Sides {
@@ -161,14 +218,21 @@ export class ExactWorld {
     const texts = new Map([...this.calendar.events].map(([href, e]) => [href, e.text]));
     const journalled = this.store.journal.length;
     const choices = new Map(this.store.questions.filter((q) => q.state === 'settled').map((q) => [q.pair, q.choice]));
-    // Which of several events is meant, only a look at the whole calendar can tell.
-    const whole = sweep || this.store.questions.some((q) => q.question === 'several candidates' && (q.state === 'open' || q.state === 'settled'));
+    // What changed says nothing of items that stood there before, nor which of several is meant: the whole calendar does.
+    // Nor what the clock alone takes out of a filter.
+    const whole =
+      sweep ||
+      this.#clocked ||
+      this.model.mayPair(before) ||
+      this.store.questions.some((q) => q.question === 'several candidates' && (q.state === 'open' || q.state === 'settled'));
+    const saidBefore = this.#reasons();
     const allowed = this.model.run(before, this.now, (pair) => choices.get(this.#storedPair(pair)?.id ?? '') ?? null);
     const systems = { records: this.records, calendars: this.calendar };
     const signal = new AbortController().signal;
     const foreseen = whole && this.#planner === plan ? await forecast(this.#context, systems, this.store, 'sweep', signal) : null;
     const scope = whole ? 'sweep' : 'changes';
     let ended = await execute(this.#context, systems, this.store, scope, null, signal, this.#planner);
+    const looked = new Set<string>();
     const tooMuch = allowed.removals > this.lane.guard.removals;
     if (ended.state === 'held' && this.store.all.length >= 5 && /gone at once/.test(ended.reason ?? '')) {
       ended = await execute(this.#context, systems, this.store, 'sweep', ended.damage, signal, this.#planner);
@@ -183,7 +247,8 @@ export class ExactWorld {
       ended = await execute(this.#context, systems, this.store, scope, ended.damage, signal, this.#planner);
     }
     if (ended.state !== 'done') wrong('agreement', `a run without faults ended as ${ended.state}: ${ended.reason}`);
-    this.tell(
+    if (this.tell !== null) this.#explain(allowed);
+    this.tell?.(
       `a run (${scope}): ${
         this.store.journal
           .slice(journalled)
@@ -191,11 +256,31 @@ export class ExactWorld {
           .join('; ') || 'nothing'
       }`,
     );
-    this.#compare(before, allowed, texts, journalled);
+    // A run that was held and let through has looked twice: of what it made it may say more already.
+    if (tooMuch)
+      for (const pair of this.store.all)
+        if (pair.recordId?.startsWith('made-')) for (const m of this.lane.moments) looked.add(`${pair.recordId} ${m.name}`);
+    this.#compare(before, allowed, texts, journalled, looked, whole ? null : saidBefore);
     if (foreseen !== null && !tooMuch) this.#compareForecast(foreseen.operations, journalled);
   }
 
-  #compare(before: Sides, allowed: Ended, texts: ReadonlyMap<string, string>, journalled: number): void {
+  /** What the model allows of this run, in one line each. */
+  #explain(allowed: Ended): void {
+    for (const p of allowed.pairs)
+      this.tell?.(
+        `    allowed: ${p.record ?? 'no record'} (${p.moment}) and ${p.event ?? 'no event'}: ${p.state}${p.question === null ? '' : `, asks ${p.question.asks}`}`,
+      );
+    for (const [key, reason] of allowed.reasons) this.tell?.(`    allowed: ${key} is left out: ${reason}`);
+  }
+
+  #compare(
+    before: Sides,
+    allowed: Ended,
+    texts: ReadonlyMap<string, string>,
+    journalled: number,
+    looked: ReadonlySet<string>,
+    saidBefore: ReadonlyMap<string, string> | null,
+  ): void {
     const after = this.#sides();
     // What was made has names by now.
     const nameOf = new Map<string, string>();
@@ -216,10 +301,10 @@ export class ExactWorld {
       if (pair.event !== null) pair.event = named(pair.event);
     }
     this.#comparePairs(allowed);
-    this.#compareReasons(allowed, named);
+    this.#compareReasons(allowed, named, looked, saidBefore);
     this.#compareJournal(before, after, journalled);
     for (const pair of allowed.pairs) {
-      if (pair.base === null || (pair.state !== 'in sync' && pair.seen !== true)) continue;
+      if (pair.base === null || pair.seen !== true) continue;
       pair.base.stamps = { record: after.records.get(pair.record!)?.modified ?? null, event: after.events.get(pair.event!)?.modified ?? null };
     }
     this.model.pairs = allowed.pairs;
@@ -228,7 +313,7 @@ export class ExactWorld {
   #sameItems(side: 'record' | 'event', allowed: ReadonlyMap<string, Values | Fields>, actual: ReadonlyMap<string, Values | Fields>): void {
     for (const [name, values] of allowed) {
       const there = actual.get(name);
-      if (there === undefined) return wrong('agreement', `the ${side} ${name} should be there: ${JSON.stringify(values)}`);
+      if (there === undefined) wrong('agreement', `the ${side} ${name} should be there: ${JSON.stringify(values)}`);
       for (const property of new Set([...Object.keys(values), ...Object.keys(there)])) {
         if (same(values[property] as Value, there[property] as Value) || property === 'conference' || property === 'colour') continue;
         wrong(
@@ -258,7 +343,7 @@ export class ExactWorld {
       const state = stored === undefined ? 'removed' : states[stored.state];
       if (state !== pair.state && !(pair.state === 'removed' && stored === undefined))
         wrong('everything explained', `the pair of ${pair.record ?? pair.event} (${pair.moment}) should be ${pair.state}, and is ${state}`);
-      const open = this.store.questions.find((q) => q.pair === stored?.id && q.state === 'open')?.question ?? null;
+      const open = this.store.questions.find((q) => q.pair === stored?.id && (q.state === 'open' || q.state === 'settled'))?.question ?? null;
       if (open !== (pair.question?.asks ?? null))
         wrong(
           'everything explained',
@@ -271,11 +356,24 @@ export class ExactWorld {
         wrong('everything explained', `a pair of ${stored.recordId ?? stored.href} stands as ${stored.state}, and none should`);
   }
 
-  #compareReasons(allowed: Ended, named: (name: string) => string): void {
+  /** Why items do not cross, as the engine has said it so far. */
+  #reasons(): ReadonlyMap<string, string> {
+    return new Map(this.store.verdicts.map((v) => [v.recordId === null ? v.href! : `${v.recordId} ${v.moment}`, v.verdict!.reason]));
+  }
+
+  #compareReasons(allowed: Ended, named: (name: string) => string, looked: ReadonlySet<string>, before: ReadonlyMap<string, string> | null): void {
+    // What did not cross, and nobody touched, gets the reason that the clock alone gives it with the next look at everything.
+    const waits = (key: string) => before !== null && before.get(key) === is.get(key) && should.get(key) === 'out of the window';
     const should = new Map([...allowed.reasons].map(([key, reason]) => [key.startsWith('/c/') ? named(key) : key, reason]));
-    const is = new Map(this.store.verdicts.map((v) => [v.recordId === null ? v.href! : `${v.recordId} ${v.moment}`, v.verdict!.reason as string]));
+    const is = this.#reasons();
     for (const key of new Set([...should.keys(), ...is.keys()]))
-      if (should.get(key) !== is.get(key) && !(is.get(key) === undefined && allowed.quiet.has(key)))
+      if (
+        !looked.has(key) &&
+        should.get(key) !== is.get(key) &&
+        !(is.get(key) === undefined && allowed.quiet.has(key)) &&
+        is.get(key) !== allowed.maybe.get(key) &&
+        !waits(key)
+      )
         wrong('everything explained', `of ${key} it should be said: ${should.get(key) ?? 'nothing'}; it is said: ${is.get(key) ?? 'nothing'}`);
   }
 
@@ -305,7 +403,7 @@ export class ExactWorld {
       }
     }
     for (const href of before.events.keys())
-      if (!after.events.has(href) && !entries.some((e) => e.removed !== null && e.removed.includes('BEGIN:VEVENT')))
+      if (!after.events.has(href) && !entries.some((e) => e.removed?.includes('BEGIN:VEVENT')))
         wrong('everything explained', `${href} was removed, and the journal does not keep it`);
   }
 
@@ -362,8 +460,9 @@ function recordEdit(what: number, v: number): Parameters<MemoryRecords['put']>[1
     { place: ['Meadow Hall', 'Quayside Chapel', null][v % 3]! },
     { notes: ['Ring before arriving.', 'Two cats; both, curious', null][v % 3]! },
     { start: local },
-    { start: v % 3 === 0 ? null : local, end: localIn('Europe/London', at + 3600) },
-    { end: local },
+    { start: v % 3 === 0 ? null : local, end: `${localIn('Europe/London', at + 3600)}[Europe/London]` },
+    // A plain end is read on the clock of its start, whatever that is.
+    { end: `${local}[Europe/London]` },
     { length: [30, 60, 120, null][v % 4]! },
     { date: v % 5 === 0 ? null : local.slice(0, 10) },
     { time: local.slice(11) },
@@ -383,24 +482,42 @@ function recordEdit(what: number, v: number): Parameters<MemoryRecords['put']>[1
   return edits[what % edits.length]!;
 }
 
+/** A record's field and an event's property that mean the same, by their numbers below. */
+const clashes = [
+  [0, 0],
+  [0, 0],
+  [4, 4],
+  [12, 4],
+  [10, 5],
+  [8, 4],
+  [3, 2],
+  [2, 3],
+  [14, 6],
+  [16, 9],
+  [17, 10],
+  [18, 13],
+  [0, 4],
+  [4, 0],
+] as const;
+
 /** Times as programs write them: UTC, zones, days, lengths. */
 function timeLines(at: number, form: number, minutes: number): string[] {
   const until = at + minutes * 60;
   const day = pad(dayText(at));
-  const zoned = (place: 'Europe/London' | 'America/Halifax', s: number) => `;TZID=${place}:${pad(localIn(place, s))}`;
+  const zoned = (place: 'Europe/London' | 'Europe/Athens', s: number) => `;TZID=${place}:${pad(localIn(place, s))}`;
   return [
     [`DTSTART:${stampAt(at)}`, `DTEND:${stampAt(until)}`],
     [`DTSTART${zoned('Europe/London', at)}`, `DTEND${zoned('Europe/London', until)}`],
-    [`DTSTART${zoned('America/Halifax', at)}`, `DTEND${zoned('America/Halifax', until)}`],
+    [`DTSTART${zoned('Europe/Athens', at)}`, `DTEND${zoned('Europe/Athens', until)}`],
     [`DTSTART;VALUE=DATE:${day}`, `DTEND;VALUE=DATE:${pad(dayText(at + 86_400 * (1 + (minutes % 2))))}`],
     [`DTSTART${zoned('Europe/London', at)}`, `DURATION:PT${minutes}M`],
     [`DTSTART;VALUE=DATE:${day}`],
   ][form % 6]!;
 }
 
-function newEvent(v: number, title: string, form: number, now: number): string {
+function newEvent(n: number, v: number, title: string, form: number, now: number): string {
   const lines = [
-    `UID:E${v}`,
+    `UID:E${n}`,
     `DTSTAMP:${stampAt(now)}`,
     `CREATED:${stampAt(now)}`,
     `LAST-MODIFIED:${stampAt(now)}`,
@@ -423,7 +540,7 @@ function eventEdit(text: string, what: number, v: number, stamp: number | null):
   const end = plain.indexOf('END:VEVENT');
   let lines = plain.slice(begin, end).split('\r\n').filter(Boolean);
   const put = (name: string, ...fresh: string[]) => {
-    const alarms = lines.findIndex((l) => l === 'BEGIN:VALARM');
+    const alarms = lines.indexOf('BEGIN:VALARM');
     const [own, rest] = alarms < 0 ? [lines, []] : [lines.slice(0, alarms), lines.slice(alarms)];
     lines = [...own.filter((l) => !new RegExp(`^${name}[;:]`).test(l)), ...fresh, ...rest];
   };
@@ -469,6 +586,8 @@ export async function playExact({ lane, acts }: Exact, planner?: Planner, tell?:
   const world = new ExactWorld(lane, planner);
   if (tell !== undefined) world.tell = tell;
   for (const act of acts) await world.take(act);
+  // From a morning on, so that no window moves meanwhile.
+  world.now = Math.ceil(world.now / 86_400) * 86_400 + 8 * 3600;
   // In peace everything settles: two runs, and then one that has nothing to do.
   for (const sweep of [true, false, true]) await world.take({ do: 'run', sweep });
   const journal = world.store.journal.length;

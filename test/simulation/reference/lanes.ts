@@ -73,7 +73,7 @@ const eventFilters = [
 ];
 
 const pick = <T>(...from: T[]) => fc.constantFrom(...from);
-const maybe = <T>(arbitrary: fc.Arbitrary<T>, weight = 1) => fc.option(arbitrary, { nil: undefined, freq: weight });
+const maybe = <T>(arbitrary: fc.Arbitrary<T>, weight = 1) => fc.oneof({ weight: 2, arbitrary: fc.constant(undefined) }, { weight, arbitrary });
 type Raw = Record<string, unknown>;
 
 const chosen = fc.record({

@@ -25,7 +25,7 @@ export function fieldsOf(item: Record<string, unknown>): Fields {
 
 function instantOf(text: string): number {
   const zoned = /^(.{19})(Z|[+-]\d\d:\d\d)/.exec(text);
-  return zoned === null ? instantIn('Europe/London', text) : Date.parse(`${zoned[1]}${zoned[2]}`) / 1000;
+  return zoned === null ? instantIn('Europe/London', text.replace('[Europe/London]', '')) : Date.parse(`${zoned[1]}${zoned[2]}`) / 1000;
 }
 
 type Source = LaneDefinition['moments'][number]['when'];
@@ -206,6 +206,7 @@ export const limits: Record<string, number> = { title: 40 };
 
 function intoField(name: string, said: string | null): Fields {
   if (said === null || said === '') return { [name]: null };
+  if (name === 'secret') return { secret: said === 'yes' };
   const fits = choices[name];
   if (fits !== undefined && !fits.includes(said)) throw new Unfit(name);
   if (said.length > (limits[name] ?? 5000)) throw new Unfit(name);
@@ -230,8 +231,8 @@ export function take(property: string, map: FieldMap, r: Fields, value: Value, s
       throw error;
     }
   };
-  // A new record is told also what the absence of a property means.
-  if (!stated && same(shownNow(), value)) return {};
+  // A new record is told also what the absence of a property means, and not what a map says for want of a value.
+  if (same(shownNow(), value) && (!stated || same(value, map.default ?? null))) return {};
   if (sets.has(property)) {
     const name = (map as { copy: string }).copy;
     const all = (value ?? []) as (string | number)[];

@@ -35,6 +35,8 @@ export interface Ended {
   reasons: Map<string, string>;
   /** pairs on which both sides are as they last agreed: that they left the window need not be said */
   quiet: Set<string>;
+  /** what may be said already, though it holds only from the next run on */
+  maybe: Map<string, string>;
   removals: number;
   rewrites: number;
 }
@@ -106,6 +108,21 @@ export class Model {
     this.#lane = lane;
   }
 
+  /** Is there a record and an event, both without a pair, that stand for the same thing? */
+  mayPair({ records, events }: Sides): boolean {
+    const paired = new Set(this.pairs.flatMap((p) => (p.state === 'removed' ? [] : [p.event, `${p.record} ${p.moment}`])));
+    const free = [...events].filter(([href]) => !paired.has(href)).map(([, e]) => e);
+    const keys = new Set(free.map((e) => matchKey(this.#lane, e.values)));
+    const uids = new Set(free.map((e) => e.uid));
+    return this.#lane.moments.some((m) =>
+      [...records].some(([id, { fields }]) => {
+        if (paired.has(`${id} ${m.name}`)) return false;
+        const key = matchKey(this.#lane, showAll(linksOf(this.#lane, m), fields).values);
+        return (key !== null && keys.has(key)) || (this.#lane.link !== null && uids.has(String(fields[this.#lane.link])));
+      }),
+    );
+  }
+
   /** What a run leaves behind; it is not remembered until `accept`. @param now seconds since 1970 */
   run({ records, events }: Sides, now: number, answer: Answer): Ended {
     const lane = this.#lane;
@@ -115,12 +132,17 @@ export class Model {
       pairs: this.pairs.map((p) => ({ ...p, seen: false })),
       reasons: new Map(),
       quiet: new Set(),
+      maybe: new Map(),
       removals: 0,
       rewrites: 0,
     };
     const taken = new Set<string>();
     const askedAbout = new Set<string>();
     const pairOf = (record: string, moment: string) => end.pairs.find((p) => p.record === record && p.moment === moment);
+    // Events that stood in a question wait for the run after it, whatever became of it.
+    const waiting = new Set(
+      this.pairs.flatMap((p) => (p.state === 'held' && p.question?.asks === 'several candidates' ? (JSON.parse(p.question.about) as string[]) : [])),
+    );
     const linked = new Set(this.pairs.filter((p) => p.state !== 'removed').map((p) => p.event));
     const free = () => [...events].filter(([href]) => !linked.has(href) && !taken.has(href));
     const newEvent = lane.moments.find((m) => m.name === lane.events.moment) ?? lane.moments[0]!;
@@ -200,13 +222,13 @@ export class Model {
       const fits = ([, e]: [string, EventSeen]) =>
         lane.direction === '->' ? !e.repeats && e.values['status'] !== 'cancelled' : judgeEvent(e, false) === null;
       const byUid = uid === null ? [] : free().filter(([, e]) => e.uid === uid);
-      const own = matchKey(shown.values);
+      const own = matchKey(lane, shown.values);
       const found =
         byUid.length > 0
           ? byUid.filter(([, e]) => lane.direction === '->' || e.uid === uid)
           : own === null
             ? []
-            : free().filter((entry) => entry[1].marked === null && matchKey(entry[1].values) === own && fits(entry));
+            : free().filter((entry) => entry[1].marked === null && matchKey(lane, entry[1].values) === own && fits(entry));
       const about = JSON.stringify(found.map(([href]) => href).sort());
       const choice = pair === undefined ? null : answered(pair, 'several candidates', pair.question?.about ?? '');
       const chosen = found.find(([, e]) => choice === `take ${e.uid}`) ?? (found.length === 1 ? found[0] : undefined);
@@ -228,7 +250,9 @@ export class Model {
         others(chosen[0]);
         return merge(mine, links, key);
       }
-      if (found.length > 1 && choice !== 'make new') {
+      // An answer that cannot be carried out leaves the question open.
+      const impossible = shown.unfit.some((l) => fillsEvent(l)) || (lane.may.calendar.create && ownFilter(eventOf(links, shown.values)) !== null);
+      if (found.length > 1 && (choice !== 'make new' || impossible)) {
         say(key, 'several candidates');
         if (choice === 'leave out') {
           settle(mine, 'unlinked');
@@ -253,16 +277,27 @@ export class Model {
       }
     }
 
+    function eventOf(links: Link[], shown: Values): Values {
+      const values: Values = { ...bare };
+      for (const link of links) if (fillsEvent(link) && !isEmpty(shown[link.key])) values[link.property] = shown[link.key]!;
+      return values;
+    }
+
+    /** Would the lane's own filter leave it out again? */
+    function ownFilter(values: Values): string | null {
+      if (lane.direction === '->') return null;
+      return judgeEvent({ uid: '', values, marked: OWN, repeats: false, created: now, modified: now, silent: new Set(), rest: [] }, true);
+    }
+
     /** Not one that the lane's own filter would leave out again. */
     function makeEvent(pair: ModelPair, links: Link[], shown: Values) {
       const href = `new ${pair.record} ${pair.moment}`;
-      const values: Values = { ...bare };
-      for (const link of links) if (fillsEvent(link) && !isEmpty(shown[link.key])) values[link.property] = shown[link.key]!;
-      const seen: EventSeen = { uid: '', values, marked: OWN, repeats: false, created: now, modified: now, rest: [] };
-      const out = lane.direction === '->' ? null : judgeEvent(seen, true);
+      const values = eventOf(links, shown);
+      const out = ownFilter(values);
       if (out !== null) return say(`${pair.record} ${pair.moment}`, out);
       end.events.set(href, values);
       pair.event = href;
+      pair.seen = true;
       settle(pair, 'in sync');
       agree(
         pair,
@@ -282,7 +317,7 @@ export class Model {
       // Of a pair with a record it is said there.
       if (pair?.state === 'unlinked') return pair.record === null ? say(href, 'no longer followed') : undefined;
       if (pair !== undefined && pair.state !== 'removed') return;
-      if (askedAbout.has(href)) return say(href, 'several candidates');
+      if (askedAbout.has(href) || waiting.has(href)) return say(href, 'several candidates');
       const reason = judgeEvent(event, false);
       if (reason !== null) return say(href, reason);
       makeRecord(href, { record: null, moment: newEvent.name, event: href, state: 'removed', base: null, question: null }, newEvent);
@@ -311,6 +346,7 @@ export class Model {
       end.records.set(id, fields);
       pair.record = id;
       pair.event = href;
+      pair.seen = true;
       if (!end.pairs.includes(pair)) end.pairs.push(pair);
       settle(pair, 'in sync');
       agree(
@@ -332,26 +368,33 @@ export class Model {
     ): unknown {
       const rules = lane.departures;
       if (edited) {
-        const side =
-          pair.record !== null && end.records.has(pair.record)
-            ? showAll(links, end.records.get(pair.record)!).values
-            : events.get(pair.event!)!.values;
-        const about = JSON.stringify([departure, side]);
-        const choice = answered(pair, 'edited and deleted', about) ?? (rules.editedAndDeleted === 'hold' ? null : rules.editedAndDeleted);
+        const fromRecord = pair.record !== null && end.records.has(pair.record);
+        const side = fromRecord ? showAll(links, end.records.get(pair.record!)!).values : events.get(pair.event!)!.values;
+        const about = JSON.stringify([departure, links.map((l) => side[fromRecord ? l.key : l.property] ?? null)]);
+        const said = answered(pair, 'edited and deleted', about);
+        const choice = said ?? (rules.editedAndDeleted === 'hold' ? null : rules.editedAndDeleted);
         if (choice === null) return hold(pair, 'edited and deleted', about);
-        if (choice === 'edit wins') return carry(pair, moment, links, departure, 'make again', reason);
+        if (choice === 'edit wins') return carry(pair, moment, links, departure, 'make again', reason, said !== null);
         const record = departure === 'eventDeleted';
         const removal = (record ? lane.may.records.remove : lane.may.calendar.remove) ? (record ? 'delete record' : 'remove') : 'part';
-        return carry(pair, moment, links, departure, rules[departure] === 'hold' ? removal : rules[departure], reason);
+        return carry(pair, moment, links, departure, rules[departure] === 'hold' ? removal : rules[departure], reason, said !== null);
       }
       const asks = departure.replace(/[A-Z]/g, (c) => ` ${c.toLowerCase()}`).replace('filtered out', 'filtered out');
       const rule = rules[departure];
       const choice = answered(pair, asks);
       if (choice === null && rule === 'hold') return hold(pair, asks);
-      carry(pair, moment, links, departure, choice ?? rule, reason);
+      carry(pair, moment, links, departure, choice ?? rule, reason, choice !== null);
     }
 
-    function carry(pair: ModelPair, moment: Moment, links: Link[], departure: string, choice: string, reason: string | null): unknown {
+    function carry(
+      pair: ModelPair,
+      moment: Moment,
+      links: Link[],
+      departure: string,
+      choice: string,
+      reason: string | null,
+      byPerson = false,
+    ): unknown {
       const key = `${pair.record} ${pair.moment}`;
       const event = pair.event === null ? undefined : end.events.get(pair.event);
       if (choice === 'remove') {
@@ -393,6 +436,7 @@ export class Model {
           const shown = showAll(links, end.records.get(pair.record!)!).values;
           end.events.set(pair.event!, { ...event, status: shown['status'] ?? 'confirmed' });
           end.rewrites++;
+          pair.seen = true;
           settle(pair, 'in sync');
           // What the event says now is what it said, but for its status.
           agree(pair, links, [], pair.base);
@@ -405,7 +449,10 @@ export class Model {
           const before = { ...pair };
           if (makeRecord(href, pair, moment)) return;
           Object.assign(pair, before);
-          return;
+          // An answer that cannot be carried out leaves the question open; a rule says why it does nothing.
+          const why = end.reasons.get(href) ?? null;
+          say(href, null);
+          return byPerson ? undefined : say(key, why);
         }
       }
       settle(pair, 'unlinked');
@@ -440,6 +487,8 @@ export class Model {
       const values: Values = { ...end.events.get(pair.event!)! };
       const settled: string[] = [];
       let unfit = false;
+      /** a person's answer could not be carried out */
+      let failed = false;
       type Work = {
         link: Link;
         to: 'nothing' | 'agreed' | 'event' | 'record' | 'both' | 'left' | 'conflict';
@@ -457,12 +506,18 @@ export class Model {
           ...decide(link),
         }));
 
+      /** What the event says in so many words fills an empty field, also where it is what saying nothing means. */
+      function fills({ property, field }: Link): boolean {
+        return (
+          ['status', 'busy', 'visibility'].includes(property) && !event.silent.has(property) && field !== null && isEmpty(before[field] as Value)
+        );
+      }
       function agrees(link: Link): boolean {
         const [r, e] = [shown.values[link.key] ?? null, event.values[link.property] ?? null];
         if (goesToEvent(link) && same(r, e)) return true;
         if (!goesToRecord(link)) return false;
         try {
-          return Object.keys(link.take(before, e)).length === 0;
+          return Object.keys(link.take(before, e, fills(link))).length === 0;
         } catch (error) {
           if (error instanceof Unfit) return false;
           throw error;
@@ -480,7 +535,7 @@ export class Model {
             if (!here) return { to: 'event', forEvent: all };
             return there ? { to: 'both', forEvent: all, forRecord: all } : { to: 'record', forRecord: union(r, e) };
           }
-          if (!here || (there && isEmpty(e))) return { to: 'event' };
+          if (!here || (there && (isEmpty(e) || event.silent.has(link.property)))) return { to: 'event' };
           if (!there || isEmpty(r)) return { to: 'record' };
           return { to: 'conflict' };
         }
@@ -528,12 +583,13 @@ export class Model {
 
       for (const w of work.filter((w) => w.to === 'record' || w.to === 'both')) {
         try {
-          record = { ...record, ...w.link.take(record, w.forRecord) };
+          record = { ...record, ...w.link.take(record, w.forRecord, fills(w.link)) };
           settled.push(w.link.key);
         } catch (error) {
           if (!(error instanceof Unfit)) throw error;
-          unfit = true;
           w.to = 'left';
+          if (open.includes(w)) failed = true;
+          else unfit = true;
         }
       }
       const touched = !same(record as Values, before as Values);
@@ -581,10 +637,15 @@ export class Model {
       end.records.set(pair.record!, record);
       end.events.set(pair.event!, values);
       say(key, unfit ? 'unfit value' : null);
-      if (open.length > 0 && choice === null) hold(pair, 'conflict', about);
+      const moment = lane.moments.find((x) => x.name === pair.moment)!;
+      // Moved out of the window just now, that may be said at once or at the next look.
+      if (judgeRecord(pair.record, record, moment, links) === 'out of the window') end.maybe.set(key, 'out of the window');
+      const asks = open.length > 0 && (choice === null || failed);
+      const looseEnd = asks || unfit || work.some((w) => w.to === 'left');
+      pair.seen = settled.length > 0 || (pair.state === 'held' && !asks) || !looseEnd;
+      if (asks) hold(pair, 'conflict', about);
       else settle(pair, 'in sync');
       agree(pair, links, settled, base, event.values);
-      pair.seen = settled.length > 0;
     }
 
     /** The baseline moves for what both sides agree on now. */
@@ -603,20 +664,6 @@ export class Model {
         }
       if (!links.some((l) => l.key === 'status')) base.event['status'] = event['status'] ?? null;
       pair.base = base;
-    }
-
-    function showAll(links: Link[], fields: Fields): { values: Values; unfit: Link[] } {
-      const found: { values: Values; unfit: Link[] } = { values: {}, unfit: [] };
-      for (const link of links) {
-        try {
-          found.values[link.key] = link.show(fields);
-        } catch (error) {
-          if (!(error instanceof Unfit)) throw error;
-          found.values[link.key] = null;
-          if (goesToEvent(link) || link.direction === 'once') found.unfit.push(link);
-        }
-      }
-      return found;
     }
 
     function judgeRecord(id: string | null, fields: Fields, moment: Moment, links: Link[]): string | null {
@@ -648,7 +695,7 @@ export class Model {
       if (lane.events.private === 'leave out' && !carried && event.values['visibility'] !== 'public') return 'private';
       if (paired) return null;
       if (lane.events.repeating === 'leave out' && event.repeats) return 'repeating';
-      if (lane.startLine !== null && (event.created ?? event.modified ?? 0) < startOf(lane.startLine)) return 'before the start line';
+      if (lane.startLine !== null && (event.created ?? 0) < startOf(lane.startLine)) return 'before the start line';
       if (event.values['status'] === 'cancelled') return 'filtered out';
       return judgeWindow(when);
     }
@@ -662,21 +709,6 @@ export class Model {
       return Math.max(span.until, span.from + 1) <= from || span.from >= until ? 'out of the window' : null;
     }
 
-    function matchKey(values: Values): string | null {
-      const parts = lane.matching.map((name) => {
-        const value = values[name] ?? null;
-        if (name !== 'when' || value === null) return Array.isArray(value) ? value : typeof value === 'string' ? value.trim().toLowerCase() : value;
-        return isDays(value as When) ? (value as { first: string }).first : (value as { from: number }).from;
-      });
-      return parts.length === 0 || parts.some((p) => isEmpty(p)) ? null : JSON.stringify(parts);
-    }
-
-    function goesToEvent(l: Link): boolean {
-      return l.direction === '->' || l.direction === '<->';
-    }
-    function goesToRecord(l: Link): boolean {
-      return l.direction === '<-' || l.direction === '<->';
-    }
     function toEvent(l: Link): boolean {
       return goesToEvent(l) && lane.may.calendar.change;
     }
@@ -687,6 +719,38 @@ export class Model {
       return goesToEvent(l) || (l.direction === 'once' && !l.key.includes('>'));
     }
   }
+}
+
+function showAll(links: Link[], fields: Fields): { values: Values; unfit: Link[] } {
+  const found: { values: Values; unfit: Link[] } = { values: {}, unfit: [] };
+  for (const link of links) {
+    try {
+      found.values[link.key] = link.show(fields);
+    } catch (error) {
+      if (!(error instanceof Unfit)) throw error;
+      found.values[link.key] = null;
+      if (goesToEvent(link) || link.direction === 'once') found.unfit.push(link);
+    }
+  }
+  return found;
+}
+
+function goesToEvent(l: Link): boolean {
+  return l.direction === '->' || l.direction === '<->';
+}
+
+function goesToRecord(l: Link): boolean {
+  return l.direction === '<-' || l.direction === '<->';
+}
+
+/** What items are matched by when they are first paired. */
+function matchKey(lane: LaneDefinition, values: Values): string | null {
+  const parts = lane.matching.map((name) => {
+    const value = values[name] ?? null;
+    if (name !== 'when' || value === null) return Array.isArray(value) ? value : typeof value === 'string' ? value.trim().toLowerCase() : value;
+    return isDays(value as When) ? (value as { first: string }).first : (value as { from: number }).from;
+  });
+  return parts.length === 0 || parts.some((p) => isEmpty(p)) ? null : JSON.stringify(parts);
 }
 
 export const OWN = '7f1c0d5e-3b1a-4c58-9a53-0d3c9f1d2e11';

@@ -17,8 +17,11 @@ export interface EventSeen {
   /** of the lane that made it */
   marked: string | null;
   repeats: boolean;
+  /** since when it is there, by whatever it says of that */
   created: number | null;
   modified: number | null;
+  /** properties that the event does not state: it means their defaults */
+  silent: Set<string>;
   /** every line that no map speaks of, in order */
   rest: string[];
 }
@@ -64,8 +67,15 @@ function parse(text: string): EventSeen {
     uid: line('UID')?.value ?? '',
     marked: line('X-MONSOON-LANE')?.value ?? null,
     repeats: line('RRULE') !== undefined,
-    created: stamp(line('CREATED')?.value ?? null),
+    created: stamp((line('CREATED') ?? line('LAST-MODIFIED') ?? line('DTSTAMP'))?.value ?? null),
     modified: stamp(line('LAST-MODIFIED')?.value ?? null),
+    silent: new Set(
+      [
+        ['status', 'STATUS'],
+        ['busy', 'TRANSP'],
+        ['visibility', 'CLASS'],
+      ].flatMap(([property, name]) => (line(name!) === undefined ? [property!] : [])),
+    ),
     rest: lines.filter((l) => !read.split(' ').includes(l.name) && !l.name.startsWith('X-MONSOON')).map((l) => l.raw),
     values: {
       title: text_('SUMMARY'),

@@ -1,6 +1,6 @@
 import type { Departure } from '../lane/definition.ts';
-import { goesToEvent, goesToRecord } from '../lane/links.ts';
-import { type EventValues, sameProperty } from '../maps/properties.ts';
+import { goesToEvent, goesToRecord, type Link } from '../lane/links.ts';
+import { absentOf, type EventValues, sameProperty } from '../maps/properties.ts';
 import type { FieldValues } from '../record/fields.ts';
 import { mappedPart } from './baseline.ts';
 import type { Case } from './case.ts';
@@ -67,22 +67,37 @@ export function depart(
 ): Outcome {
   const rules = at.context.definition.departures;
   if (edited) {
-    const asked = askedAbout('edited and deleted', departure, shown?.values ?? at.event?.read?.values ?? null);
+    // What no map speaks of changes nothing about the question, nor does saying what saying nothing means.
+    const read = at.event?.read?.values;
+    const said = (l: Link) => (shown === null ? read?.[l.property] : shown.values[l.key]) ?? absentOf(l.property);
+    const edits = shown === null && read === undefined ? null : Object.fromEntries(at.links.map((l) => [l.key, said(l)]));
+    const asked = askedAbout('edited and deleted', departure, edits);
     const told = `${cause}, and the other side was edited since`;
-    const answer = answerTo(at, 'edited and deleted', asked) ?? (rules.editedAndDeleted === 'hold' ? null : rules.editedAndDeleted);
+    const answered = answerTo(at, 'edited and deleted', asked);
+    const answer = answered ?? (rules.editedAndDeleted === 'hold' ? null : rules.editedAndDeleted);
     if (answer === null) return ask(at, pair, 'editedAndDeleted', asked, told, shown, verdict);
     const means = `${told}; ${answer}`;
-    if (answer === 'edit wins') return carry(at, pair, departure, 'make again', means, shown, verdict);
     const rule = rules[departure];
-    return carry(at, pair, departure, rule === 'hold' ? removalFor(at, departure) : rule, means, shown, verdict);
+    const choice = answer === 'edit wins' ? 'make again' : rule === 'hold' ? removalFor(at, departure) : rule;
+    const outcome = carry(at, pair, departure, choice, means, shown, verdict);
+    return answered === null || outcome.operation !== null
+      ? outcome
+      : ask(at, pair, 'editedAndDeleted', asked, impossible(told, answered, outcome), shown, verdict);
   }
   const question = questions[departure];
   const asked = askedAbout(question);
   const answer = answerTo(at, question, asked);
   const rule = rules[departure];
   if (answer === null && rule === 'hold') return ask(at, pair, departure, asked, cause, shown, verdict);
-  return carry(at, pair, departure, answer ?? rule, answer === null ? cause : `${cause}; settled by a person: ${answer}`, shown, verdict);
+  const outcome = carry(at, pair, departure, answer ?? rule, answer === null ? cause : `${cause}; settled by a person: ${answer}`, shown, verdict);
+  return answer === null || outcome.operation !== null
+    ? outcome
+    : ask(at, pair, departure, asked, impossible(cause, answer, outcome), shown, verdict);
 }
+
+/** An answer that cannot be carried out leaves the question open, and says so. */
+const impossible = (cause: string, answer: string, { verdict }: Outcome): string =>
+  `${cause}; "${answer}" cannot be carried out: ${verdict?.condition ?? 'there is nothing to do it with'}`;
 
 /** A person's answer counts for the question it was given to, about the values it was given about. */
 function answerTo(at: Case, question: HoldQuestion, asked: string): string | null {
@@ -113,7 +128,8 @@ function choicesOf(at: Case, departure: Departure): string[] {
 
 function ask(at: Case, pair: Pair, departure: Departure, asked: string, cause: string, shown: Shown | null, verdict: Verdict | null): Outcome {
   const question = questions[departure];
-  if (pair.state === 'held' && at.hold?.question === question && at.hold.asked === asked) return { operation: null, verdict };
+  if (pair.state === 'held' && at.hold?.question === question && at.hold.asked === asked && at.hold.choice === null)
+    return { operation: null, verdict };
   const event = at.event?.read == null ? {} : mappedPart(at.event.read.values, pair.baseline?.event ?? {});
   const hold: Hold = {
     question,

@@ -36,6 +36,8 @@ export class Strangers {
   readonly #asked = new Set<string>();
   /** are these all there are? If not, nobody can say that there is only one, or none. */
   complete = false;
+  /** has anybody looked for an event here? */
+  wanted = false;
 
   add(event: EventView, context: LaneContext): void {
     if (event.read === null) return;
@@ -64,6 +66,7 @@ export class Strangers {
    * those that match.
    */
   candidates(context: LaneContext, uids: (string | null)[], values: { [name: string]: PropertyValue | undefined }): EventView[] {
+    this.wanted = true;
     for (const uid of uids) {
       const own = uid === null ? undefined : this.#byUid.get(uid);
       if (own !== undefined && !this.#taken.has(own.href)) return [own];

@@ -52,9 +52,11 @@ export function mergePair(
   };
   const asks = merged.conflicts.length > 0;
   const to = (state: Pair['state']): Pair => ({ ...pair, state: step(pair.state, state), label });
-  const fresh = asks && !(hold?.question === 'conflict' && hold.asked === merged.asked && pair.state === 'held');
+  const standing = hold?.question === 'conflict' && hold.asked === merged.asked && hold.choice === null && pair.state === 'held';
+  const fresh = asks && !standing;
   if (fresh) {
-    const cause = `changed on both sides: ${merged.conflicts.map((c) => c.key).join(', ')}`;
+    const failed = merged.impossible === null ? '' : `; "${hold?.choice}" cannot be carried out: ${merged.impossible.message}`;
+    const cause = `changed on both sides: ${merged.conflicts.map((c) => c.key).join(', ')}${failed}`;
     const of = (side: 'record' | 'event'): LinkValues => Object.fromEntries(merged.conflicts.map((c) => [c.key, c[side]]));
     const made: Hold = {
       question: 'conflict',

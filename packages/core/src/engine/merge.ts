@@ -54,6 +54,8 @@ export interface MergeResult {
   conflicts: { key: string; record: Value; event: Value }[];
   asked: string;
   unfit: UnfitValue[];
+  /** why a person's answer could not be carried out */
+  impossible: UnfitValue | null;
   /** something differs from the baseline and stays so */
   loose: boolean;
   notes: string[];
@@ -80,6 +82,7 @@ export function merge(input: MergeInput): MergeResult {
     conflicts: [],
     asked: '',
     unfit: [],
+    impossible: null,
     loose: false,
     notes: [],
   };
@@ -145,6 +148,8 @@ interface Work {
   merged: Merged;
   /** both sides had changed */
   contested?: boolean;
+  /** a person said which side wins */
+  answered?: boolean;
   /** the lane shows the same record differently now */
   reshown?: boolean;
 }
@@ -251,7 +256,10 @@ function settleConflicts(work: Work[], input: MergeInput, result: MergeResult): 
   const answer = input.answer(result.asked);
   for (const w of open) {
     if (answer === null) result.conflicts.push({ key: w.link.key, record: w.sides.record, event: w.sides.event });
-    else win(w, { side: answer === 'records win' ? 'record' : 'event', cause: `changed on both sides; settled by a person: ${answer}` });
+    else {
+      w.answered = true;
+      win(w, { side: answer === 'records win' ? 'record' : 'event', cause: `changed on both sides; settled by a person: ${answer}` });
+    }
   }
 }
 
@@ -287,8 +295,14 @@ function takeIntoRecord(w: Work, value: Value, cause: string, result: MergeResul
   } catch (error) {
     if (!(error instanceof UnfitValue)) throw error;
     // It stays on the calendar, and the baseline stays behind: when either side changes, it is tried again.
-    result.unfit.push(error);
     w.merged = { outcome: 'left' };
+    if (!w.answered) {
+      result.unfit.push(error);
+      return;
+    }
+    // An answer that cannot be carried out leaves the question open.
+    result.conflicts.push({ key: w.link.key, record: w.sides.record, event: w.sides.event });
+    result.impossible = error;
   }
 }
 

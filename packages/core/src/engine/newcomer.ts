@@ -15,10 +15,10 @@ import { isFollowed, type Pair, pairOfEvent, step } from './pair.ts';
 export function planNewcomer(context: LaneContext, gathered: Gathered, event: EventView, result: Plan): void {
   const uid = event.read?.uid ?? '';
   const asked = gathered.strangers.isAsked(event.href) || gathered.reserved.has(uid);
-  if (gathered.strangers.isTaken(event.href) && !asked) return;
   const moment = momentOfEvents(context);
   const say = (verdict: Verdict | null) =>
     result.verdicts.push({ recordId: null, href: event.href, moment: moment.name, label: nameOfEvent(event), verdict });
+  if (gathered.strangers.isTaken(event.href) && !gathered.strangers.isAsked(event.href)) return;
   if (event.read === null) {
     say({ reason: 'unreadable event', condition: 'the event can be read', value: event.unreadable ?? '', recheckAt: null });
     return;

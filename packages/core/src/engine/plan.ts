@@ -268,7 +268,9 @@ function planUnpaired(at: Case, item: RecordItem, shown: Shown, label: string): 
   }
   if (found.length > 1 && settled !== 'make new') return askWhich(at, pair, found, shown, label, settled);
   const unfit = at.links.map((l) => (fillsEvent(l) ? shown.unfit.get(l.key) : undefined)).find((u) => u !== undefined);
-  if (unfit !== undefined) return { operation: null, verdict: unfitVerdict(unfit) };
+  // An answer that cannot be carried out leaves the question open.
+  const failed = (why: Verdict) => (settled === 'make new' && found.length > 1 ? askWhich(at, pair, found, shown, label, null, why) : null);
+  if (unfit !== undefined) return failed(unfitVerdict(unfit)) ?? { operation: null, verdict: unfitVerdict(unfit) };
   if (!definition.may.calendar.create) {
     const verdict: Verdict = {
       reason: 'not made here',
@@ -283,10 +285,9 @@ function planUnpaired(at: Case, item: RecordItem, shown: Shown, label: string): 
         : null;
     return { operation: closed, verdict };
   }
-  return {
-    ...makeEvent(at, pair, shown, label, at.pair?.state === 'removed' ? 'it belongs again' : 'new in the records'),
-    others: settled === 'make new' ? unlinkOthers(at, found, settled) : [],
-  };
+  const made = makeEvent(at, pair, shown, label, at.pair?.state === 'removed' ? 'it belongs again' : 'new in the records');
+  if (made.operation === null && made.verdict !== null) return failed(made.verdict) ?? made;
+  return { ...made, others: settled === 'make new' ? unlinkOthers(at, found, settled) : [] };
 }
 
 /**
@@ -326,7 +327,15 @@ function sayCandidate({ read }: EventView): string {
   return `${read!.uid} is ${parts.filter((p) => p !== null).join(', ')}`;
 }
 
-function askWhich(at: Case, pair: Pair, found: EventView[], shown: Shown, label: string, settled: string | null): Omit<Planned, 'label'> {
+function askWhich(
+  at: Case,
+  pair: Pair,
+  found: EventView[],
+  shown: Shown,
+  label: string,
+  settled: string | null,
+  impossible: Verdict | null = null,
+): Omit<Planned, 'label'> {
   const value = `${found.length} events match it`;
   const verdict: Verdict = {
     reason: 'several candidates',
@@ -345,9 +354,10 @@ function askWhich(at: Case, pair: Pair, found: EventView[], shown: Shown, label:
   const asked = askedAbout('several candidates', found.map((e) => e.href).sort());
   // While it is asked about, none of them becomes a record of its own.
   for (const event of found) at.gathered.strangers.ask(event.href);
-  if (at.hold?.asked === asked) return { operation: null, verdict };
+  if (at.hold?.asked === asked && impossible === null) return { operation: null, verdict };
   const choices = [...found.map((e) => `take ${e.read!.uid}`), 'make new', 'leave out'];
-  const cause = `${value}: ${found.slice(0, 5).map(sayCandidate).join('; ')}${found.length > 5 ? '; ...' : ''}`;
+  const failed = impossible === null ? '' : `; "make new" cannot be carried out: ${impossible.condition}`;
+  const cause = `${value}: ${found.slice(0, 5).map(sayCandidate).join('; ')}${found.length > 5 ? '; ...' : ''}${failed}`;
   const candidates = found.map((e) => ({ choice: `take ${e.read!.uid}`, values: saidBy(e) }));
   const hold: Hold = { question: 'several candidates', asked, choices, cause, record: shown.values, event: {}, baseline: null, candidates };
   return {

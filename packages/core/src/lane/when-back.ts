@@ -169,8 +169,8 @@ class Back {
   #dateTime(name: string, instant: number): string {
     const now = this.#record.fields[name];
     const when = this.#when;
-    // A zone that only the event defines means nothing to a record.
-    const named = when.kind === 'timed' && when.zone !== null && !isDefinedZone(when.zone) ? when.zone : null;
+    // A zone that only the event defines means nothing to a record, and UTC says when, not where: its days are the lane's.
+    const named = when.kind === 'timed' && when.zone !== null && when.zone !== 'UTC' && !isDefinedZone(when.zone) ? when.zone : null;
     const eventZone = named === null ? this.#context.zone : (this.#context.zones.find(named) ?? UTC);
     if (isEmpty(now)) return zoned(instant, eventZone);
     const text = String(now);

@@ -113,8 +113,10 @@ export function take(property: MappableName, map: FieldMap, record: RecordItem, 
   if ('words' in map) return takeWords(map, record, value, context);
   if (properties[property].set) return takeSet(property, map, record, value, context);
   const text = value === null ? (properties[property].absent ?? null) : clean(String(value)) || null;
-  // A value that the event states fills an empty field, also where it is what the absence of a value means.
-  const silent = value === null ? (properties[property].absent ?? null) : null;
+  // A value that the event states fills an empty field, also where it is what the absence of a value means. A field that
+  // holds something which the calendar does not show keeps it.
+  const kept = 'table' in map && !isEmpty(record.fields[map.table]);
+  const silent = value === null || kept ? (properties[property].absent ?? null) : null;
   const shown = clean(textOf(map, record)) || (map.default ?? '') || silent;
   if (shown === text) return nothing;
   const one = (name: string, held: string | null): Taken => {

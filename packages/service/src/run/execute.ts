@@ -45,12 +45,9 @@ async function* planned(
 ): AsyncIterable<{ plan: Plan; batch: GatheredBatch }> {
   for await (const batch of gathering.batches()) {
     let result = planner(context, batch.gathered, batch.due);
-    // Only who is about to make events, or is told not to, needs to know what else is on the calendar.
-    const asks = (o: Operation) => o.kind === 'make' || (o.event === null && o.record !== null);
-    const unpaired =
-      result.operations.some(asks) ||
-      result.verdicts.some((v) => v.verdict?.reason === 'not made here' || (v.recordId !== null && v.verdict?.reason === 'several candidates'));
-    if (unpaired && (await gathering.readStrangers(namedEvents(context, result, batch)))) result = planner(context, batch.gathered, batch.due);
+    // What else is on the calendar, only a record without an event needs to know.
+    if (batch.gathered.strangers.wanted && (await gathering.readStrangers(namedEvents(context, result, batch))))
+      result = planner(context, batch.gathered, batch.due);
     yield { plan: result, batch };
   }
 }

@@ -69,7 +69,7 @@ export function remember(
   if (operation.kind === 'remove record' && operation.event !== null)
     batch.verdicts.push({ recordId: null, href: operation.event.href, moment, label, verdict: operation.verdict });
   // An event that has its record now is no longer known by its own place.
-  if (pair.recordId !== null && pair.href !== null && (operation.kind === 'make record' || operation.kind === 'adopt')) {
+  if (pair.recordId !== null && pair.href !== null && ['make record', 'adopt', 'hold'].includes(operation.kind)) {
     batch.verdicts.push({ recordId: null, href: pair.href, moment, label, verdict: null });
     if (recordId === null) batch.verdicts.push({ recordId: pair.recordId, href: null, moment, label, verdict: operation.verdict });
   }

@@ -1,0 +1,74 @@
+import { parseLane } from '@monsoon/core';
+import { type Act, playExact } from '../../../test/simulation/reference/exact.ts';
+
+const laneWith = (more: Record<string, unknown>) =>
+  parseLane({
+    name: 'Items',
+    records: { system: 'a', collection: 'items' },
+    calendar: { system: 'b', calendar: '/c/' },
+    direction: '<->',
+    zone: 'Europe/London',
+    moments: [{ name: 'visit', when: { start: 'start', end: 'end' } }],
+    fields: { title: { copy: 'title' } },
+    matching: ['title', 'when'],
+    ...more,
+  });
+const keeps = (what: string, lane: Record<string, unknown>, ...acts: Act[]) =>
+  it(what, async () => {
+    await playExact({ lane: laneWith(lane), acts });
+  });
+
+const check: Act = { do: 'run', sweep: true };
+const changes: Act = { do: 'run', sweep: false };
+const editRecord = (what: number, v: number): Act => ({ do: 'set record', at: 0, what, v, stamps: false });
+const editEvent = (what: number, v: number): Act => ({ do: 'set event', at: 0, what, v, stamps: false });
+
+/** Each of these once ended otherwise than the reference model says, and is as short as it gets. */
+describe('short histories that found a fault', () => {
+  keeps(
+    'a record whose event stands there is paired with it, also where nothing could be made for it',
+    { fields: { title: { copy: 'title' }, categories: { copy: 'tags' } }, events: { filter: { field: 'categories', test: 'is empty' } } },
+    { do: 'twins', v: 101 },
+    check,
+  );
+  keeps(
+    'an event that was chosen waits for no answer any more, though its values are asked about',
+    { matching: ['title'], moments: [{ name: 'visit', when: { due: 'due', show: 'ending', minutes: 90 } }] },
+    { do: 'twins', v: 0 },
+    check,
+    { do: 'settle', at: 0, choice: 1 },
+    check,
+  );
+  keeps(
+    'a due time that came from a program which writes UTC keeps its time of day on the clock of the lane',
+    { moments: [{ name: 'visit', when: { due: 'due', show: 'all-day' } }] },
+    { do: 'new event', v: 0, form: 0 },
+    check,
+    editEvent(4, 2),
+    changes,
+  );
+  keeps(
+    'a value that the calendar does not show stays, where the event states what it shows anyway',
+    { fields: { title: { copy: 'title' }, status: { table: 'status', values: { open: 'confirmed', later: 'tentative' }, direction: '<-' } } },
+    { do: 'new record', v: 817 },
+    check,
+    { do: 'clash', at: 0, what: 8, v: 569, stamps: false },
+    changes,
+  );
+  keeps(
+    'an answer stands while the values that it was given about say the same',
+    {
+      direction: '->',
+      fields: { title: { copy: 'title' }, status: { table: 'status', values: { open: 'confirmed', later: 'tentative' } } },
+      departures: { editedAndDeleted: 'hold' },
+    },
+    { do: 'new record', v: 0 },
+    check,
+    { do: 'drop event', at: 0, v: 0 },
+    editRecord(0, 1),
+    changes,
+    { do: 'settle', at: 0, choice: 0 },
+    editRecord(14, 260),
+    changes,
+  );
+});

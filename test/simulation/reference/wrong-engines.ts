@@ -1,0 +1,249 @@
+import { type Change, type MappedValues, type Operation, type Plan, plan, type Verdict } from '@monsoon/core';
+import type { Planner } from '../world.ts';
+
+/** An engine that is wrong in one way: what the reference model must find. */
+export interface WrongEngine {
+  /** the rule of ENGINE.md that it breaks */
+  rule: string;
+  wrong: string;
+  planner: Planner;
+}
+
+const whole =
+  (change: (result: Plan, ...given: Parameters<Planner>) => Plan): Planner =>
+  (...given) =>
+    change(plan(...given), ...given);
+const each = (change: (o: Operation, ...given: Parameters<Planner>) => Operation | null): Planner =>
+  whole((result, ...given) => ({ ...result, operations: result.operations.flatMap((o) => change(o, ...given) ?? []) }));
+const onEvent = (change: (edits: MappedValues, o: Operation) => MappedValues): Planner =>
+  each((o) => {
+    if (Object.keys(o.eventEdits).length === 0) return o;
+    const eventEdits = change(o.eventEdits, o);
+    const changes = o.changes.map((c) =>
+      c.side === 'event' && c.property in eventEdits ? ({ ...c, after: eventEdits[c.property as 'title'] } as Change) : c,
+    );
+    return { ...o, eventEdits, changes };
+  });
+const onRecord = (change: (edits: Operation['recordEdits'], o: Operation) => Operation['recordEdits']): Planner =>
+  each((o) => {
+    if (Object.keys(o.recordEdits).length === 0) return o;
+    const recordEdits = change(o.recordEdits, o);
+    const changes = o.changes.map((c) =>
+      c.side === 'record' && c.property in recordEdits ? ({ ...c, after: recordEdits[c.property] } as Change) : c,
+    );
+    return { ...o, recordEdits, changes };
+  });
+const later = (clock: string, hours: number) => `${new Date(Date.parse(`${clock}Z`) + hours * 3_600_000).toISOString().slice(0, 19)}`;
+const shift = (clock: string, days: number) => new Date(Date.parse(`${clock}T00:00:00Z`) + days * 86_400_000).toISOString().slice(0, 10);
+const unlink = (o: Operation): Operation => ({
+  ...o,
+  kind: 'part',
+  pair: { ...o.pair, state: 'parted' },
+  hold: null,
+  recordEdits: {},
+  eventEdits: {},
+  changes: [],
+});
+const lying: Verdict = { reason: 'filtered out', condition: 'status is not done', value: 'done', recheckAt: null };
+/** The lane as another one: its settings changed where the engine looks at them. */
+const withLane = (change: (definition: Parameters<Planner>[0]['definition']) => Partial<Parameters<Planner>[0]['definition']>): Planner => {
+  const changed = new WeakMap<object, Parameters<Planner>[0]['definition']>();
+  return (context, gathered, due) => {
+    const definition = changed.get(context.definition) ?? { ...context.definition, ...change(context.definition) };
+    changed.set(context.definition, definition);
+    return plan({ ...context, definition }, gathered, due);
+  };
+};
+const departing = (name: string, choice: string): Planner => withLane((d) => ({ departures: { ...d.departures, [name]: choice } }) as never);
+
+export const wrongEngines: WrongEngine[] = [
+  // Those that a checker once let pass.
+  {
+    rule: 'everything explained',
+    wrong: 'does nothing, and calls everything filtered out',
+    planner: whole((result, _context, gathered) => ({
+      ...result,
+      operations: [],
+      verdicts: gathered.records.map((r) => ({ recordId: r.id, href: null, moment: 'visit', label: r.id, verdict: lying })),
+    })),
+  },
+  {
+    rule: 'merge',
+    wrong: 'ignores the conflict rule',
+    planner: withLane((d) => ({ conflicts: { ...d.conflicts, rule: 'records win', fields: {} } })),
+  },
+  {
+    rule: 'time is exact',
+    wrong: 'writes every end two hours late',
+    planner: onEvent((e) => (e.when?.kind === 'timed' ? { ...e, when: { ...e.when, end: later(e.when.end, 2) } } : e)),
+  },
+  {
+    rule: 'time is exact',
+    wrong: 'writes every length as 7',
+    planner: onRecord((r) => ('length' in r ? { ...r, length: 7 } : r)),
+  },
+  { rule: 'everything explained', wrong: 'unlinks every pair at its first edit', planner: each((o) => (o.kind === 'change' ? unlink(o) : o)) },
+  {
+    rule: 'no lost edit',
+    wrong: 'deletes a record whose event was edited',
+    planner: each((o) =>
+      o.kind === 'change' && Object.keys(o.recordEdits).length > 0 ? { ...o, kind: 'remove record', pair: { ...o.pair, state: 'removed' } } : o,
+    ),
+  },
+  {
+    rule: 'nothing else touched',
+    wrong: 'sets busy and visibility that nobody mapped',
+    planner: onEvent((e) => ({ ...e, busy: 'free', visibility: 'private' })),
+  },
+  {
+    rule: 'nothing else touched',
+    wrong: 'overwrites a status that is not mapped',
+    planner: onEvent((e, o) => (o.kind === 'change' ? { ...e, status: 'tentative' } : e)),
+  },
+  { rule: 'departures', wrong: 'unlinks instead of asking', planner: each((o) => (o.kind === 'hold' ? unlink(o) : o)) },
+  {
+    rule: 'everything explained',
+    wrong: 'says that a conflict is settled, and does nothing',
+    planner: each((o) =>
+      o.hold?.question === 'conflict' ? { ...o, kind: 'agree', hold: null, pair: { ...o.pair, state: 'agreed' }, changes: [] } : o,
+    ),
+  },
+  {
+    rule: 'everything explained',
+    wrong: 'explains one item by another',
+    planner: whole((result) => ({ ...result, verdicts: result.verdicts.map((v) => ({ ...v, moment: v.verdict === null ? v.moment : 'follow' })) })),
+  },
+  {
+    rule: 'agreement',
+    wrong: 'carries only every second edit',
+    planner: ((seen) => each((o) => (o.kind === 'change' && seen.n++ % 2 === 1 ? null : o)))({ n: 0 }),
+  },
+
+  // Match.
+  { rule: 'match', wrong: 'never adopts', planner: withLane(() => ({ matching: [] })) },
+  { rule: 'match', wrong: 'matches by title alone', planner: withLane((d) => ({ matching: d.matching.length > 1 ? ['title'] : d.matching })) },
+  {
+    rule: 'match',
+    wrong: 'takes the first of several candidates',
+    planner: each((o) => (o.hold?.question === 'several candidates' ? unlink(o) : o)),
+  },
+  // Judge.
+  { rule: 'judge', wrong: 'ignores the filter', planner: withLane(() => ({ filter: null })) },
+  { rule: 'judge', wrong: 'ignores the filter of a moment', planner: withLane((d) => ({ moments: d.moments.map((m) => ({ ...m, filter: null })) })) },
+  { rule: 'judge', wrong: 'ignores the filter on events', planner: withLane((d) => ({ events: { ...d.events, filter: null } })) },
+  { rule: 'judge', wrong: 'ignores the window', planner: withLane(() => ({ window: null })) },
+  { rule: 'judge', wrong: 'ignores the start line', planner: withLane(() => ({ startLine: null })) },
+  { rule: 'judge', wrong: 'takes private records', planner: withLane(() => ({ private: null })) },
+  { rule: 'judge', wrong: 'takes private events', planner: withLane((d) => ({ events: { ...d.events, private: 'take' } })) },
+  { rule: 'judge', wrong: 'takes in the events of other lanes', planner: withLane((d) => ({ events: { ...d.events, otherLanes: 'take' } })) },
+  {
+    rule: 'judge',
+    wrong: 'gives another reason than the true one',
+    planner: whole((result) => ({
+      ...result,
+      verdicts: result.verdicts.map((v) => (v.verdict?.reason === 'no date' ? { ...v, verdict: { ...v.verdict, reason: 'out of the window' } } : v)),
+    })),
+  },
+  {
+    rule: 'judge',
+    wrong: 'says nothing of what it leaves out',
+    planner: whole((result) => ({ ...result, verdicts: result.verdicts.map((v) => ({ ...v, verdict: null })) })),
+  },
+  // Maps.
+  { rule: 'maps', wrong: 'never writes descriptions', planner: onEvent(({ description: _d, ...e }) => e) },
+  { rule: 'maps', wrong: 'cuts titles', planner: onEvent((e) => (typeof e.title === 'string' ? { ...e, title: e.title.slice(0, 8) } : e)) },
+  { rule: 'maps', wrong: 'forgets the defaults of new records', planner: withLane(() => ({ defaults: {} })) },
+  { rule: 'maps', wrong: 'does not note the UID', planner: withLane(() => ({ link: null })) },
+  {
+    rule: 'maps',
+    wrong: 'writes what should be set only once',
+    planner: withLane((d) => ({
+      fields: Object.fromEntries(
+        Object.entries(d.fields).map(([p, map]) => [
+          p,
+          map !== undefined && !Array.isArray(map) && map.direction === 'once' ? { ...map, direction: d.direction === '<-' ? '<-' : '->' } : map,
+        ]),
+      ),
+    })),
+  },
+  // When.
+  {
+    rule: 'time is exact',
+    wrong: 'moves all-day events by a day',
+    planner: onEvent((e) =>
+      e.when?.kind === 'all-day' ? { ...e, when: { ...e.when, first: shift(e.when.first, 1), end: shift(e.when.end, 1) } } : e,
+    ),
+  },
+  {
+    rule: 'time is exact',
+    wrong: 'counts the last day once more',
+    planner: onEvent((e) => (e.when?.kind === 'all-day' ? { ...e, when: { ...e.when, end: shift(e.when.end, 1) } } : e)),
+  },
+  {
+    rule: 'time is exact',
+    wrong: 'starts an hour early',
+    planner: onEvent((e) => (e.when?.kind === 'timed' ? { ...e, when: { ...e.when, start: later(e.when.start, -1) } } : e)),
+  },
+  { rule: 'time is exact', wrong: 'does not move due times', planner: onRecord(({ due: _due, ...r }) => r) },
+  // Merge.
+  {
+    rule: 'merge',
+    wrong: 'lets the calendar win every conflict',
+    planner: withLane((d) => ({ conflicts: { ...d.conflicts, rule: 'calendar wins', fields: {} } })),
+  },
+  { rule: 'merge', wrong: 'asks about every conflict', planner: withLane((d) => ({ conflicts: { ...d.conflicts, rule: 'hold', fields: {} } })) },
+  { rule: 'merge', wrong: 'ignores the rules of single properties', planner: withLane((d) => ({ conflicts: { ...d.conflicts, fields: {} } })) },
+  { rule: 'merge', wrong: 'puts back what should be left', planner: withLane(() => ({ foreignEdits: 'put back' })) },
+  { rule: 'merge', wrong: 'leaves what should be put back', planner: withLane(() => ({ foreignEdits: 'leave' })) },
+  {
+    rule: 'merge',
+    wrong: 'writes records that it may not change',
+    planner: withLane((d) => ({ may: { ...d.may, records: { ...d.may.records, change: true } } })),
+  },
+  {
+    rule: 'merge',
+    wrong: 'replaces lists of guests',
+    planner: onEvent((e) => (Array.isArray(e.attendees) ? { ...e, attendees: e.attendees.slice(0, 1) } : e)),
+  },
+  {
+    rule: 'merge',
+    wrong: 'adds a word to categories',
+    planner: onEvent((e) => (e.categories === undefined ? e : { ...e, categories: [...(e.categories ?? []), 'more'] })),
+  },
+  // Departures.
+  { rule: 'departures', wrong: 'removes when a record was deleted', planner: departing('recordDeleted', 'remove') },
+  { rule: 'departures', wrong: 'keeps when a record was deleted', planner: departing('recordDeleted', 'keep') },
+  { rule: 'departures', wrong: 'removes what is filtered out', planner: departing('filteredOut', 'remove') },
+  { rule: 'departures', wrong: 'keeps what is filtered out', planner: departing('filteredOut', 'keep') },
+  { rule: 'departures', wrong: 'removes what lost its date', planner: departing('dateLost', 'remove') },
+  { rule: 'departures', wrong: 'deletes records of deleted events', planner: departing('eventDeleted', 'delete record') },
+  { rule: 'departures', wrong: 'unlinks deleted events', planner: departing('eventDeleted', 'part') },
+  { rule: 'departures', wrong: 'takes a cancelled event for a deleted one', planner: departing('eventCancelled', 'as deleted') },
+  { rule: 'departures', wrong: 'deletes records of events that are filtered out', planner: departing('eventFilteredOut', 'delete record') },
+  { rule: 'departures', wrong: 'lets every edit win over a deletion', planner: departing('editedAndDeleted', 'edit wins') },
+  { rule: 'departures', wrong: 'lets every deletion win over an edit', planner: departing('editedAndDeleted', 'deletion wins') },
+  { rule: 'departures', wrong: 'sets no fields', planner: withLane(() => ({ sets: { eventDeleted: {}, eventCancelled: {} } })) },
+  // What is said.
+  {
+    rule: 'everything explained',
+    wrong: 'journals other values than it writes',
+    planner: each((o) => ({ ...o, changes: o.changes.map((c) => ({ ...c, property: 'memo' })) })),
+  },
+  {
+    rule: 'everything explained',
+    wrong: 'journals what it does not do',
+    planner: each((o) =>
+      o.kind === 'change' ? { ...o, changes: [...o.changes, { side: 'record', property: 'memo', before: 'a', after: 'b', cause: 'x' }] } : o,
+    ),
+  },
+  {
+    rule: 'no duplicate',
+    wrong: 'makes every event twice',
+    planner: whole((result) => ({
+      ...result,
+      operations: result.operations.flatMap((o) =>
+        o.kind === 'make' ? [o, { ...o, pair: { ...o.pair, id: o.pair.id.replace(/^./, 'f'), uid: `${o.pair.uid}-2`, recordId: null } }] : [o],
+      ),
+    })),
+  },
+];
