@@ -134,7 +134,7 @@ export function laneCommands(program: Command): void {
   program
     .command('items <lane>')
     .description('items of a lane: pairs, and what does not cross')
-    .option('--search <words>', 'in the title or the id')
+    .option('--search <words>', 'in the title, the record, the UID or the moment')
     .option('--state <state>', 'agreed, held, left out, failed, making, in doubt, parted')
     .addOption(new Option('--order <by>', 'what they are put in order by').choices([...itemOrders]).default('time'))
     .option('--descending', 'the other way round')
