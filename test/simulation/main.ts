@@ -9,19 +9,19 @@ const { values } = parseArgs({
     'keep-going': { type: 'boolean', default: false },
     /** compares every run with the reference model; without faults */
     exact: { type: 'boolean', default: false },
-    /** the number of an exact history: tells each step, what the model allows, and what the engine did */
-    explain: { type: 'string' },
+    /** tells exact histories: the lane, what people did, what the model allows, and what the engine did */
+    explain: { type: 'boolean', default: false },
   },
 });
-if (values.explain !== undefined) {
-  await explain(exactOf(Number(values.explain)));
-  process.exit();
-}
 const count = Number(values.seeds);
 const from = Number(values.from);
 if (!Number.isInteger(count) || !Number.isInteger(from) || count < 1 || from < 0) {
   console.error('give whole numbers: npm run simulate -- --seeds 1000 --from 1');
   process.exit(2);
+}
+if (values.explain) {
+  for (let seed = from; seed < from + count; seed++) await explain(exactOf(seed));
+  process.exit();
 }
 const started = performance.now();
 let failed = 0;

@@ -16,7 +16,7 @@ import { wrongEngines } from '../../../test/simulation/reference/wrong-engines.t
 import { World } from '../../../test/simulation/world.ts';
 import { openLaneStore } from '../../../test/support/lane-store.ts';
 
-const HISTORIES = 2000;
+const HISTORIES = 2200;
 const EXACT = 800;
 const main = resolve(import.meta.dirname, '../../../test/simulation/main.ts');
 
