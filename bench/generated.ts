@@ -109,6 +109,7 @@ export function sidesOf(lane: string, count: number, changed: (i: number) => boo
     remove: refused,
     isSame: async () => true,
     withUid: async () => [],
+    between: async () => [],
     hrefFor: (calendar, uid) => `${calendar}${uid}.ics`,
   };
   return { records, calendars };

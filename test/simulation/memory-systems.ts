@@ -108,6 +108,8 @@ export class MemoryCalendar implements Calendars {
   isSame = async () => true;
   withUid = async (_calendar: string, uid: string): Promise<StoredEvent[]> =>
     [...this.events].filter(([, e]) => e.text.includes(`UID:${uid}\r\n`)).map(([href]) => this.#stored(href)!);
+  /** All of them, which is at least those. */
+  between = async (): Promise<StoredEvent[]> => [...this.events.keys()].map((href) => this.#stored(href)!);
   read(_calendar: string, hrefs: string[]): Promise<Map<string, StoredEvent | null>> {
     if (hrefs.length === 0) return Promise.resolve(new Map());
     return this.#call('read', () => new Map(hrefs.map((href) => [href, this.#stored(href)])));

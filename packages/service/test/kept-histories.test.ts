@@ -32,6 +32,15 @@ describe('short histories that found a fault', () => {
     check,
   );
   keeps(
+    'a record gets the event that has stood at its time for long, also when only changes are looked at',
+    { direction: '->' },
+    { do: 'twins', v: 1 },
+    editRecord(0, 2),
+    check,
+    { do: 'new record', v: 1 },
+    changes,
+  );
+  keeps(
     'an event that was chosen waits for no answer any more, though its values are asked about',
     { matching: ['title'], moments: [{ name: 'visit', when: { due: 'due', show: 'ending', minutes: 90 } }] },
     { do: 'twins', v: 0 },

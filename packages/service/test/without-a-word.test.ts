@@ -250,6 +250,23 @@ describe('nothing goes wrong without a word', () => {
     expect(await lane.texts()).to.have.length(2);
   });
 
+  it('a row that is entered after its event, long after, gets that event, and no second one', async () => {
+    await book.use({ late: { write: ['title', 'starts'] } });
+    await book.sql(`create table late (id int primary key, title text, starts timestamp);
+      insert into late values (1, 'First', '${day(6)} 10:00')`);
+    const lane = await book.lane('late', 'late', {
+      direction: '->',
+      moments: [{ name: 'visit', when: { start: 'starts', minutes: 60 } }],
+      fields: { title: { copy: 'title' } },
+    });
+    const at = day(8).replaceAll('-', '');
+    await lane.put('by-hand', `SUMMARY:Second\r\nDTSTART;TZID=Europe/London:${at}T100000\r\nDTEND;TZID=Europe/London:${at}T110000`);
+    await lane.run();
+    await book.sql(`insert into late values (2, 'Second', '${day(8)} 10:00'), (3, 'Third', '${day(8)} 10:00')`);
+    expect((await lane.run()).counts).to.include({ adopted: 1, made: 1 });
+    expect(await lane.texts()).to.have.length(3);
+  });
+
   it('a lane that was stopped, and what it made removed, makes it again when it is started', async () => {
     await book.use({ stopped: { write: ['title', 'starts'], create: true, remove: true } });
     await book.sql(`create table stopped (id uuid primary key default gen_random_uuid(), title text, starts timestamp)`);

@@ -99,6 +99,8 @@ export interface Calendars {
   isSame(calendar: string, cursor: string, signal: AbortSignal): Promise<boolean>;
   /** The events with this UID: one, none, or, where somebody made a copy, several. */
   withUid(calendar: string, uid: string, signal: AbortSignal): Promise<StoredEvent[]>;
+  /** At least the events that touch this span, in seconds since 1970; none where the server cannot look by time. */
+  between(calendar: string, from: number, until: number, signal: AbortSignal): Promise<StoredEvent[]>;
   /** The events as they are now; null only for those whose absence a direct read confirmed. */
   read(calendar: string, hrefs: string[], signal: AbortSignal): Promise<Map<string, StoredEvent | null>>;
   /** Stores a new event under a name made from its UID. Throws `exists` (with the href if known) when it is there already. */

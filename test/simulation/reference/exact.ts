@@ -104,6 +104,8 @@ export class ExactWorld {
   #made = 0;
   readonly #planner: Planner;
   readonly #clocked: boolean;
+  /** records that somebody edited since the last run */
+  readonly #touched = new Set<string>();
 
   constructor(lane: LaneDefinition, planner: Planner = plan) {
     this.lane = lane;
@@ -152,7 +154,7 @@ export class ExactWorld {
     const text = this.calendar.events.get(pair.href!)!.text;
     if (act.do === 'clash') {
       const [here, there] = clashes[act.what % clashes.length]!;
-      this.records.put(pair.recordId!, recordEdit(here, act.v));
+      this.#put(pair.recordId!, recordEdit(here, act.v));
       if (act.stamps) this.now += 200;
       this.calendar.put(pair.href!, eventEdit(text, there, act.v + 1, act.stamps ? this.now : null));
     } else if (act.record) {
@@ -160,7 +162,7 @@ export class ExactWorld {
       if (act.v % 3 > 0) this.calendar.put(pair.href!, eventEdit(text, 0, act.v, this.now));
     } else {
       this.calendar.drop(pair.href!);
-      if (act.v % 3 > 0) this.records.put(pair.recordId!, recordEdit(0, act.v));
+      if (act.v % 3 > 0) this.#put(pair.recordId!, recordEdit(0, act.v));
     }
     this.tell?.(`${JSON.stringify(act)} (${pair.recordId}, ${pair.href})`);
   }
@@ -170,7 +172,7 @@ export class ExactWorld {
     // What is entered on one side alone is not meant as something that the other side has already.
     const title = `T${act.do === 'new event' ? v + 1000 : v} ${names[v % 4]}`;
     const n = ++this.#made;
-    if (act.do === 'new record' || act.do === 'twins') this.records.put(`R${n}`, newRecord(v, title));
+    if (act.do === 'new record' || act.do === 'twins') this.#put(`R${n}`, newRecord(v, title));
     if (act.do === 'new event' || act.do === 'twins')
       this.calendar.put(`/c/E${n}.ics`, newEvent(n, v, title, act.do === 'twins' ? 1 : act.form, this.now));
     if (act.do === 'twins' && v % 3 === 0) this.calendar.put(`/c/D${n}.ics`, newEvent(n, v, title, 1, this.now).replace(/^UID:.*$/m, `UID:D${n}`));
@@ -179,7 +181,7 @@ export class ExactWorld {
       const row = rows[act.at % Math.max(1, rows.length)];
       if (row === undefined) return;
       if (act.do === 'drop record') this.records.drop(row.id);
-      else this.records.put(row.id, recordEdit(act.what, v));
+      else this.#put(row.id, recordEdit(act.what, v));
     }
     if (act.do === 'set event' || act.do === 'drop event' || act.do === 'copy event') {
       const all = [...this.calendar.events];
@@ -191,6 +193,11 @@ export class ExactWorld {
       else this.calendar.put(href, eventEdit(text, act.what, v, act.stamps ? this.now : null));
     }
     this.tell?.(JSON.stringify(act));
+  }
+
+  #put(...[id, fields]: Parameters<MemoryRecords['put']>): void {
+    this.records.put(id, fields);
+    this.#touched.add(id);
   }
 
   #sides(): Sides {
@@ -223,9 +230,10 @@ export class ExactWorld {
     const whole =
       sweep ||
       this.#clocked ||
-      this.model.mayPair(before) ||
+      this.model.mayPair(before, this.#touched) ||
       this.store.questions.some((q) => q.question === 'several candidates' && (q.state === 'open' || q.state === 'settled'));
     const saidBefore = this.#reasons();
+    this.#touched.clear();
     const allowed = this.model.run(before, this.now, (pair) => choices.get(this.#storedPair(pair)?.id ?? '') ?? null);
     const systems = { records: this.records, calendars: this.calendar };
     const signal = new AbortController().signal;

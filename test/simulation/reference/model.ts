@@ -108,15 +108,19 @@ export class Model {
     this.#lane = lane;
   }
 
-  /** Is there a record and an event, both without a pair, that stand for the same thing? */
-  mayPair({ records, events }: Sides): boolean {
+  /**
+   * Is there a record and an event, both without a pair, that stand for the same thing, and that a look at what changed
+   * cannot bring together? It looks on the calendar at the time of records that changed, and for no record that did not.
+   */
+  mayPair({ records, events }: Sides, touched: ReadonlySet<string>): boolean {
+    const timed = this.#lane.matching.includes('when');
     const paired = new Set(this.pairs.flatMap((p) => (p.state === 'removed' ? [] : [p.event, `${p.record} ${p.moment}`])));
     const free = [...events].filter(([href]) => !paired.has(href)).map(([, e]) => e);
     const keys = new Set(free.map((e) => matchKey(this.#lane, e.values)));
     const uids = new Set(free.map((e) => e.uid));
     return this.#lane.moments.some((m) =>
       [...records].some(([id, { fields }]) => {
-        if (paired.has(`${id} ${m.name}`)) return false;
+        if (paired.has(`${id} ${m.name}`) || (timed && touched.has(id))) return false;
         const key = matchKey(this.#lane, showAll(linksOf(this.#lane, m), fields).values);
         return (key !== null && keys.has(key)) || (this.#lane.link !== null && uids.has(String(fields[this.#lane.link])));
       }),

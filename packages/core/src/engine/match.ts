@@ -36,11 +36,12 @@ export class Strangers {
   readonly #asked = new Set<string>();
   /** are these all there are? If not, nobody can say that there is only one, or none. */
   complete = false;
-  /** has anybody looked for an event here? */
-  wanted = false;
+  readonly #hrefs = new Set<string>();
+  #wanted: (When | null)[] = [];
 
   add(event: EventView, context: LaneContext): void {
-    if (event.read === null) return;
+    if (event.read === null || this.#hrefs.has(event.href)) return;
+    this.#hrefs.add(event.href);
     this.#byUid.set(event.read.uid, event);
     // An event of another lane is that lane's; one with our mark is a copy that a person made of one of ours.
     if (event.read.mark !== null && (event.read.mark.lane === context.lane || context.definition.events.otherLanes === 'leave out')) return;
@@ -48,8 +49,18 @@ export class Strangers {
     if (key !== null) this.#byKey.set(key, [...(this.#byKey.get(key) ?? []), event]);
   }
 
+  /** When the records are for which an event was looked for here since this was last asked; null where a UID says enough. */
+  takeWanted(): (When | null)[] {
+    const wanted = this.#wanted;
+    this.#wanted = [];
+    return wanted;
+  }
   /** an event of that UID that no pair speaks of */
-  byUid = (uid: string): EventView | undefined => this.#byUid.get(uid);
+  byUid(uid: string): EventView | undefined {
+    this.#wanted.push(null);
+    return this.#byUid.get(uid);
+  }
+  has = (uid: string): boolean => this.#byUid.has(uid);
   isTaken = (href: string): boolean => this.#taken.has(href);
   isAsked = (href: string): boolean => this.#asked.has(href);
   /** A person is asked whether it stands for a record: until then it becomes none of its own. */
@@ -66,7 +77,7 @@ export class Strangers {
    * those that match.
    */
   candidates(context: LaneContext, uids: (string | null)[], values: { [name: string]: PropertyValue | undefined }): EventView[] {
-    this.wanted = true;
+    this.#wanted.push((values['when'] ?? null) as When | null);
     for (const uid of uids) {
       const own = uid === null ? undefined : this.#byUid.get(uid);
       if (own !== undefined && !this.#taken.has(own.href)) return [own];

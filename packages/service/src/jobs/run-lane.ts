@@ -1,6 +1,6 @@
 import { quietUntil } from '@monsoon/core';
 import { OutsideError } from '@monsoon/systems';
-import { eq, sql } from 'drizzle-orm';
+import { and, eq, sql } from 'drizzle-orm';
 import type { App } from '../app.ts';
 import { auditLane } from '../lanes/audits.ts';
 import { definitionOf, isTrial, type LaneRow, openLane } from '../lanes/context.ts';
@@ -133,7 +133,10 @@ async function attempt(app: App, lane: LaneRow, job: LaneJob, scope: Scope, run:
   const store = runStore(app.db, lane.id, lane.version, { id: run.id, begin: () => run.begin(), progressed });
   if (job.stop !== undefined) {
     const makings = (pairs: string[]) => makingsOf(app.db, lane.id, pairs);
-    return executeStop(opened.context, opened.sides, store, makings, job.stop, signal);
+    const ended = await executeStop(opened.context, opened.sides, store, makings, job.stop, signal);
+    // A run that was at work when the lane was stopped may have ended since: started again, the lane reads everything.
+    await app.db.update(lanes).set({ sweptVersion: null }).where(eq(lanes.id, lane.id));
+    return ended;
   }
   if (job.undo !== undefined) {
     const done = await journalOf(app.db, lane.id, job.undo);
@@ -149,8 +152,10 @@ async function attempt(app: App, lane: LaneRow, job: LaneJob, scope: Scope, run:
       signal,
     );
   const result = await execute(opened.context, opened.sides, store, scope, job.allowed ?? null, signal);
+  // Not of a lane that was stopped meanwhile.
+  const asBefore = and(eq(lanes.id, lane.id), eq(lanes.state, lane.state));
   if (result.state === 'done' && scope === 'sweep')
-    await app.db.update(lanes).set({ sweptVersion: lane.version, sweptAt: new Date().toISOString() }).where(eq(lanes.id, lane.id));
+    await app.db.update(lanes).set({ sweptVersion: lane.version, sweptAt: new Date().toISOString() }).where(asBefore);
   return result;
 }
 

@@ -46,8 +46,12 @@ async function* planned(
   for await (const batch of gathering.batches()) {
     let result = planner(context, batch.gathered, batch.due);
     // What else is on the calendar, only a record without an event needs to know.
-    if (batch.gathered.strangers.wanted && (await gathering.readStrangers(namedEvents(context, result, batch))))
+    const { strangers } = batch.gathered;
+    const wanted = strangers.takeWanted();
+    if (wanted.length > 0 && (await gathering.readStrangers(namedEvents(context, result, batch), wanted))) {
       result = planner(context, batch.gathered, batch.due);
+      strangers.takeWanted();
+    }
     yield { plan: result, batch };
   }
 }

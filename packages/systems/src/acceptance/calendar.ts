@@ -127,6 +127,16 @@ export function calendarAcceptance(name: string, open: () => Promise<CalendarHar
       assert.deepEqual(await calendars.withUid(calendar, fresh(), signal), []);
     });
 
+    it('finds the events of a time', async () => {
+      const uid = fresh();
+      const href = await harness.storeForeign(calendar, `at-${uid}.ics`, event(uid, 'Found'));
+      const [start] = /(?<=DTSTART[^:]*:)\d{8}/.exec(event(uid, 'Found'))!;
+      const at = Date.parse(start.replace(/(\d{4})(\d\d)(\d\d)/, '$1-$2-$3T00:00:00Z')) / 1000;
+      const around = async (from: number, until: number) => (await calendars.between(calendar, from, until, signal)).map((e) => e.href);
+      assert.ok((await around(at - 86_400, at + 2 * 86_400)).includes(href));
+      assert.ok(!(await around(at + 30 * 86_400, at + 32 * 86_400)).includes(href));
+    });
+
     it('lists everything when the cursor is of no use any more', async () => {
       const uid = fresh();
       const { href } = await calendars.create(calendar, uid, event(uid, 'Still here'), signal);

@@ -155,17 +155,30 @@ export class CalDav implements Calendars {
 
   /** By a query (RFC 4791, 7.8.6); where the server has none, only where a new event of that UID would be stored. */
   async withUid(calendar: string, uid: string, signal: AbortSignal): Promise<StoredEvent[]> {
+    // A match may be a part of a longer UID: which it is shows when the event is read.
     const match = `<C:prop-filter name="UID"><C:text-match collation="i;octet">${escapeXml(uid)}</C:text-match></C:prop-filter>`;
+    const found = await this.#query(calendar, match, signal);
+    if (found !== null) return found;
+    const there = await this.#get(this.hrefFor(calendar, uid), signal);
+    return there === null ? [] : [there];
+  }
+
+  /** By a query (RFC 4791, 9.9). */
+  async between(calendar: string, from: number, until: number, signal: AbortSignal): Promise<StoredEvent[]> {
+    const utc = (seconds: number) => `${new Date(seconds * 1000).toISOString().slice(0, 19).replace(/[-:]/g, '')}Z`;
+    return (await this.#query(calendar, `<C:time-range start="${utc(from)}" end="${utc(until)}"/>`, signal)) ?? [];
+  }
+
+  /** Null where the server does not answer such questions. */
+  async #query(calendar: string, match: string, signal: AbortSignal): Promise<StoredEvent[] | null> {
     const filter = `<C:filter><C:comp-filter name="VCALENDAR"><C:comp-filter name="VEVENT">${match}</C:comp-filter></C:comp-filter></C:filter>`;
     const body = `<C:calendar-query ${NAMESPACES}><D:prop><D:getetag/><C:calendar-data/></D:prop>${filter}</C:calendar-query>`;
     try {
       const { responses } = await this.#dav.report(withSlash(calendar), 1, body, signal);
-      // A match may be a part of a longer UID: which it is shows when the event is read.
       return responses.flatMap((r) => storedIn(r) ?? []);
     } catch (error) {
       if (!(error instanceof OutsideError) || !['refused', 'broken'].includes(error.trouble)) throw error;
-      const there = await this.#get(this.hrefFor(calendar, uid), signal);
-      return there === null ? [] : [there];
+      return null;
     }
   }
 

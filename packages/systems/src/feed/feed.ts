@@ -120,6 +120,9 @@ export class Feed implements Calendars {
     return [...(await this.read(calendar, [hrefOf(uid)], signal)).values()].filter((e) => e !== null);
   }
 
+  /** Nothing is made in a feed, so nobody asks what stands there already. */
+  between = async (): Promise<StoredEvent[]> => [];
+
   async read(_calendar: string, hrefs: string[], signal: AbortSignal): Promise<Map<string, StoredEvent | null>> {
     return this.#inTurn(async () => {
       const copy = this.#copy ?? (await this.#fetchWhole(signal));
