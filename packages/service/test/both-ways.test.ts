@@ -83,7 +83,7 @@ describe('a lane both ways, between the Front desk and a calendar server', () =>
     const run = await office.run();
     expect(run.counts).to.include({ made: 1 });
     const made = (await visits()).find((v) => v['instrument'] === 'Alder spinet')!;
-    expect(made).to.include({ start: '2026-12-15T09:00:00', time_zone: 'UTC', length_minutes: 90, status: 'booked' });
+    expect(made).to.include({ start: '2026-12-15T09:00:00', time_zone: 'Europe/London', length_minutes: 90, status: 'booked' });
     expect((await office.run()).counts).to.include({ made: 0, changed: 0 });
     const reasons = await Promise.all(
       ['weekly', 'secret', 'long'].map(async (uid) => (await office.client.why('tuning-visits', `${office.calendar}${uid}.ics`)).verdict?.reason),

@@ -297,7 +297,7 @@ function sweeps(
       const [both] = await db
         .select({
           standing: count(),
-          there: sql<number>`count(*) filter (where exists (select from swept_events s where s.sweep = ${sweep} and s.href = ${pairs.href}))`.mapWith(
+          there: sql<number>`count(*) filter (where exists (select from swept_events s where s.sweep = ${sweep} and s.href = pairs.href))`.mapWith(
             Number,
           ),
         })
