@@ -107,21 +107,27 @@ describe('surviving calendar servers', () => {
     expect(changes).to.deep.equal({ changed: [{ href: '/c/a%40b.ics', etag: '"1"' }], removed: [], cursor: null, complete: true });
   });
 
-  it('does not trust the old token of a calendar that was made anew', async () => {
-    const answer: Answerer = (asked, response) =>
+  it('does not trust the old token of a calendar that was made anew, and believes only a resource-id that it was', async () => {
+    const answers = (identity: string) => (asked: { method: string; body: string }, response: Parameters<Answerer>[1]) =>
       reply(
         207,
         xml(
           asked.method === 'PROPFIND'
-            ? found('/c/', '<D:resource-id><D:href>urn:uuid:new</D:href></D:resource-id>')
+            ? found('/c/', identity)
             : asked.body.includes('<D:sync-token>old')
               ? '<D:sync-token>old</D:sync-token>'
               : `${listed('/c/a.ics')}<D:sync-token>new</D:sync-token>`,
         ),
-      )(asked, response);
+      )(asked as never, response);
     const cursor = (identity: string) => JSON.stringify({ token: 'old', since: new Date().toISOString(), identity });
-    expect(await against(answer, (c) => wholeChanges(c.changes('/c/', cursor('urn:uuid:new'), signal)))).to.include({ complete: false });
-    expect(await against(answer, (c) => wholeChanges(c.changes('/c/', cursor('urn:uuid:before'), signal)))).to.include({ complete: true });
+    const look = (answer: Answerer, identity: string) => against(answer, (c) => wholeChanges(c.changes('/c/', cursor(identity), signal)));
+    const known = answers('<D:resource-id><D:href>urn:uuid:new</D:href></D:resource-id>') as Answerer;
+    expect(await look(known, 'urn:uuid:new')).to.include({ complete: false });
+    expect(await look(known, 'urn:uuid:before')).to.include({ complete: true, replaced: true });
+    // One server tells when it last wrote its index anew, and calls it the time of creation.
+    const dated = answers('<D:creationdate>2026-11-28T12:44:37Z</D:creationdate>') as Answerer;
+    const moved = await look(dated, '2026-11-28T12:44:34Z');
+    expect(moved).to.include({ complete: true }).and.not.have.property('replaced');
   });
 
   it('never takes a part of a listing for the whole where a server has no way to the rest', async () => {

@@ -43,10 +43,11 @@ export async function pullChanges(
   ]);
   const mark = (token: string) => JSON.stringify({ token, since, identity } satisfies Cursor);
   const replaced = isOther(known, identity);
+  const sure = replaced && isSure(identity) && isSure(known?.identity ?? null);
   if (news !== null && !replaced) return { ...news, cursor: mark(news.token), complete: false };
   try {
     const found = await syncCollection(dav, calendar, '', signal);
-    if (found !== null) return { ...found, removed: [], cursor: mark(found.token), complete: true, ...(replaced ? { replaced } : {}) };
+    if (found !== null) return { ...found, removed: [], cursor: mark(found.token), complete: true, ...(sure ? { replaced } : {}) };
   } catch (error) {
     if (!(error instanceof OutsideError) || !['refused', 'broken'].includes(error.trouble)) throw error;
   }
@@ -61,9 +62,17 @@ export async function pullChanges(
 const isOther = (known: Cursor | null, identity: string | null): boolean =>
   known?.identity != null && identity !== null && known.identity !== identity;
 
-/** Is the calendar the one that the cursor came from? */
+/**
+ * A resource-id is for life. When a calendar was made is not: one server says when it last wrote its index anew. It is
+ * worth a look at everything, and no more.
+ */
+const isSure = (identity: string | null): boolean => identity !== null && !/^\d{4}-\d\d-\d\dT/.test(identity);
+
+/** Is the calendar the one that the cursor came from, as far as its server says so for sure? */
 export async function isSameCalendar(dav: Dav, calendar: string, cursor: string, signal: AbortSignal): Promise<boolean> {
-  return !isOther(JSON.parse(cursor) as Cursor, await knownIdentity(dav, calendar, Date.now(), signal));
+  const known = JSON.parse(cursor) as Cursor;
+  const identity = await knownIdentity(dav, calendar, Date.now(), signal);
+  return !isOther(known, identity) || !isSure(identity) || !isSure(known.identity ?? null);
 }
 
 /** Null where the token is good for nothing. */
