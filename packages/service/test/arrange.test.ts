@@ -207,6 +207,29 @@ describe('arranging a lane', () => {
     expect((await office.event('V-1006'))!.text).to.include('Harrow');
   });
 
+  it('keeps a mail until a mail server is connected', async () => {
+    const { href } = await office.client.makeCalendar('diary', 'Unsent', null);
+    const definition = { ...laneFile(), name: 'Unsent', tell: ['bram@alder-wren.example'], calendar: { system: 'diary', calendar: href } };
+    await office.client.makeLane('unsent', definition);
+    await eventually('the first run', async () => (await office.client.lane('unsent')).lastRun?.state === 'done');
+    const [item] = (await office.client.items('unsent', { state: 'agreed', limit: 1 })).items;
+    await dav(office.diary, 'DELETE', item!.href!);
+    await office.settled(await office.client.run('unsent', { sweep: true }));
+    // A mail waits three seconds for more to say.
+    await new Promise((fine) => setTimeout(fine, 5000));
+    const room = await startStandin('post-room', ['--smtp-port', '0', '--user', 'monsoon:post']);
+    const address = `smtp://127.0.0.1:${/smtp:\/\/127\.0\.0\.1:(\d+)/.exec(room.said)![1]}`;
+    const settings = { address, from: 'monsoon@alder-wren.example', user: 'monsoon' };
+    await office.client.connect({ slug: 'late-post', name: 'Late post', kind: 'mail', settings, secrets: { password: 'post' } });
+    const mail = await eventually('the mail', async () => {
+      const { items } = (await (await fetch(`${room.address}/api/mails`)).json()) as { items: { to: string[]; subject: string }[] };
+      return items.find((m) => m.to.includes('bram@alder-wren.example'));
+    });
+    expect(mail.subject).to.equal('Unsent: 1 question waits for you');
+    await office.client.disconnect('late-post');
+    room.stop();
+  });
+
   it('tells those who are named when a person is needed, once for each cause', async () => {
     const room = await startStandin('post-room', ['--smtp-port', '0', '--user', 'monsoon:post']);
     const mails = async () =>

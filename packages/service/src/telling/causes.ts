@@ -51,6 +51,15 @@ export async function addTellJob(tx: Transaction | Database, to: string): Promis
   );
 }
 
+/** A mail server is there now: what is not sent yet, and not over, goes out. */
+export async function sendUnsent(db: Database): Promise<void> {
+  const unsent = await db
+    .selectDistinct({ to: tellings.to })
+    .from(tellings)
+    .where(and(isNull(tellings.sentAt), isNull(tellings.overAt)));
+  for (const { to } of unsent) await addTellJob(db, to);
+}
+
 /** They are over: whoever has not been told of one yet never is, and it is told again when it comes back. */
 export async function endCauses(tx: Transaction | Database, causes: string[]): Promise<void> {
   await tx

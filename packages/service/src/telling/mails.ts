@@ -64,7 +64,8 @@ export async function tell(app: App, to: string): Promise<void> {
     .orderBy(asc(tellings.id));
   if (waiting.length === 0) return;
   if (to.startsWith('hook:')) await deliver(app, to.slice(5), waiting);
-  else await sendMail(app, [to], mailOf(app, waiting));
+  // Without a mail server it stays unsent, and goes out when one is connected.
+  else if (!(await sendMail(app, [to], mailOf(app, waiting)))) return;
   await app.db
     .update(tellings)
     .set({ sentAt: new Date().toISOString() })
@@ -76,13 +77,17 @@ export async function tell(app: App, to: string): Promise<void> {
     );
 }
 
-/** Sends a mail through the first mail server that is connected. @throws OutsideError when it does not take it */
-export async function sendMail(app: App, to: string[], mail: MailBody): Promise<void> {
+/** Sends a mail through the first mail server that is connected; false when there is none. @throws OutsideError when it does not take it */
+export async function sendMail(app: App, to: string[], mail: MailBody): Promise<boolean> {
   const [row] = await app.db.select().from(systems).where(eq(systems.kind, 'mail')).orderBy(asc(systems.createdAt)).limit(1);
   const sender = row === undefined ? undefined : app.systems.open(row).mail;
-  if (sender === undefined) return app.log.warn('nobody could be told: no mail server is connected');
+  if (sender === undefined) {
+    app.log.warn('a mail was not sent: no mail server is connected');
+    return false;
+  }
   try {
     await sender.send({ to, ...mail });
+    return true;
   } catch (error) {
     if (error instanceof OutsideError) app.log.warn({ trouble: error.trouble }, 'a mail was not taken');
     throw error;

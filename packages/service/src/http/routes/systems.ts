@@ -20,6 +20,7 @@ import { checkSystem, probe, revive, usedCalls, wakeLanes } from '../../systems/
 import { consentOf } from '../../systems/consent.ts';
 import { findSystem } from '../../systems/find.ts';
 import { kindOf, limitsOf, type SystemRow } from '../../systems/registry.ts';
+import { sendUnsent } from '../../telling/causes.ts';
 import { HttpProblem, invalid } from '../problem.ts';
 import { type AnyRoute, route } from '../route.ts';
 import { settingsOf } from '../setting-shapes.ts';
@@ -174,6 +175,7 @@ export const systemRoutes = (app: App): AnyRoute[] => [
         .returning();
       if (row === undefined) throw new HttpProblem(409, 'The name is taken', `there is a system "${body.slug}" already; choose another short name`);
       await app.announcer.announce(['systems']);
+      if (row.kind === 'mail') await sendUnsent(app.db);
       return systemAnswer(app, row);
     },
   ),
@@ -230,6 +232,7 @@ export const systemRoutes = (app: App): AnyRoute[] => [
         await revive(app, row.id);
         await wakeLanes(app.db, row.id);
         await addCheckJob(app.db, row.id);
+        if (row.kind === 'mail') await sendUnsent(app.db);
       }
       return systemAnswer(app, changed!);
     },
