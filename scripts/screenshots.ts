@@ -4,9 +4,14 @@ import { join, resolve } from 'node:path';
 import type { Page } from 'playwright-core';
 import { openBrowser } from '../test/support/browser.ts';
 
-/** Takes the pictures of docs/screenshots from the running demo: node --import tsx scripts/screenshots.ts [FOLDER] [NAME...] */
+/**
+ * Takes pictures of the running demo: node --import tsx scripts/screenshots.ts [FOLDER] [NAME...]
+ * Without a folder, those that the README links to, for docs/screenshots.
+ */
 const root = resolve(import.meta.dirname, '..');
-const [folder = join(root, 'docs', 'screenshots'), ...only] = process.argv.slice(2);
+const [folder = join(root, 'docs', 'screenshots'), ...given] = process.argv.slice(2);
+const linked = [...readFileSync(join(root, 'README.md'), 'utf8').matchAll(/screenshots\/([a-z-]+)\.png/g)].map(([, name]) => name!);
+const only = process.argv.length === 2 ? linked : given;
 const settings = JSON.parse(readFileSync(join(root, '.monsoon', 'cli.json'), 'utf8')) as { address: string };
 const secrets = JSON.parse(readFileSync(join(root, '.data', 'demo', 'secrets.json'), 'utf8')) as { admin: string };
 
@@ -69,6 +74,14 @@ const shots: Record<string, (page: Page) => Promise<void>> = {
     await p.getByRole('button', { name: /Take back [1-9]/ }).waitFor();
   },
   holds: async (p) => void (await p.goto(`${settings.address}/holds`)),
+  counts: async (p) => void (await p.goto(`${settings.address}/counts`)),
+  people: async (p) => void (await p.goto(`${settings.address}/people`)),
+  activity: async (p) => void (await p.goto(`${settings.address}/activity`)),
+  editor: (p) => openDraft(p, 'Fields'),
+  prove: async (p) => {
+    await openDraft(p, 'Prove it');
+    await p.getByText('Would not cross').first().waitFor();
+  },
   'command-line': async (p) => {
     const commands = ['', 'audit tuning-visits', 'why tuning-visits V-1105', 'holds'];
     const said = commands.map((c) => `$ monsoon ${c}\n${monsoon(c.split(' ').filter(Boolean))}`).join('\n');
@@ -80,6 +93,13 @@ const shots: Record<string, (page: Page) => Promise<void>> = {
     await p.getByRole('button', { name: 'Change to dark colours' }).click();
   },
 };
+
+/** The draft beside the lane of tuning visits, at one of its sections. */
+async function openDraft(p: Page, section: string): Promise<void> {
+  await p.goto(`${settings.address}/lanes/tuning-visits`);
+  await p.getByRole('button', { name: 'Change', exact: true }).click();
+  await p.getByRole('tab', { name: section }).click();
+}
 
 await page.goto(`${settings.address}/`);
 if (only.length === 0 || only.includes('sign-in')) await page.screenshot({ path: join(folder, 'sign-in.png') });

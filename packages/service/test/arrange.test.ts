@@ -170,7 +170,7 @@ describe('arranging a lane', () => {
   });
 
   it('stops a first run safely when the lane is paused, and goes on from there', async () => {
-    const many = await openOffice({ seed: plainVisits(260), notices: false, diary: cyrus() });
+    const many = await openOffice({ seed: plainVisits(600), notices: false, diary: cyrus() });
     try {
       const lane = await eventually('it has begun', async () => {
         const now = await many.client.lane('tuning-visits');
@@ -180,11 +180,11 @@ describe('arranging a lane', () => {
       const run = await many.settled(lane.lastRun!);
       expect(run).to.deep.include({ state: 'failed', reason: 'paused while it ran; the lane goes on from here when it is resumed' });
       const { pairs } = await many.client.lane('tuning-visits');
-      expect(pairs).to.be.lessThan(260);
+      expect(pairs).to.be.lessThan(600);
       expect(await many.events()).to.have.length(pairs);
       await many.client.resume('tuning-visits');
       await eventually('all are there', async () => (await many.client.lane('tuning-visits')).lastRun?.state === 'done', 30_000);
-      expect(new Set(await many.events()).size).to.equal(260);
+      expect(new Set(await many.events()).size).to.equal(600);
     } finally {
       await many.stop();
     }

@@ -1,18 +1,9 @@
-import { parseLane } from '@monsoon/core';
-import { type Act, playExact } from '../../../test/simulation/reference/exact.ts';
+import { plainLane } from '../../../test/simulation/plain-lane.ts';
+import type { Act } from '../../../test/simulation/reference/acts.ts';
+import { playExact } from '../../../test/simulation/reference/exact.ts';
 
 const laneWith = (more: Record<string, unknown>) =>
-  parseLane({
-    name: 'Items',
-    records: { system: 'a', collection: 'items' },
-    calendar: { system: 'b', calendar: '/c/' },
-    direction: '<->',
-    zone: 'Europe/London',
-    moments: [{ name: 'visit', when: { start: 'start', end: 'end' } }],
-    fields: { title: { copy: 'title' } },
-    matching: ['title', 'when'],
-    ...more,
-  });
+  plainLane({ direction: '<->', moments: [{ name: 'visit', when: { start: 'start', end: 'end' } }], ...more });
 const keeps = (what: string, lane: Record<string, unknown>, ...acts: Act[]) =>
   it(what, async () => {
     await playExact({ lane: laneWith(lane), acts });

@@ -3,13 +3,13 @@ import { randomUUID } from 'node:crypto';
 import { availableParallelism } from 'node:os';
 import { resolve } from 'node:path';
 import { promisify } from 'node:util';
-import { parseLane } from '@monsoon/core';
 import { expect } from 'chai';
 import { brokenEngines } from '../../../test/simulation/broken-engines.ts';
 import { Broken } from '../../../test/simulation/checker.ts';
 import { historyOf, plainHistoryOf } from '../../../test/simulation/history.ts';
 import { MemoryCalendar } from '../../../test/simulation/memory-systems.ts';
 import { onPostgres } from '../../../test/simulation/on-postgres.ts';
+import { plainLane } from '../../../test/simulation/plain-lane.ts';
 import { play, playInAnotherOrder, playTwoLanes } from '../../../test/simulation/play.ts';
 import { exactOf, playExact } from '../../../test/simulation/reference/exact.ts';
 import { wrongEngines } from '../../../test/simulation/reference/wrong-engines.ts';
@@ -73,15 +73,7 @@ describe('random histories', () => {
 describe('a calendar server that has forgotten a token', () => {
   it('and answers with everything but what was deleted, hides no deletion', async () => {
     const { setting } = historyOf(1);
-    const lane = parseLane({
-      name: 'Items',
-      records: { system: 'a', collection: 'items' },
-      calendar: { system: 'b', calendar: '/c/' },
-      direction: '->',
-      zone: 'Europe/London',
-      moments: [{ name: 'visit', when: { start: 'start', length: 'length' } }],
-      fields: { title: { copy: 'title' } },
-    });
+    const lane = plainLane({ direction: '->', moments: [{ name: 'visit', when: { start: 'start', length: 'length' } }] });
     const calendar = new MemoryCalendar({ forgets: true });
     const world = new World({ ...setting, lane }, undefined, undefined, { calendar, lane: randomUUID() });
     for (let n = 1; n <= 30; n++) await world.take({ do: 'new record', n });

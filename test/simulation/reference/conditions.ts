@@ -3,10 +3,7 @@ import { addDays, londonDay, londonInstant } from './clock.ts';
 import type { Fields } from './maps.ts';
 import { isEmpty, type Value } from './values.ts';
 
-const fold = (v: unknown) =>
-  String(v === true ? 'true' : v === false ? 'false' : v)
-    .trim()
-    .toLowerCase();
+const fold = (v: unknown) => String(v).trim().toLowerCase();
 
 /** Does a condition hold? Only the tests that histories use. */
 export function holds(condition: Condition, fields: Fields, now: number): boolean {
@@ -15,34 +12,23 @@ export function holds(condition: Condition, fields: Fields, now: number): boolea
   if ('not' in condition) return !holds(condition.not, fields, now);
   const { field, test, value } = condition;
   const here = fields[field] ?? null;
-  const known = (Array.isArray(here) ? here : here === null ? [] : [here]).map(fold);
+  const positive = opposites[test];
+  if (positive !== undefined) return !holds({ field, test: positive, value } as Condition, fields, now);
+  if (test === 'is empty') return isEmpty(here as Value);
+  if (test === 'before') return typeof here === 'number' && here < dayStart(String(value), now);
+  if (test === 'after') return typeof here === 'number' && here >= dayStart(String(value), now, 1);
   const wanted = [value].flat().map(fold);
-  switch (test) {
-    case 'is':
-      return known.includes(wanted[0]!);
-    case 'is not':
-      return !known.includes(wanted[0]!);
-    case 'one of':
-      return known.some((k) => wanted.includes(k));
-    case 'none of':
-      return !known.some((k) => wanted.includes(k));
-    case 'is empty':
-      return isEmpty(here as Value);
-    case 'is not empty':
-      return !isEmpty(here as Value);
-    case 'contains':
-      return known.some((k) => k.includes(wanted[0]!));
-    case 'starts with':
-      return known.some((k) => k.startsWith(wanted[0]!));
-    case 'words':
-      return known.some((k) => ` ${k.replace(/[^a-z0-9]+/g, ' ').trim()} `.includes(` ${wanted[0]!} `));
-    case 'before':
-      return typeof here === 'number' && here < dayStart(String(value), now);
-    case 'after':
-      return typeof here === 'number' && here >= dayStart(String(value), now, 1);
-    default:
-      throw new Error(`the test ${test} is not in these histories`);
-  }
+  return [here].flat().some((part) => part !== null && wanted.some((w) => fits(test, fold(part), w)));
+}
+
+const opposites: Record<string, string> = { 'is not': 'is', 'none of': 'one of', 'is not empty': 'is empty' };
+
+function fits(test: string, text: string, wanted: string): boolean {
+  if (test === 'is' || test === 'one of') return text === wanted;
+  if (test === 'contains') return text.includes(wanted);
+  if (test === 'starts with') return text.startsWith(wanted);
+  if (test === 'words') return ` ${text.replace(/[^a-z0-9]+/g, ' ')} `.includes(` ${wanted} `);
+  throw new Error(`the test ${test} is not in these histories`);
 }
 
 /** The start of a relative day in London, or of the day after it. */

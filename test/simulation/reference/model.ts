@@ -1,8 +1,9 @@
-import type { FieldMap, LaneDefinition } from '@monsoon/core';
-import { addDays, londonDay, londonInstant } from './clock.ts';
-import { holds } from './conditions.ts';
-import { carryWhen, type Fields, isSet, show, showWhen, take, takeWhen, Unfit } from './maps.ts';
-import { type EventSeen, isDays, isEmpty, same, type Value, type Values, type When } from './values.ts';
+import type { LaneDefinition } from '@monsoon/core';
+import { judgeEvent, judgeRecord, judgeWindow, OWN } from './judge.ts';
+import { eventOf, fillsEvent, fillsRecord, followed, type Link, linksOf, type Moment, matchKey, showAll } from './links.ts';
+import { type Fields, Unfit } from './maps.ts';
+import { type Base, merge } from './merge.ts';
+import { type EventSeen, same, type Values, type When } from './values.ts';
 
 /**
  * A synchroniser as ENGINE.md describes one, over values alone: slow, plain, and without anything of the engine's. It
@@ -21,7 +22,7 @@ export interface ModelPair {
   moment: string;
   event: string | null;
   state: State;
-  base: { record: Values; event: Values; stamps: { record: number | null; event: number | null } } | null;
+  base: Base | null;
   question: { asks: string; about: string } | null;
   /** both sides were looked at, and something of them was agreed on, in the run at hand */
   seen?: boolean;
@@ -46,59 +47,7 @@ export interface Sides {
   events: ReadonlyMap<string, EventSeen>;
 }
 
-interface Link {
-  key: string;
-  property: string;
-  direction: '->' | '<-' | '<->' | 'once';
-  show(r: Fields): Value;
-  take(r: Fields, value: Value, stated?: boolean): Fields;
-  field: string | null;
-}
-
-type Moment = LaneDefinition['moments'][number];
 type Answer = (pair: ModelPair) => string | null;
-
-const order = [
-  'title',
-  'description',
-  'location',
-  'status',
-  'busy',
-  'visibility',
-  'categories',
-  'link',
-  'conference',
-  'colour',
-  'attendees',
-  'reminders',
-];
-
-export function linksOf(lane: LaneDefinition, moment: Moment): Link[] {
-  const maps = { ...lane.fields, ...moment.fields } as Record<string, FieldMap | FieldMap[] | undefined>;
-  const when: Link = {
-    key: 'when',
-    property: 'when',
-    direction: moment.direction ?? lane.direction,
-    show: (r) => showWhen(moment.when, r),
-    take: (r, value) => (value === null ? {} : takeWhen(moment.when, r, value as When)),
-    field: null,
-  };
-  const rest = order.flatMap((property) =>
-    [maps[property] ?? []].flat().map((map, i): Link => {
-      const words = 'words' in map ? map.words : null;
-      const target = 'copy' in map ? map.copy : 'table' in map ? map.table : 'join' in map ? (map.edit ?? 'title') : words;
-      return {
-        key: i === 0 ? property : `${property}>${target}`,
-        property,
-        direction: map.direction ?? ('fixed' in map ? '->' : words !== null ? '<-' : lane.direction),
-        show: (r) => (words === null ? show(property, map, r) : ((r[words] as Value) ?? null)),
-        take: (r, value, stated) => take(property, map, r, value, stated),
-        field: 'fixed' in map ? null : target,
-      };
-    }),
-  );
-  return [when, ...rest];
-}
 
 export class Model {
   pairs: ModelPair[] = [];
@@ -130,6 +79,7 @@ export class Model {
   /** What a run leaves behind; it is not remembered until `accept`. @param now seconds since 1970 */
   run({ records, events }: Sides, now: number, answer: Answer): Ended {
     const lane = this.#lane;
+    const look = { lane, now };
     const end: Ended = {
       records: new Map([...records].map(([id, r]) => [id, r.fields])),
       events: new Map([...events].map(([href, e]) => [href, e.values])),
@@ -185,11 +135,11 @@ export class Model {
         if (event === undefined) return settle(pair, 'removed');
         return depart(pair, moment, links, 'recordDeleted', null, isEdited(pair, links, 'event'));
       }
-      const reason = judgeRecord(id, fields, moment, links);
+      const reason = judge(id, fields, moment, links);
       const paired = pair !== undefined && pair.state !== 'removed';
       const stays =
         reason === 'before the start line' ||
-        (reason === 'out of the window' && event !== undefined && judgeWindow(event.values['when'] as When) === null);
+        (reason === 'out of the window' && event !== undefined && judgeWindow(look, event.values['when'] as When) === null);
       if (reason === null || (paired && stays)) return belongs(id, moment, links, pair);
       say(key, reason);
       if (paired && reason === 'out of the window' && event !== undefined && asAgreed(pair, links)) end.quiet.add(key);
@@ -209,13 +159,13 @@ export class Model {
       if (event.values['status'] === 'cancelled' && shown.values['status'] !== 'cancelled' && pair.base!.event['status'] !== 'cancelled')
         return depart(pair, moment, links, 'eventCancelled', null, false);
       if (lane.direction !== '->') {
-        const out = judgeEvent(event, true);
+        const out = judgeEvent(look, event, true);
         if (out !== null) {
           say(key, out);
           return depart(pair, moment, links, 'eventFilteredOut', out, false);
         }
       }
-      merge(pair, links, key);
+      mergePair(pair, moment, links);
     }
 
     function unpaired(id: string, moment: Moment, links: Link[], pair: ModelPair | undefined): unknown {
@@ -224,7 +174,7 @@ export class Model {
       const shown = showAll(links, fields);
       const uid = lane.link === null ? null : (fields[lane.link] ?? null);
       const fits = ([, e]: [string, EventSeen]) =>
-        lane.direction === '->' ? !e.repeats && e.values['status'] !== 'cancelled' : judgeEvent(e, false) === null;
+        lane.direction === '->' ? !e.repeats && e.values['status'] !== 'cancelled' : judgeEvent(look, e, false) === null;
       const byUid = uid === null ? [] : free().filter(([, e]) => e.uid === uid);
       const own = matchKey(lane, shown.values);
       const found =
@@ -252,7 +202,7 @@ export class Model {
         mine.event = chosen[0];
         mine.base = null;
         others(chosen[0]);
-        return merge(mine, links, key);
+        return mergePair(mine, moment, links);
       }
       // An answer that cannot be carried out leaves the question open.
       const impossible = shown.unfit.some((l) => fillsEvent(l)) || (lane.may.calendar.create && ownFilter(eventOf(links, shown.values)) !== null);
@@ -281,16 +231,10 @@ export class Model {
       }
     }
 
-    function eventOf(links: Link[], shown: Values): Values {
-      const values: Values = { ...bare };
-      for (const link of links) if (fillsEvent(link) && !isEmpty(shown[link.key])) values[link.property] = shown[link.key]!;
-      return values;
-    }
-
     /** Would the lane's own filter leave it out again? */
     function ownFilter(values: Values): string | null {
       if (lane.direction === '->') return null;
-      return judgeEvent({ uid: '', values, marked: OWN, repeats: false, created: now, modified: now, silent: new Set(), rest: [] }, true);
+      return judgeEvent(look, { uid: '', values, marked: OWN, repeats: false, created: now, modified: now, silent: new Set(), rest: [] }, true);
     }
 
     /** Not one that the lane's own filter would leave out again. */
@@ -306,7 +250,7 @@ export class Model {
       agree(
         pair,
         links,
-        links.filter((l) => l.direction !== 'once').map((l) => l.key),
+        followed(links).map((l) => l.key),
         null,
       );
     }
@@ -316,13 +260,13 @@ export class Model {
       const pair = end.pairs.find((p) => p.event === href);
       if (!end.events.has(href)) return;
       // Its record was taken away just now: it is looked at as any other from the next run on.
-      if (linked.has(href) && pair === undefined) return say(href, judgeEvent(event, false));
+      if (linked.has(href) && pair === undefined) return say(href, judgeEvent(look, event, false));
       if (taken.has(href) && !askedAbout.has(href)) return;
       // Of a pair with a record it is said there.
       if (pair?.state === 'unlinked') return pair.record === null ? say(href, 'no longer followed') : undefined;
       if (pair !== undefined && pair.state !== 'removed') return;
       if (askedAbout.has(href) || waiting.has(href)) return say(href, 'several candidates');
-      const reason = judgeEvent(event, false);
+      const reason = judgeEvent(look, event, false);
       if (reason !== null) return say(href, reason);
       makeRecord(href, { record: null, moment: newEvent.name, event: href, state: 'removed', base: null, question: null }, newEvent);
     }
@@ -332,16 +276,14 @@ export class Model {
       const event = events.get(href)!;
       let fields: Fields = { ...blankRecord, ...lane.defaults };
       try {
-        for (const link of links)
-          if (link.direction === '<-' || link.direction === '<->' || (link.direction === 'once' && (link.field !== null || link.key === 'when')))
-            fields = { ...fields, ...link.take(fields, event.values[link.property] ?? null, true) };
+        for (const link of links) if (fillsRecord(link)) fields = { ...fields, ...link.take(fields, event.values[link.property] ?? null, true) };
       } catch (error) {
         if (!(error instanceof Unfit)) throw error;
         say(href, 'unfit value');
         return false;
       }
       if (lane.link !== null) fields[lane.link] = event.uid;
-      const reason = judgeRecord(null, fields, moment, links);
+      const reason = judge(null, fields, moment, links);
       if (reason !== null && reason !== 'out of the window' && reason !== 'before the start line') {
         say(href, reason);
         return false;
@@ -356,7 +298,7 @@ export class Model {
       agree(
         pair,
         links,
-        links.filter((l) => l.direction !== 'once').map((l) => l.key),
+        followed(links).map((l) => l.key),
         null,
       );
       return true;
@@ -383,7 +325,7 @@ export class Model {
         const removal = (record ? lane.may.records.remove : lane.may.calendar.remove) ? (record ? 'delete record' : 'remove') : 'part';
         return carry(pair, moment, links, departure, rules[departure] === 'hold' ? removal : rules[departure], reason, said !== null);
       }
-      const asks = departure.replace(/[A-Z]/g, (c) => ` ${c.toLowerCase()}`).replace('filtered out', 'filtered out');
+      const asks = departure.replace(/[A-Z]/g, (c) => ` ${c.toLowerCase()}`);
       const rule = rules[departure];
       const choice = answered(pair, asks);
       if (choice === null && rule === 'hold') return hold(pair, asks);
@@ -429,7 +371,7 @@ export class Model {
         const after = { ...before, ...(wanted as Fields) };
         if (!same(before as Values, after as Values)) end.rewrites++;
         end.records.set(pair.record!, after);
-        const out = judgeRecord(pair.record, after, moment, links);
+        const out = judge(pair.record, after, moment, links);
         say(key, out);
         return settle(pair, out === null || event !== undefined ? 'unlinked' : 'removed');
       }
@@ -448,7 +390,12 @@ export class Model {
         }
         if (departure === 'eventDeleted' && lane.may.calendar.create)
           return makeEvent(pair, links, showAll(links, end.records.get(pair.record!)!).values);
-        if (departure === 'recordDeleted' && event !== undefined && lane.may.records.create && judgeEvent(events.get(pair.event!)!, true) === null) {
+        if (
+          departure === 'recordDeleted' &&
+          event !== undefined &&
+          lane.may.records.create &&
+          judgeEvent(look, events.get(pair.event!)!, true) === null
+        ) {
           const href = pair.event!;
           const before = { ...pair };
           if (makeRecord(href, pair, moment)) return;
@@ -477,179 +424,29 @@ export class Model {
       const shown = side === 'record' ? showAll(links, end.records.get(pair.record!)!).values : events.get(pair.event!)!.values;
       return links.some((l) => {
         if (!(l.key in base.record)) return false;
-        return side === 'event' ? toRecord(l) && !same(shown[l.property], base.event[l.key]) : toEvent(l) && !same(shown[l.key], base.record[l.key]);
+        return side === 'event' ? l.toRecord && !same(shown[l.property], base.event[l.key]) : l.toEvent && !same(shown[l.key], base.record[l.key]);
       });
     }
 
-    function merge(pair: ModelPair, links: Link[], key: string) {
-      const event = events.get(pair.event!)!;
+    function mergePair(pair: ModelPair, moment: Moment, links: Link[]) {
+      const [record, event] = [records.get(pair.record!)!, events.get(pair.event!)!];
       const before = end.records.get(pair.record!)!;
-      const shown = showAll(links, before);
-      const base = pair.base;
-      // Another lane's mark: that lane puts back what it carries, and this one leaves it alone.
-      let record = before;
-      const values: Values = { ...end.events.get(pair.event!)! };
-      const settled: string[] = [];
-      let unfit = false;
-      /** a person's answer could not be carried out */
-      let failed = false;
-      type Work = {
-        link: Link;
-        to: 'nothing' | 'agreed' | 'event' | 'record' | 'both' | 'left' | 'conflict';
-        forEvent: Value;
-        forRecord: Value;
-        contested: boolean;
-      };
-      const work: Work[] = links
-        .filter((l) => l.direction !== 'once')
-        .map((link) => ({
-          link,
-          forEvent: shown.values[link.key] ?? null,
-          forRecord: event.values[link.property] ?? null,
-          contested: false,
-          ...decide(link),
-        }));
-
-      /** What the event says in so many words fills an empty field, also where it is what saying nothing means. */
-      function fills({ property, field }: Link): boolean {
-        return (
-          ['status', 'busy', 'visibility'].includes(property) && !event.silent.has(property) && field !== null && isEmpty(before[field] as Value)
-        );
-      }
-      function agrees(link: Link): boolean {
-        const [r, e] = [shown.values[link.key] ?? null, event.values[link.property] ?? null];
-        if (goesToEvent(link) && same(r, e)) return true;
-        if (!goesToRecord(link)) return false;
-        try {
-          return Object.keys(link.take(before, e, fills(link))).length === 0;
-        } catch (error) {
-          if (error instanceof Unfit) return false;
-          throw error;
-        }
-      }
-      function decide(link: Link): Partial<Work> & { to: Work['to'] } {
-        const [r, e] = [shown.values[link.key] ?? null, event.values[link.property] ?? null];
-        const [there, here] = [toEvent(link), toRecord(link)];
-        const set = isSet(link.property);
-        if (base === null || !(link.key in base.record)) {
-          if (agrees(link)) return { to: 'agreed' };
-          if (!there && !here) return { to: 'left' };
-          if (set) {
-            const all = union(e, r);
-            if (!here) return { to: 'event', forEvent: all };
-            return there ? { to: 'both', forEvent: all, forRecord: all } : { to: 'record', forRecord: union(r, e) };
-          }
-          if (!here || (there && (isEmpty(e) || event.silent.has(link.property)))) return { to: 'event' };
-          if (!there || isEmpty(r)) return { to: 'record' };
-          return { to: 'conflict' };
-        }
-        const [rb, eb] = [base.record[link.key] ?? null, base.event[link.key] ?? null];
-        const [moved, altered] = [!same(r, rb), !same(e, eb)];
-        if (!moved && !altered) return { to: 'nothing' };
-        const overThere = { to: 'event' as const, forEvent: set ? changedBy(eb, rb, r) : r };
-        if (moved && !altered && there && !same(r, e)) return overThere;
-        if (agrees(link)) return { to: 'agreed' };
-        if (!there && !here) return { to: 'left' };
-        if (moved && altered) {
-          if (there && here) return set ? { to: 'both', forEvent: changedBy(e, rb, r), forRecord: changedBy(r, eb, e) } : { to: 'conflict' };
-          return { to: there ? 'event' : 'record' };
-        }
-        if (moved) return there ? overThere : lane.foreignEdits === 'leave' ? { to: 'left' } : { to: 'record' };
-        if (here) return { to: 'record', forRecord: set ? changedBy(r, eb, e) : e };
-        return lane.foreignEdits === 'leave' ? { to: 'left' } : { to: 'event', forEvent: set ? eb : r };
-      }
-
-      // Conflicts: by the property's rule, or the lane's; what stays open is one question.
-      const open = work.filter((w) => {
-        if (w.to !== 'conflict') return false;
-        const winner = winnerOf(w.link.property);
-        if (winner === null) return true;
-        w.contested = true;
-        w.to = winner;
-        return false;
-      });
-      const about = JSON.stringify(open.map((w) => [w.link.key, w.forEvent, w.forRecord]));
-      const choice = open.length === 0 ? null : answered(pair, 'conflict', about);
-      if (choice !== null)
-        for (const w of open) {
-          w.contested = true;
-          w.to = choice === 'records win' ? 'event' : 'record';
-        }
-      function winnerOf(property: string): 'event' | 'record' | null {
-        const rule = lane.conflicts.fields[property as 'title'] ?? lane.conflicts.rule;
-        if (rule === 'records win') return 'event';
-        if (rule === 'calendar wins') return 'record';
-        if (rule === 'hold') return null;
-        const [mine, theirs] = [records.get(pair.record!)!.modified, event.modified];
-        if (theirs === null || mine === base?.stamps.record || theirs === base?.stamps.event) return null;
-        return Math.abs(mine - theirs) <= lane.conflicts.tolerance ? null : mine > theirs ? 'event' : 'record';
-      }
-
-      for (const w of work.filter((w) => w.to === 'record' || w.to === 'both')) {
-        try {
-          record = { ...record, ...w.link.take(record, w.forRecord, fills(w.link)) };
-          settled.push(w.link.key);
-        } catch (error) {
-          if (!(error instanceof Unfit)) throw error;
-          w.to = 'left';
-          if (open.includes(w)) failed = true;
-          else unfit = true;
-        }
-      }
-      const touched = !same(record as Values, before as Values);
-      for (const w of work) {
-        const { link } = w;
-        if (shown.unfit.includes(link) && w.to !== 'record') {
-          unfit = true;
-          continue;
-        }
-        // Whatever else shows the fields that have just changed follows at once.
-        if (touched && ['nothing', 'agreed', 'event'].includes(w.to) && toEvent(link)) {
-          try {
-            const now = link.show(record);
-            if (!same(now, shown.values[link.key])) {
-              w.to = 'event';
-              w.forEvent = now;
-            }
-          } catch (error) {
-            if (!(error instanceof Unfit)) throw error;
-            unfit = true;
-            continue;
-          }
-        }
-        if (w.to === 'agreed') settled.push(link.key);
-        if (w.to !== 'event' && w.to !== 'both') continue;
-        settled.push(link.key);
-        values[link.property] = w.contested || base === null || !toRecord(link) ? w.forEvent : kept(link, w.forEvent);
-      }
-      /** What people altered on the event, and the record cannot hold, stays. */
-      function kept(link: Link, given: Value): Value {
-        if (link.key !== 'when' || base === null || !('when' in base.record)) return given;
-        try {
-          const then = { ...record, ...link.take(record, base.record['when']!) };
-          if (Object.keys(link.take(then, base.event['when']!)).length > 0) return given;
-        } catch (error) {
-          if (error instanceof Unfit) return given;
-          throw error;
-        }
-        return given === null || base.record['when'] === null
-          ? given
-          : carryWhen(given as When, base.record['when'] as When, event.values['when'] as When);
-      }
-      const wrote = touched || !same(values, end.events.get(pair.event!)!);
-      if (wrote) end.rewrites++;
-      end.records.set(pair.record!, record);
-      end.events.set(pair.event!, values);
-      say(key, unfit ? 'unfit value' : null);
-      const moment = lane.moments.find((x) => x.name === pair.moment)!;
-      // Moved out of the window just now, that may be said at once or at the next look.
-      if (judgeRecord(pair.record, record, moment, links) === 'out of the window') end.maybe.set(key, 'out of the window');
-      const asks = open.length > 0 && (choice === null || failed);
-      const looseEnd = asks || unfit || work.some((w) => w.to === 'left');
-      pair.seen = settled.length > 0 || (pair.state === 'held' && !asks) || !looseEnd;
-      if (asks) hold(pair, 'conflict', about);
+      const merged = merge(lane, links, before, record.modified, event, pair.base, (about) => answered(pair, 'conflict', about));
+      if (!same(merged.record as Values, before as Values) || !same(merged.event, event.values)) end.rewrites++;
+      end.records.set(pair.record!, merged.record);
+      end.events.set(pair.event!, merged.event);
+      const key = `${pair.record} ${pair.moment}`;
+      say(key, merged.unfit ? 'unfit value' : null);
+      // An item that this moves out of the window may be called so now or at the next look.
+      if (judge(pair.record, merged.record, moment, links) === 'out of the window') end.maybe.set(key, 'out of the window');
+      pair.seen = merged.settled.length > 0 || (pair.state === 'held' && merged.asks === null) || !merged.loose;
+      if (merged.asks !== null) hold(pair, 'conflict', merged.asks);
       else settle(pair, 'in sync');
-      agree(pair, links, settled, base, event.values);
+      agree(pair, links, merged.settled, pair.base, event.values);
+    }
+
+    function judge(id: string | null, fields: Fields, moment: Moment, links: Link[]): string | null {
+      return judgeRecord(look, fields, id === null ? null : (records.get(id)?.created ?? null), moment, links);
     }
 
     /** The baseline moves for what both sides agree on now. */
@@ -669,111 +466,9 @@ export class Model {
       if (!links.some((l) => l.key === 'status')) base.event['status'] = event['status'] ?? null;
       pair.base = base;
     }
-
-    function judgeRecord(id: string | null, fields: Fields, moment: Moment, links: Link[]): string | null {
-      if (lane.direction === '<-') return null;
-      const when = moment.when as Record<string, string>;
-      const dated = when['start'] ?? when['date'] ?? when['first'] ?? when['day'] ?? when['due'];
-      if (moment.direction !== '<-' && moment.direction !== 'once' && isEmpty(fields[dated!] as Value)) return 'no date';
-      for (const filter of [lane.filter, moment.filter ?? null]) if (filter !== null && !holds(filter, fields, now)) return 'filtered out';
-      if (lane.private?.treat === 'leave out' && fields[lane.private.field] === true) return 'private';
-      const created = id === null ? null : (records.get(id)?.created ?? null);
-      if (lane.startLine !== null && (created === null || created < startOf(lane.startLine))) return 'before the start line';
-      const shown = showAll(links, fields);
-      if (shown.unfit.some((l) => l.key === 'when')) return 'unfit value';
-      return judgeWindow((shown.values['when'] ?? null) as When | null);
-    }
-
-    function judgeEvent(event: EventSeen, paired: boolean): string | null {
-      if (!paired && lane.events.otherLanes === 'leave out' && event.marked !== null && event.marked !== OWN) return 'made by another lane';
-      const when = event.values['when'] as When;
-      const item: Fields = {
-        ...event.values,
-        start: isDays(when) ? londonInstant(when.first, '00:00') : when.from,
-        'all-day': isDays(when),
-        repeating: event.repeats,
-        private: event.values['visibility'] !== 'public',
-      };
-      if (lane.events.filter !== null && !holds(lane.events.filter, item, now)) return 'filtered out';
-      const carried = [lane.fields.visibility, ...lane.moments.map((m) => m.fields?.visibility)].some((m) => m !== undefined);
-      if (lane.events.private === 'leave out' && !carried && event.values['visibility'] !== 'public') return 'private';
-      if (paired) return null;
-      if (lane.events.repeating === 'leave out' && event.repeats) return 'repeating';
-      if (lane.startLine !== null && (event.created ?? 0) < startOf(lane.startLine)) return 'before the start line';
-      if (event.values['status'] === 'cancelled') return 'filtered out';
-      return judgeWindow(when);
-    }
-
-    function judgeWindow(when: When | null): string | null {
-      if (lane.window === null || when === null) return null;
-      const today = londonDay(now);
-      const from = londonInstant(addDays(today, -lane.window.behind), '00:00');
-      const until = londonInstant(addDays(today, lane.window.ahead + 1), '00:00');
-      const span = isDays(when) ? { from: londonInstant(when.first, '00:00'), until: londonInstant(when.end, '00:00') } : when;
-      return Math.max(span.until, span.from + 1) <= from || span.from >= until ? 'out of the window' : null;
-    }
-
-    function toEvent(l: Link): boolean {
-      return goesToEvent(l) && lane.may.calendar.change;
-    }
-    function toRecord(l: Link): boolean {
-      return goesToRecord(l) && lane.may.records.change;
-    }
-    function fillsEvent(l: Link): boolean {
-      return goesToEvent(l) || (l.direction === 'once' && !l.key.includes('>'));
-    }
   }
 }
 
-function showAll(links: Link[], fields: Fields): { values: Values; unfit: Link[] } {
-  const found: { values: Values; unfit: Link[] } = { values: {}, unfit: [] };
-  for (const link of links) {
-    try {
-      found.values[link.key] = link.show(fields);
-    } catch (error) {
-      if (!(error instanceof Unfit)) throw error;
-      found.values[link.key] = null;
-      if (goesToEvent(link) || link.direction === 'once') found.unfit.push(link);
-    }
-  }
-  return found;
-}
-
-function goesToEvent(l: Link): boolean {
-  return l.direction === '->' || l.direction === '<->';
-}
-
-function goesToRecord(l: Link): boolean {
-  return l.direction === '<-' || l.direction === '<->';
-}
-
-/** What items are matched by when they are first paired. */
-function matchKey(lane: LaneDefinition, values: Values): string | null {
-  const parts = lane.matching.map((name) => {
-    const value = values[name] ?? null;
-    if (name !== 'when' || value === null) return Array.isArray(value) ? value : typeof value === 'string' ? value.trim().toLowerCase() : value;
-    return isDays(value as When) ? (value as { first: string }).first : (value as { from: number }).from;
-  });
-  return parts.length === 0 || parts.some((p) => isEmpty(p)) ? null : JSON.stringify(parts);
-}
-
-export const OWN = '7f1c0d5e-3b1a-4c58-9a53-0d3c9f1d2e11';
-const startOf = (line: string): number => (line.length === 10 ? londonInstant(line, '00:00') : Date.parse(line) / 1000);
-
-/** An event of which nothing is said. */
-const bare: Values = {
-  title: null,
-  description: null,
-  location: null,
-  when: null,
-  status: 'confirmed',
-  busy: 'busy',
-  visibility: 'public',
-  categories: null,
-  link: null,
-  attendees: null,
-  reminders: null,
-};
 export const recordFields = [
   'title',
   'place',
@@ -798,15 +493,3 @@ export const recordFields = [
   'uid',
 ] as const;
 const blankRecord: Fields = Object.fromEntries(recordFields.map((f) => [f, null]));
-
-const setOf = (v: Value | undefined): (string | number)[] => (Array.isArray(v) ? v : []);
-const ordered = (all: (string | number)[]): Value => {
-  const once = [...new Set(all)].sort((a, b) => (a < b ? -1 : 1));
-  return once.length === 0 ? null : (once as string[]);
-};
-const union = (a: Value, b: Value): Value => ordered([...setOf(a), ...setOf(b)]);
-/** A set with what came and went between two others. */
-const changedBy = (target: Value, before: Value, after: Value): Value => {
-  const [had, has] = [new Set(setOf(before)), new Set(setOf(after))];
-  return ordered([...setOf(target).filter((e) => has.has(e) || !had.has(e)), ...[...has].filter((e) => !had.has(e))]);
-};
