@@ -136,8 +136,8 @@ export function laneCommands(program: Command): void {
     .description('items of a lane: pairs, and what does not cross')
     .option('--search <words>', 'in the title, the record, the UID or the moment')
     .option('--state <state>', 'agreed, held, left out, failed, making, in doubt, parted')
-    .addOption(new Option('--order <by>', 'what they are put in order by').choices([...itemOrders]).default('time'))
-    .option('--descending', 'the other way round')
+    .addOption(new Option('--order <by>', 'the order of the list').choices([...itemOrders]).default('time'))
+    .option('--descending', 'in reverse order')
     .option('--limit <n>', 'at most so many', rowCount, 100)
     .action(
       withContext(program, async ({ client, json }, slug: string, options: ItemOptions) => {
@@ -148,8 +148,9 @@ export function laneCommands(program: Command): void {
           i.label,
           state(i.state),
           i.verdict === null ? when(i.when) : `${i.verdict.reason}: ${i.verdict.condition}; found ${i.verdict.value}`,
+          time(i.updatedAt),
         ]);
-        print(table(['Record', 'Title', 'State', 'When, or why not'], rows, 'No items.'));
+        print(table(['Record', 'Title', 'State', 'When, or why not', 'Since'], rows, 'No items.'));
         if (page.next !== null) print(paint.dim(`There are more: --limit up to 500, or --search.`));
       }),
     );
@@ -231,7 +232,7 @@ function printAudit(slug: string, { counts: c, differences, addsUp }: AuditAnswe
     for (const line of changeLines(d.changes)) print(line);
   }
   const held = differences.filter((d) => d.mend === 'hold' || d.mend === null).length;
-  if (differences.length > held) print(`\n${differences.length - held} to mend: monsoon run ${slug} --sweep`);
+  if (differences.length > held) print(`\n${differences.length - held} that a run would settle: monsoon run ${slug} --sweep`);
   if (held > 0) print(paint.held(`\n${held} to settle: monsoon holds --lane ${slug}`));
   if (differences.length === 0) print('\nBoth sides agree.');
   if (!addsUp)

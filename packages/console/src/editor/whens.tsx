@@ -225,7 +225,7 @@ function When({
           )}
           {times && (
             <Tick
-              label="all-day events mean clock times:"
+              label="an all-day event means these hours"
               checked={when['allDayFrom'] !== undefined}
               onChange={(yes) => {
                 const { allDayFrom: _from, allDayUntil: _until, ...rest } = when;

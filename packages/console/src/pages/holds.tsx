@@ -5,7 +5,7 @@ import { useState } from 'react';
 import { Link, useNavigate, useSearchParams } from 'react-router';
 import { client, queries, reasonOf } from '../data.ts';
 import { draftWith } from '../editor/draft-with.ts';
-import { Ago, Badge, Button, Card, Empty, Failure, PageHead } from '../parts/basics.tsx';
+import { Ago, Badge, Button, Card, Empty, Failure, PageHead, SideHeads } from '../parts/basics.tsx';
 import { Tick } from '../parts/controls.tsx';
 import { groupHolds, type HoldGroup } from '../parts/group-holds.ts';
 import { itemPath } from '../parts/operations.tsx';
@@ -66,8 +66,8 @@ function HeldRun({ run }: { run: RunAnswer }) {
       <p className="px-3 py-2">
         <Badge tone="held">guard</Badge> {run.reason}.{' '}
         <span className="text-soft">
-          Since <Ago at={run.endedAt ?? run.createdAt} />; <Link to={`/lanes/${run.lane}?forecast`}>look at the lane's forecast</Link> first, or mend
-          it where it came from and run again: the question then closes by itself.
+          Since <Ago at={run.endedAt ?? run.createdAt} />; <Link to={`/lanes/${run.lane}?forecast`}>look at the lane's forecast</Link> first, or
+          correct it at its source and run again: the question then closes.
         </span>
       </p>
       {release.isError && <Failure>{reasonOf(release.error)}</Failure>}
@@ -209,18 +209,13 @@ function Hold({ hold }: { hold: HoldAnswer }) {
       {asksWhich && <Candidates hold={hold} onTake={(choice) => settle.mutate(choice)} busy={settle.isPending} />}
       {names.length > 0 && (
         <table className="table-fixed">
-          <thead>
-            <tr>
-              <th className="w-28">Field</th>
-              <th>
-                <Badge tone="records">{conflict ? 'Record now' : 'Record, when last agreed'}</Badge>
-              </th>
-              {hold.baseline !== null && <th>Baseline</th>}
-              <th>
-                <Badge tone="calendar">Event now</Badge>
-              </th>
-            </tr>
-          </thead>
+          <SideHeads
+            sides={[
+              { name: conflict ? 'Record now' : 'Record, when last agreed', tone: 'records' },
+              ...(hold.baseline === null ? [] : [{ name: 'Baseline' }]),
+              { name: 'Event now', tone: 'calendar' },
+            ]}
+          />
           <tbody>
             {names.map((name) => (
               <tr key={name}>
@@ -247,21 +242,20 @@ function Candidates({ hold, onTake, busy }: { hold: HoldAnswer; onTake: (choice:
   const isEvent = hold.recordId !== null;
   return (
     <table className="table-fixed">
-      <thead>
-        <tr>
-          <th className="w-28">Field</th>
-          <th>
-            <Badge tone={isEvent ? 'records' : 'calendar'}>{isEvent ? `Record ${hold.recordId}` : 'The event'}</Badge>
-          </th>
-          {hold.candidates.map((c, i) => (
-            <th key={c.choice}>
-              <Badge tone={isEvent ? 'calendar' : 'records'}>
-                {isEvent ? 'Event' : 'Record'} {i + 1}
-              </Badge>
-            </th>
-          ))}
-        </tr>
-      </thead>
+      <SideHeads
+        sides={[
+          { name: isEvent ? `Record ${hold.recordId}` : 'The event', tone: isEvent ? 'records' : 'calendar' },
+          ...hold.candidates.map((c, i) => ({
+            name: `${isEvent ? 'Event' : 'Record'} ${i + 1}`,
+            tone: isEvent ? ('calendar' as const) : ('records' as const),
+            extra: (
+              <Button needs="operate" onClick={() => onTake(c.choice)} disabled={busy} aria-label={`${c.choice}: ${hold.label}`}>
+                It is this one
+              </Button>
+            ),
+          })),
+        ]}
+      />
       <tbody>
         {sorted.map((name) => (
           <tr key={name}>
@@ -274,19 +268,6 @@ function Candidates({ hold, onTake, busy }: { hold: HoldAnswer; onTake: (choice:
             ))}
           </tr>
         ))}
-        <tr>
-          <th scope="row">
-            <span className="sr-only">Answer</span>
-          </th>
-          <td />
-          {hold.candidates.map((c, i) => (
-            <td key={c.choice}>
-              <Button needs="operate" onClick={() => onTake(c.choice)} disabled={busy} aria-label={`${c.choice}: ${hold.label}`}>
-                It is {isEvent ? 'event' : 'record'} {i + 1}
-              </Button>
-            </td>
-          ))}
-        </tr>
       </tbody>
     </table>
   );

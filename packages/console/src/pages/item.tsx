@@ -4,7 +4,7 @@ import { useMutation, useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
 import { client, reasonOf } from '../data.ts';
-import { Ago, Badge, Button, Card, Empty, Failure, PageHead, toneOf } from '../parts/basics.tsx';
+import { Ago, Badge, Button, Card, Empty, Failure, PageHead, SideHeads, toneOf } from '../parts/basics.tsx';
 import { Operations } from '../parts/operations.tsx';
 import { UndoDialog } from '../parts/undo.tsx';
 import { Cell, namesOf, sayValue } from '../parts/values.tsx';
@@ -145,18 +145,7 @@ function Banks({ item }: { item: ItemDetail }) {
         <RecordFields fields={item.record.fields as Record<string, FieldValue> | null} />
       ) : (
         <table className="table-fixed">
-          <thead>
-            <tr>
-              <th className="w-28">Field</th>
-              <th>
-                <Badge tone="records">Record</Badge>
-              </th>
-              <th>Baseline</th>
-              <th>
-                <Badge tone="calendar">Event</Badge>
-              </th>
-            </tr>
-          </thead>
+          <SideHeads sides={[{ name: 'Record', tone: 'records' }, { name: 'Baseline' }, { name: 'Event', tone: 'calendar' }]} />
           <tbody>
             {names.map((name) => {
               const at = (side: object | null | undefined) => (side as Record<string, unknown> | null | undefined)?.[name];
@@ -189,17 +178,12 @@ function RecordFields({ fields }: { fields: Record<string, FieldValue> | null })
   if (fields === null) return <Empty>Neither side has values for it now.</Empty>;
   return (
     <table className="table-fixed">
-      <thead>
-        <tr>
-          <th className="w-28">Field</th>
-          <th>
-            <Badge tone="records">Record</Badge>
-          </th>
-          <th>
-            <Badge tone="calendar">Event</Badge>
-          </th>
-        </tr>
-      </thead>
+      <SideHeads
+        sides={[
+          { name: 'Record', tone: 'records' },
+          { name: 'Event', tone: 'calendar' },
+        ]}
+      />
       <tbody>
         {Object.entries(fields).map(([name, value]) => (
           <tr key={name}>

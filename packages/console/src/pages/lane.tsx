@@ -50,7 +50,7 @@ function LanePage({ lane }: { lane: LaneAnswer }) {
           <>
             <Badge tone="records">{lane.recordsName}</Badge> <Way lane={lane} className="inline" /> <Badge tone="calendar">{lane.calendarName}</Badge>{' '}
             {lane.pairs} pairs, {lane.leftOut} left out
-            {lane.failed > 0 && <span className="text-failed">, {lane.failed} to mend</span>}
+            {lane.failed > 0 && <span className="text-failed">, {lane.failed} failed</span>}
             {lane.holds > 0 && <span className="text-held">, {lane.holds} held</span>}
           </>
         }

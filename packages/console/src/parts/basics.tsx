@@ -1,6 +1,7 @@
 import type { ButtonHTMLAttributes, ReactNode } from 'react';
 import { useEffect, useState } from 'react';
 import { type Needs, useMay, whyNot } from '../may.tsx';
+import { SortHeads } from './sorted.tsx';
 
 interface ButtonProps extends ButtonHTMLAttributes<HTMLButtonElement> {
   quiet?: boolean;
@@ -69,21 +70,24 @@ export const Card = ({ title, aside, children }: { title?: string; aside?: React
   </section>
 );
 
+/** The head of a table of fields: the sides whose values stand below, in their colours. */
+export const SideHeads = ({ sides }: { sides: { name: string; tone?: Tone; extra?: ReactNode }[] }) => (
+  <thead>
+    <tr>
+      <th className="w-28">Field</th>
+      {sides.map(({ name, tone, extra }) => (
+        <th key={name}>
+          {tone === undefined ? name : <Badge tone={tone}>{name}</Badge>} {extra}
+        </th>
+      ))}
+    </tr>
+  </thead>
+);
+
 /** The head of a table: names of its columns, numbers right, and a last one for what can be done. */
 export const Heads = ({ of, right = [], actions = false }: { of: string[]; right?: string[]; actions?: boolean }) => (
   <thead>
-    <tr>
-      {of.map((name) => (
-        <th key={name} className={right.includes(name) ? 'text-right' : undefined}>
-          {name}
-        </th>
-      ))}
-      {actions && (
-        <th>
-          <span className="sr-only">Actions</span>
-        </th>
-      )}
-    </tr>
+    <SortHeads columns={of.map((name) => ({ name, right: right.includes(name) }))} order={null} actions={actions} />
   </thead>
 );
 

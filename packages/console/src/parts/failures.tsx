@@ -18,7 +18,7 @@ export function Failures({ lane }: { lane: LaneAnswer }) {
   if (lane.failed === 0 || groups.length === 0) return null;
   return (
     <Card
-      title="To mend"
+      title="Failed"
       aside={
         groups.length > 1 ? (
           <Button needs="operate" onClick={() => retry.mutate({})} disabled={retry.isPending}>

@@ -23,7 +23,7 @@ export function SortHeads<T>({
 }: {
   columns: readonly Column<T>[];
   order: Order | null;
-  onOrder: (order: Order) => void;
+  onOrder?: (order: Order) => void;
   actions?: boolean;
 }) {
   return (
@@ -42,7 +42,7 @@ export function SortHeads<T>({
               <button
                 type="button"
                 className="rounded font-semibold hover:text-ink"
-                onClick={() => onOrder({ name, down: mine !== null && !mine.down })}
+                onClick={() => onOrder?.({ name, down: mine !== null && !mine.down })}
               >
                 {name}
                 <span aria-hidden className="inline-block w-3">

@@ -61,7 +61,7 @@ export function LaneStrip({ lane }: { lane: LaneAnswer }) {
       <div>
         <Badge tone="calendar">{lane.calendarName}</Badge>
         <div className="text-soft">
-          {lane.leftOut} left out{lane.failed > 0 && <span className="text-failed">, {lane.failed} to mend</span>}
+          {lane.leftOut} left out{lane.failed > 0 && <span className="text-failed">, {lane.failed} failed</span>}
           {lane.holds > 0 && <span className="text-held">, {lane.holds} held</span>}
         </div>
       </div>
@@ -90,7 +90,7 @@ const laneColumns: Column<LaneAnswer>[] = [
   { name: 'Way' },
   { name: 'Calendar', by: (l) => l.calendarName },
   { name: 'Pairs', by: (l) => l.pairs, right: true },
-  { name: 'To mend', by: (l) => l.failed, right: true },
+  { name: 'Failed', by: (l) => l.failed, right: true },
   { name: 'Held', by: (l) => l.holds, right: true },
   { name: 'Last 24 hours' },
   { name: 'State', by: (l) => laneState(l).word },

@@ -39,6 +39,16 @@ export function isEdited(at: Case, pair: Pair, side: { shown: Shown } | 'event')
   });
 }
 
+/**
+ * Did somebody cancel the event since the last agreement? That is a departure first, and a value of `status` second. It
+ * is none where the record says the same.
+ */
+export function isCancelled(pair: Pair, status: EventValues['status'], shown: Shown): boolean {
+  if (status !== 'cancelled' || shown.values['status'] === 'cancelled') return false;
+  // An event of ours that was cancelled before its making was confirmed has no baseline yet.
+  return pair.baseline === null ? pair.state === 'making' || pair.state === 'held' : pair.baseline.event['status'] !== 'cancelled';
+}
+
 /** Neither side is there any more: nothing is left to decide. */
 export const bothGone = (at: Case, pair: Pair, cause: string): Operation =>
   operation('part', { ...pair, state: step(pair.state, 'removed'), href: null, etag: null, baseline: null }, cause, {

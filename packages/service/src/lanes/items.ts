@@ -173,6 +173,13 @@ export async function findItem(app: App, lane: LaneRow, given: string, signal: A
   return { item: href ?? given, moment: first };
 }
 
+const noItem = (lane: LaneRow, given: string): HttpProblem =>
+  new HttpProblem(
+    404,
+    'No such item',
+    `there is no item "${given}" in ${lane.definition.name}; give a record's id, a UID, an event's address or a title, as monsoon items ${lane.slug} --search WORDS finds them`,
+  );
+
 async function hrefOfUid(app: App, lane: LaneRow, uid: string, signal: AbortSignal): Promise<string | null> {
   const { sides, context } = await openLane(app, lane);
   const found = await attempt(async () => sides.calendars.withUid(lane.definition.calendar.calendar, uid, signal));
@@ -233,7 +240,7 @@ export async function itemDetail(app: App, lane: LaneRow, item: string, moment: 
     href === null
       ? { value: null, trouble: null }
       : await attempt(async () => (await sides.calendars.read(lane.definition.calendar.calendar, [href], signal)).get(href) ?? null);
-  if (row === undefined && record.value === null && event.value === null && history.length === 0) throw notFound('item', item);
+  if (row === undefined && record.value === null && event.value === null && history.length === 0) throw noItem(lane, item);
   const shown = record.value === null ? null : showAll(momentLinks(context, momentSpec), record.value, context);
   const view = event.value === null ? null : viewOf(event.value, context);
   const read = view?.read ?? null;

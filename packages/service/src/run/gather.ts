@@ -7,7 +7,6 @@ import {
   type Pair,
   type RecordItem,
   Strangers,
-  spanOf,
   type When,
 } from '@monsoon/core';
 import type { Calendars, Records } from '@monsoon/systems';
@@ -16,6 +15,7 @@ import { changedEvents } from './changed-events.ts';
 import { findDoubts } from './doubts.ts';
 import { viewAtAgreement, viewOf } from './event-view.ts';
 import { inTurn } from './in-turn.ts';
+import { oldEvents } from './old-events.ts';
 import type { Cursors, ItemNames, JudgedItem, RunStore, Waiting } from './store.ts';
 
 /**
@@ -31,10 +31,6 @@ export interface Sides {
 
 /** Most items that are looked at together: planning them holds up whatever else is being written. */
 const BATCH = 100;
-
-const DAY = 86_400;
-/** Spans that are so near each other are asked for together. */
-const NEAR = 14 * DAY;
 
 /** From so many on it is no accident that all are gone at once. */
 const FEW = 5;
@@ -120,58 +116,27 @@ export class Gathering {
    * @param whens when those records are that have no event yet
    */
   async readStrangers(uids: readonly string[], whens: readonly (When | null)[]): Promise<boolean> {
-    const known = this.#listedWhole || this.#unknown === null;
-    const named = !known && [await this.#readNamed(uids), await this.#readAround(whens)].includes(true);
-    if (this.#strangersRead) return named;
+    let found = false;
+    const add = (event: EventView) => {
+      found = true;
+      // Its text is read again if it is needed: only what it is known by is kept.
+      this.#strangers.add({ ...event, text: null }, this.#context);
+    };
+    if (!this.#listedWhole && this.#unknown !== null) {
+      const reading = { context: this.#context, calendars: this.#sides.calendars, store: this.#store, signal: this.#signal };
+      const unread = uids.filter((uid) => !this.#strangers.has(uid));
+      for await (const event of oldEvents(reading, unread, whens)) add(event);
+    }
+    if (this.#strangersRead) return found;
     this.#strangersRead = true;
     // A notice looks at records alone: what is new on the calendar may be the event that it would make.
     if (typeof this.#scope === 'object' || this.#scope === 'records') await this.#changedEvents((await this.#store.cursors()).calendar, null);
     this.#strangers.complete = this.#listedWhole;
-    let found = this.#listedWhole;
+    found ||= this.#listedWhole;
     // An event whose adoption failed has no pair either, and is no news.
     const pages =
       this.#unknown === null ? this.#store.unknownEvents() : paged([...new Set([...this.#unknown, ...(await this.#store.setAside()).hrefs])]);
-    for await (const hrefs of pages) {
-      for (const event of await this.#readNew(hrefs)) {
-        found = true;
-        // Its text is read again if it is needed: only what it is known by is kept.
-        this.#strangers.add({ ...event, text: null }, this.#context);
-      }
-    }
-    return found || named;
-  }
-
-  /** Events that have stood there for long at the time of a record that is new: what changed says nothing of them. */
-  async #readAround(whens: readonly (When | null)[]): Promise<boolean> {
-    const { definition, zone, zones } = this.#context;
-    if (!definition.matching.includes('when')) return false;
-    let found = false;
-    const spans = whens.flatMap((when) => (when === null ? [] : [spanOf(when, zone, zones)]));
-    for (const { from, until } of joined(spans)) {
-      // A day more on both sides: servers have clocks of their own for days and for times without a zone.
-      const events = await this.#sides.calendars.between(this.#calendar, from - DAY, until + DAY, this.#signal);
-      const pairs = await this.#store.pairs({ hrefs: events.map((e) => e.href) });
-      const known = new Set(pairs.flatMap((p) => (p.state === 'removed' ? [] : p.href)));
-      for (const event of events.filter((e) => !known.has(e.href))) {
-        found = true;
-        this.#strangers.add({ ...viewOf(event, this.#context), text: null }, this.#context);
-      }
-    }
-    return found;
-  }
-
-  /** Events that nothing has told of, because they have not changed, and that records name all the same. */
-  async #readNamed(uids: readonly string[]): Promise<boolean> {
-    let found = false;
-    for (const uid of uids) {
-      if (this.#strangers.has(uid)) continue;
-      const events = (await this.#sides.calendars.withUid(this.#calendar, uid, this.#signal)).map((e) => viewOf(e, this.#context));
-      const known = new Set((await this.#store.pairs({ hrefs: events.map((e) => e.href) })).map((p) => p.href));
-      for (const event of events.filter((e) => e.read?.uid === uid && !known.has(e.href))) {
-        found = true;
-        this.#strangers.add({ ...event, text: null }, this.#context);
-      }
-    }
+    for await (const hrefs of pages) for (const event of await this.#readNew(hrefs)) add(event);
     return found;
   }
 
@@ -441,22 +406,6 @@ export class Gathering {
       events.set(href, event === null ? null : viewOf(event, this.#context));
     return events;
   }
-}
-
-interface Span {
-  from: number;
-  until: number;
-}
-
-/** Fewer spans that hold them all. */
-function joined(spans: readonly Span[]): Span[] {
-  const all: Span[] = [];
-  for (const span of [...spans].sort((a, b) => a.from - b.from)) {
-    const last = all.at(-1);
-    if (last !== undefined && span.from - last.until <= NEAR) last.until = Math.max(last.until, span.until);
-    else all.push({ ...span });
-  }
-  return all;
 }
 
 function* chunks<T>(items: readonly T[], size: number): Generator<T[]> {

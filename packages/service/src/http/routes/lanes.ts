@@ -269,7 +269,7 @@ export const laneRoutes = (app: App): AnyRoute[] => [
         throw new HttpProblem(
           409,
           'Nothing to follow again',
-          `the lane has not parted from "${item}"; monsoon why ${lane.slug} "${item}" says how it is`,
+          `"${item}" is not unlinked from ${lane.definition.name}, so there is nothing to follow again; monsoon why ${lane.slug} "${item}" says its state`,
         );
       const alone = parted.every((p) => p.recordId === null);
       const scope = alone ? { records: [], hrefs: [item] } : { records: [item], hrefs: parted.flatMap((p) => p.href ?? []) };

@@ -1,0 +1,156 @@
+import { fillsEvent } from '../lane/links.ts';
+import { absentOf, type PropertyName } from '../maps/properties.ts';
+import type { RecordItem } from '../record/fields.ts';
+import { formatWhen } from '../time/format-when.ts';
+import type { Case, Planned } from './case.ts';
+import type { EventView } from './context.ts';
+import { depart, isCancelled } from './depart.ts';
+import { askedAbout, type Hold } from './holds.ts';
+import { judgeEvent, type Shown, unfitVerdict, type Verdict } from './judge.ts';
+import { makeEvent } from './make.ts';
+import { momentOfEvents } from './make-record.ts';
+import { mergePair } from './merge-pair.ts';
+import { type Operation, operation } from './operation.ts';
+import { type LinkValues, type Pair, pairId, pairOfEvent, pairOfRecord, step } from './pair.ts';
+
+/** A record's moment without an event: adopt the one that stands for it already, make it, or say why not. */
+export function planUnpaired(at: Case, item: RecordItem, shown: Shown, label: string): Omit<Planned, 'label'> {
+  const { context, gathered, moment } = at;
+  const { definition } = context;
+  const pair = at.pair ?? pairOfRecord(context, item.id, moment.name);
+  const uid = pairId(context.lane, item.id, moment.name);
+  const linked = definition.link === null ? null : ((item.fields[definition.link] as string | null | undefined) ?? null);
+  // Where events become records, one that does not belong stands for none. A series, or a cancelled event, stands for no new record.
+  const belongs = (e: EventView) =>
+    e.read?.uid === uid ||
+    e.read?.uid === linked ||
+    e.read?.uid === at.pair?.uid ||
+    (definition.direction === '->'
+      ? (definition.events.repeating === 'take' || e.read?.repeating !== true) && e.read?.values.status !== 'cancelled'
+      : judgeEvent(context, e as EventView & { read: object }, false) === null);
+  // One that is followed again finds the event that it had.
+  const found = gathered.strangers.candidates(context, [uid, linked, at.pair?.uid ?? null], shown.values).filter(belongs);
+  const settled = at.hold?.question === 'several candidates' ? at.hold.choice : null;
+  const taken = found.find((e) => settled === `take ${e.read!.uid}`) ?? (found.length === 1 ? found[0] : undefined);
+  if (taken !== undefined) {
+    gathered.strangers.take(taken.href);
+    const adopted: Pair = { ...pair, uid: taken.read!.uid, href: taken.href, baseline: null };
+    const view = taken as EventView & { read: NonNullable<EventView['read']> };
+    const others =
+      settled === null
+        ? []
+        : unlinkOthers(
+            at,
+            found.filter((e) => e !== taken),
+            settled,
+          );
+    if (isCancelled(adopted, view.read.values.status, shown))
+      return {
+        ...depart({ ...at, pair: adopted, event: taken }, adopted, 'eventCancelled', 'the event was cancelled on the calendar', shown, null),
+        others,
+      };
+    return { ...mergePair({ ...at, pair: adopted, event: taken }, item, shown, view, 'adopt', label), others };
+  }
+  if (at.pair?.state === 'held' && settled !== 'make new' && settled !== 'leave out' && !gathered.strangers.complete) {
+    const verdict: Verdict = {
+      reason: 'several candidates',
+      condition: 'one event at most stands for it',
+      value: 'it is asked which',
+      recheckAt: null,
+    };
+    return { operation: null, verdict };
+  }
+  if (found.length > 1 && settled === 'leave out')
+    return {
+      operation: operation('part', { ...pair, state: step(pair.state, 'parted'), label }, `settled by a person: ${settled}`, {
+        record: item,
+        event: null,
+      }),
+      verdict: null,
+      others: unlinkOthers(at, found, settled),
+    };
+  if (found.length > 1 && settled !== 'make new') return askWhich(at, pair, found, shown, label);
+  const unfit = at.links.map((l) => (fillsEvent(l) ? shown.unfit.get(l.key) : undefined)).find((u) => u !== undefined);
+  // An answer that cannot be carried out leaves the question open.
+  const failed = (why: Verdict) => (settled === 'make new' && found.length > 1 ? askWhich(at, pair, found, shown, label, why) : null);
+  if (unfit !== undefined) return failed(unfitVerdict(unfit)) ?? { operation: null, verdict: unfitVerdict(unfit) };
+  if (!definition.may.calendar.create) {
+    const verdict: Verdict = {
+      reason: 'not made here',
+      condition: 'the lane makes events',
+      value: 'it only pairs records with events that are there',
+      recheckAt: null,
+    };
+    // A question about which of several is its own has no answer left.
+    const closed =
+      at.pair?.state === 'held'
+        ? operation('part', { ...at.pair, state: step('held', 'removed') }, 'no event stands for it any more', { record: item, event: null })
+        : null;
+    return { operation: closed, verdict };
+  }
+  const made = makeEvent(at, pair, shown, label, at.pair?.state === 'removed' ? 'it belongs again' : 'new in the records');
+  if (made.operation === null && made.verdict !== null) return failed(made.verdict) ?? made;
+  return { ...made, others: settled === 'make new' ? unlinkOthers(at, found, settled) : [] };
+}
+
+/**
+ * Candidates that a person did not choose: where events become records they would become second ones by themselves, so
+ * they are no longer followed until somebody says otherwise.
+ */
+function unlinkOthers(at: Case, others: EventView[], answer: string): Operation[] {
+  const { context, gathered } = at;
+  if (context.definition.direction === '->' || !context.definition.may.records.create) return [];
+  return others.map((event) => {
+    gathered.strangers.take(event.href);
+    const { uid, values } = event.read!;
+    const pair = pairOfEvent(context, uid, event.href, momentOfEvents(context).name);
+    const cause = `settled by a person: ${answer}, for the record ${at.record.id}`;
+    const verdict: Verdict = {
+      reason: 'no longer followed',
+      condition: 'the event was chosen where it was asked about',
+      value: cause,
+      recheckAt: null,
+    };
+    const unlinked = { ...pair, state: step(pair.state, 'parted'), label: values.title ?? uid };
+    return { ...operation('part', unlinked, cause, { record: null, event }), verdict };
+  });
+}
+
+/** What an event says, for a person who compares it with others; what it leaves unsaid says what that means. */
+function saidBy({ read }: EventView): LinkValues {
+  const values = Object.entries(read!.values).map(([name, value]) => [name, value ?? absentOf(name as PropertyName)] as const);
+  const all = [...values, ['organizer', read!.organizer?.email ?? null], ['UID', read!.uid]] as const;
+  return Object.fromEntries(all.filter(([, value]) => value !== null)) as LinkValues;
+}
+
+/** What a person tells candidates apart by. */
+function sayCandidate({ read }: EventView): string {
+  const { title, when, location } = read!.values;
+  const by = read!.organizer?.email;
+  const parts = [title ?? '(no title)', when === null ? null : formatWhen(when), location, by === undefined ? null : `by ${by}`];
+  return `${read!.uid} is ${parts.filter((p) => p !== null).join(', ')}`;
+}
+
+/** @param impossible why a person's answer "make new" could not be carried out */
+function askWhich(at: Case, pair: Pair, found: EventView[], shown: Shown, label: string, impossible: Verdict | null = null): Omit<Planned, 'label'> {
+  const value = `${found.length} events match it`;
+  const verdict: Verdict = {
+    reason: 'several candidates',
+    condition: `one event at most matches by ${at.context.definition.matching.join(' and ')}`,
+    value,
+    recheckAt: null,
+  };
+  const asked = askedAbout('several candidates', found.map((e) => e.href).sort());
+  // While it is asked about, none of them becomes a record of its own.
+  for (const event of found) at.gathered.strangers.ask(event.href);
+  if (at.hold?.asked === asked && impossible === null) return { operation: null, verdict };
+  const choices = [...found.map((e) => `take ${e.read!.uid}`), 'make new', 'leave out'];
+  const failed = impossible === null ? '' : `; "make new" cannot be carried out: ${impossible.condition}`;
+  const cause = `${value}: ${found.slice(0, 5).map(sayCandidate).join('; ')}${found.length > 5 ? '; ...' : ''}${failed}`;
+  const candidates = found.map((e) => ({ choice: `take ${e.read!.uid}`, values: saidBy(e) }));
+  const hold: Hold = { question: 'several candidates', asked, choices, cause, record: shown.values, event: {}, baseline: null, candidates };
+  return {
+    operation: operation('hold', { ...pair, state: step(pair.state, 'held'), label }, value, { record: at.record.item, event: null }, { hold }),
+    verdict,
+  };
+}
