@@ -10,7 +10,7 @@ type LaneFile = Record<string, unknown>;
 /** A database of the office, and lanes between its tables and calendars of their own. */
 export interface Book {
   sql(text: string, values?: unknown[]): Promise<Record<string, unknown>[]>;
-  /** the settings of its tables, read anew by Monsoon */
+  /** changes the settings of its tables */
   use(collections: Record<string, object>): Promise<void>;
   /** a lane of a table that goes to a calendar of its own; its first run is done */
   lane(slug: string, table: string, more: LaneFile): Promise<BookLane>;

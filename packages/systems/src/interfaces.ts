@@ -97,7 +97,7 @@ export interface Calendars {
   changes(calendar: string, cursor: string | null, signal: AbortSignal): AsyncIterable<CalendarChanges>;
   /** Is it still the calendar that the cursor came from, as far as its server can tell? One that was deleted and made again is not. */
   isSame(calendar: string, cursor: string, signal: AbortSignal): Promise<boolean>;
-  /** The events with this UID: one, none, or, where somebody made a copy, several. */
+  /** The events with this UID: none, one, or several if one was copied. */
   withUid(calendar: string, uid: string, signal: AbortSignal): Promise<StoredEvent[]>;
   /** At least the events that touch this span, in seconds since 1970; none where the server cannot look by time. */
   between(calendar: string, from: number, until: number, signal: AbortSignal): Promise<StoredEvent[]>;

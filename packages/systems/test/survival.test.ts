@@ -128,7 +128,7 @@ describe('surviving calendar servers', () => {
     const known = answers('<D:resource-id><D:href>urn:uuid:new</D:href></D:resource-id>') as Answerer;
     expect(await look(known, 'urn:uuid:new')).to.include({ complete: false });
     expect(await look(known, 'urn:uuid:before')).to.include({ complete: true, replaced: true });
-    // One server tells when it last wrote its index anew, and calls it the time of creation.
+    // Cyrus changes the creation date when it rewrites its index.
     const dated = answers('<D:creationdate>2026-11-28T12:44:37Z</D:creationdate>') as Answerer;
     const moved = await look(dated, '2026-11-28T12:44:34Z');
     expect(moved).to.include({ complete: true }).and.not.have.property('replaced');

@@ -281,7 +281,7 @@ export class ExactWorld {
     for (const name of actual.keys()) if (!allowed.has(name)) wrong('no removal without leave', `the ${side} ${name} should not be there`);
   }
 
-  /** Lines that no map speaks of, and guests who were there before, are as they were. */
+  /** Lines that cannot be mapped, and guests who stay, are unchanged. */
   #sameRest(href: string, was: EventSeen, is: EventSeen | undefined, text: string): void {
     if (is === undefined) return;
     if (JSON.stringify(was.rest) !== JSON.stringify(is.rest))

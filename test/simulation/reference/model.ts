@@ -93,7 +93,7 @@ export class Model {
     const taken = new Set<string>();
     const askedAbout = new Set<string>();
     const pairOf = (record: string, moment: string) => end.pairs.find((p) => p.record === record && p.moment === moment);
-    // Events that stood in a question wait for the run after it, whatever became of it.
+    // Events that stood in a question wait for the run after it, whatever the answer.
     const waiting = new Set(
       this.pairs.flatMap((p) => (p.state === 'held' && p.question?.asks === 'several candidates' ? (JSON.parse(p.question.about) as string[]) : [])),
     );

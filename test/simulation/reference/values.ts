@@ -17,12 +17,12 @@ export interface EventSeen {
   /** of the lane that made it */
   marked: string | null;
   repeats: boolean;
-  /** since when it is there, by whatever it says of that */
+  /** CREATED, else LAST-MODIFIED, else DTSTAMP */
   created: number | null;
   modified: number | null;
   /** properties that the event does not state: it means their defaults */
   silent: Set<string>;
-  /** every line that no map speaks of, in order */
+  /** every line of a property that cannot be mapped, in order */
   rest: string[];
 }
 

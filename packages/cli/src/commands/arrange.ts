@@ -233,6 +233,6 @@ function printPreview(found: PreviewAnswer, wanted: string[] | undefined): void 
       for (const u of m.unfit) print(paint.failed(`  ${u.property}: ${u.reason}`));
     }
   }
-  for (const w of found.warnings) print(paint.held(`\nMind: ${w}`));
+  for (const w of found.warnings) print(paint.held(`\nWarning: ${w}`));
   for (const p of found.problems) print(paint.failed(`${p.pointer}: ${p.reason}`));
 }

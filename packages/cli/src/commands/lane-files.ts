@@ -47,7 +47,7 @@ export function laneFileCommands(program: Command): void {
         else if (checked.problems.length > 0) printFindings(options.file, checked);
         else {
           for (const line of checked.says) print(line);
-          for (const warning of checked.warnings) print(paint.held(`Mind: ${warning}`));
+          for (const warning of checked.warnings) print(paint.held(`Warning: ${warning}`));
           print(
             checked.version === null
               ? `\nIt would make the lane ${slug}.`
@@ -74,7 +74,7 @@ export function laneFileCommands(program: Command): void {
           process.exitCode = exits.usage;
           return;
         }
-        if (!json) for (const warning of checked.warnings) print(paint.held(`Mind: ${warning}`));
+        if (!json) for (const warning of checked.warnings) print(paint.held(`Warning: ${warning}`));
         const changes = checked.version !== null && checked.changes.length > 0;
         if (changes && !json) {
           print(changesTable(checked.changes));

@@ -134,7 +134,7 @@ export function laneCommands(program: Command): void {
   program
     .command('items <lane>')
     .description('items of a lane: pairs, and what does not cross')
-    .option('--search <words>', 'in the title, the record, the UID or the moment')
+    .option('--search <words>', 'words of the title, a record id or a UID')
     .option('--state <state>', 'agreed, held, left out, failed, making, in doubt, parted')
     .addOption(new Option('--order <by>', 'the order of the list').choices([...itemOrders]).default('time'))
     .option('--descending', 'in reverse order')
@@ -254,7 +254,7 @@ export function printForecast(slug: string, forecast: ForecastAnswer): void {
       ),
     );
   }
-  for (const warning of forecast.warnings) print(paint.held(`\nMind: ${warning}`));
+  for (const warning of forecast.warnings) print(paint.held(`\nWarning: ${warning}`));
   for (const reason of forecast.guard) print(paint.held(`\nThe guard would hold this run: ${reason}`));
 }
 

@@ -63,7 +63,7 @@ export function Items({ lane }: { lane: LaneAnswer }) {
             type="search"
             value={search}
             onChange={(e) => setSearch(e.target.value)}
-            placeholder="title, record, UID or moment"
+            placeholder="title, record or UID"
             className="w-64 rounded border border-line bg-paper px-2 py-1 placeholder:text-soft"
           />
         </label>

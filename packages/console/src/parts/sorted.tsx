@@ -41,7 +41,7 @@ export function SortHeads<T>({
             ) : (
               <button
                 type="button"
-                className="rounded font-semibold hover:text-ink"
+                className={`rounded font-semibold hover:text-ink ${right ? 'text-right' : 'text-left'}`}
                 onClick={() => onOrder?.({ name, down: mine !== null && !mine.down })}
               >
                 {name}

@@ -55,7 +55,7 @@ export class AuditTally {
   readonly #events: Record<Exclude<EventPart, 'foreign'>, number> = { agreed: 0, differing: 0, missingRecords: 0, extra: 0 };
   readonly #differences: Difference[] = [];
   #moments = 0;
-  /** events that were placed, and that no followed pair speaks of yet */
+  /** placed events without a followed pair */
   #unpaired = 0;
 
   add(plan: Plan, gathered: Gathered, moments: readonly string[]): void {

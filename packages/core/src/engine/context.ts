@@ -66,7 +66,7 @@ export interface Gathered {
   records: RecordView[];
   pairs: Pair[];
   events: ReadonlyMap<string, EventView | null>;
-  /** events without a record that are gone: whatever was said of them is out of date */
+  /** deleted events without a record: their verdicts are out of date */
   gone?: readonly { href: string; moment: string; label: string }[];
   /** events that may become records, each with its pair in `pairs` if there ever was one */
   newcomers: EventView[];

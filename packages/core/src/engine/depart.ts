@@ -77,7 +77,7 @@ export function depart(
 ): Outcome {
   const rules = at.context.definition.departures;
   if (edited) {
-    // What no map speaks of changes nothing about the question, nor does saying what saying nothing means.
+    // Only mapped values matter to the question, and a missing property equals its default.
     const read = at.event?.read?.values;
     const said = (l: Link) => (shown === null ? read?.[l.property] : shown.values[l.key]) ?? absentOf(l.property);
     const edits = shown === null && read === undefined ? null : Object.fromEntries(at.links.map((l) => [l.key, said(l)]));
@@ -185,7 +185,7 @@ function carry(at: Case, pair: Pair, departure: Departure, choice: string, cause
   }
 }
 
-/** Why an event becomes no record again, once its own was taken away. */
+/** Why an event whose record was removed does not become a record again; null: it does. */
 const staysWithout = ({ context, event }: Case): Verdict | null =>
   event?.read == null || !context.definition.may.records.create ? null : judgeEvent(context, event as ReadEvent, false);
 
@@ -217,7 +217,7 @@ function cancelling(at: Case, cause: string): Partial<Operation> {
   return { eventEdits: { status: 'cancelled' }, changes: [{ side: 'event', property: 'status', before, after: 'cancelled', cause }] };
 }
 
-/** It takes place again: as its record says, where the lane shows a status. */
+/** Un-cancels an event: its status is the record's, where the lane maps one. */
 function revived(at: Case, shown: Shown | null, cause: string): Partial<Operation> {
   const before = at.event?.read?.values.status ?? null;
   const status = (shown?.values['status'] ?? 'confirmed') as NonNullable<EventValues['status']>;

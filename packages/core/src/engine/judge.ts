@@ -33,7 +33,7 @@ export const verdictReasons = [
 ] as const;
 export type VerdictReason = (typeof verdictReasons)[number];
 
-/** Reasons that are failures, not decisions: somebody has to put something right. */
+/** Reasons that are failures, not decisions: a person has to correct something. */
 export const failureReasons: readonly string[] = ['refused by the system', 'unreadable event', 'unfit value'];
 
 /** Why an item does not come across: the exact condition, and the value that failed it. */
@@ -51,7 +51,7 @@ const verdict = (reason: VerdictReason, condition: string, value: string, rechec
   value,
   recheckAt,
 });
-/** Said of what a lane has parted from, as long as it is there. */
+/** The verdict on an unlinked item. */
 export const noLongerFollowed = verdict('no longer followed', 'the pair is followed', 'parted');
 export const unfitVerdict = (error: UnfitValue): Verdict => verdict('unfit value', error.message, error.value);
 

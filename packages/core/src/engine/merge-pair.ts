@@ -35,7 +35,7 @@ export function mergePair(
     at: linkContext(context),
     answer: (asked) => (hold?.question === 'conflict' && hold.asked === asked ? (hold.choice as 'records win' | 'calendar wins' | null) : null),
   });
-  // Lists show the title as it is once this is done.
+  // Lists show the title after this write.
   const label = Object.keys(merged.recordEdits).length === 0 ? before : labelOf(showAll(at.links, merged.record, context), before);
   const held = holdSeries(at, pair, shown, event, 'when' in merged.eventEdits, label);
   if (held !== null) return held;
@@ -47,7 +47,7 @@ export function mergePair(
     recordEdits: merged.recordEdits,
     eventEdits: merged.eventEdits,
     settled: merged.settled,
-    // What leaves the lane by what is written now is to be looked at again, though nobody touches it.
+    // An item that leaves the lane by this write must be judged again in the next run.
     loose: merged.loose || leaves(at, merged, event),
   };
   const asks = merged.conflicts.length > 0;
@@ -104,8 +104,8 @@ function leaves(at: Case, merged: MergeResult, event: ReadEvent): boolean {
 }
 
 /**
- * A record holds one time, and a series has many. One that is paired is not moved as a whole, and an event that somebody
- * makes repeat is not taken for the single one that it was: a person decides.
+ * A record holds one time, and a series has many. One that is paired is not moved as a whole, and a single event that
+ * was made to repeat is a question too: a person decides.
  */
 function holdSeries(
   at: Case,

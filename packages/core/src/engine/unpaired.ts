@@ -54,8 +54,8 @@ export function planUnpaired(at: Case, item: RecordItem, shown: Shown, label: st
   if (at.pair?.state === 'held' && settled !== 'make new' && settled !== 'leave out' && !gathered.strangers.complete) {
     const verdict: Verdict = {
       reason: 'several candidates',
-      condition: 'one event at most stands for it',
-      value: 'it is asked which',
+      condition: 'at most one event matches',
+      value: 'several, and a hold asks which one',
       recheckAt: null,
     };
     return { operation: null, verdict };
@@ -94,8 +94,7 @@ export function planUnpaired(at: Case, item: RecordItem, shown: Shown, label: st
 }
 
 /**
- * Candidates that a person did not choose: where events become records they would become second ones by themselves, so
- * they are no longer followed until somebody says otherwise.
+ * Unlinks the candidates that a person did not choose: where events become records, each would become a second record.
  */
 function unlinkOthers(at: Case, others: EventView[], answer: string): Operation[] {
   const { context, gathered } = at;

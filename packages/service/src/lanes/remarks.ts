@@ -5,7 +5,7 @@ import { lanes, systems } from '../storage/schema.ts';
 import type { Arrived, Tally } from './judge-samples.ts';
 import type { FoundSides } from './save.ts';
 
-/** Other lanes that tie the same two sides: whatever one makes, the other makes too. */
+/** Other lanes between the same two sides: both would create the same items. */
 export async function sameSidesElsewhere(
   app: App,
   lane: { id?: string; recordsSystem: string; calendarSystem: string; definition: LaneDefinition },

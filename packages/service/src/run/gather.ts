@@ -32,12 +32,12 @@ export interface Sides {
 /** Most items that are looked at together: planning them holds up whatever else is being written. */
 const BATCH = 100;
 
-/** From so many on it is no accident that all are gone at once. */
+/** Fewer than these may all be deleted by people between two runs. */
 const FEW = 5;
 
-const REPLACED = 'the calendar was deleted and made again at its address: that events are gone from it says nothing of what people want';
+const REPLACED = 'the calendar was deleted and created again at the same address, so missing events are no deletions';
 const allGone = (count: number, what: 'events' | 'records'): string =>
-  `all ${count} ${what} that the lane follows are gone at once, which looks more like an accident than like so many deletions`;
+  `all ${count} ${what} that the lane follows are gone at once: this is probably an accident`;
 
 /** Did it stand on both sides when it was last seen? */
 const stoodThere = ({ state, href, recordId }: Pair): boolean => (state === 'agreed' || state === 'held') && href !== null && recordId !== null;

@@ -63,8 +63,8 @@ const isOther = (known: Cursor | null, identity: string | null): boolean =>
   known?.identity != null && identity !== null && known.identity !== identity;
 
 /**
- * A resource-id is for life. When a calendar was made is not: one server says when it last wrote its index anew. It is
- * worth a look at everything, and no more.
+ * A resource-id is permanent (RFC 5842, 3.1). A creation date is not: Cyrus changes it when it rewrites its index. A changed
+ * date only causes a full listing.
  */
 const isSure = (identity: string | null): boolean => identity !== null && !/^\d{4}-\d\d-\d\dT/.test(identity);
 

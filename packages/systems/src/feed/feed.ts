@@ -120,7 +120,7 @@ export class Feed implements Calendars {
     return [...(await this.read(calendar, [hrefOf(uid)], signal)).values()].filter((e) => e !== null);
   }
 
-  /** Nothing is made in a feed, so nobody asks what stands there already. */
+  /** A feed is read-only: no run looks for an event before it creates one. */
   between = async (): Promise<StoredEvent[]> => [];
 
   async read(_calendar: string, hrefs: string[], signal: AbortSignal): Promise<Map<string, StoredEvent | null>> {
