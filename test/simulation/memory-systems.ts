@@ -1,5 +1,13 @@
 import type { Collection, FieldValues, RecordItem } from '@monsoon/core';
-import { type CalendarChanges, type Calendars, OutsideError, type RecordPage, type Records, type StoredEvent } from '@monsoon/systems';
+import {
+  type CalendarChanges,
+  type CalendarInfo,
+  type Calendars,
+  OutsideError,
+  type RecordPage,
+  type Records,
+  type StoredEvent,
+} from '@monsoon/systems';
 
 /** What may go wrong, or happen, at a call: before it took effect, or after. */
 export type Mischief = (call: string, moment: 'before' | 'after') => void;
@@ -39,6 +47,7 @@ export class MemoryCalendar implements Calendars {
   readonly writes: Write[] = [];
   mischief: Mischief = () => undefined;
   readonly #gone = new Map<string, number>();
+  readonly #calendars = new Map<string, CalendarInfo>([['/c/', { href: '/c/', name: 'Calendar', colour: null, writable: true }]]);
   readonly #manners: CalendarManners;
   #clock = 0;
   /** tokens older than this are refused */
@@ -83,16 +92,34 @@ export class MemoryCalendar implements Calendars {
   async *probe() {
     yield { name: 'reachable', outcome: 'ok' as const, detail: 'in memory' };
   }
-  calendars = async () => [{ href: '/c/', name: 'Calendar', colour: null, writable: true }];
-  rename = async () => ({ href: '/c/', name: 'Calendar', colour: null, writable: true });
-  make = async () => ({ href: '/c/', name: 'Calendar', colour: null, writable: true });
+  calendars = async () => [...this.#calendars.values()];
+  async make(name: string, colour: string | null): Promise<CalendarInfo> {
+    const made = { href: `/c${this.#calendars.size}/`, name, colour, writable: true };
+    this.#calendars.set(made.href, made);
+    return made;
+  }
+  async rename(calendar: string, to: { name?: string | undefined; colour?: string | undefined }): Promise<CalendarInfo> {
+    const found = this.#there(calendar);
+    const renamed = { ...found, name: to.name ?? found.name, colour: to.colour ?? found.colour };
+    this.#calendars.set(calendar, renamed);
+    return renamed;
+  }
+  #there(calendar: string): CalendarInfo {
+    const found = this.#calendars.get(calendar);
+    if (found === undefined) throw new OutsideError('gone', `there is no calendar ${calendar}`);
+    return found;
+  }
+  #in = (calendar: string) => [...this.events].filter(([href]) => href.startsWith(calendar));
+
   async *changes(calendar: string, cursor: string | null): AsyncIterable<CalendarChanges> {
-    if (!calendar.startsWith('/c/')) throw new OutsideError('gone', `there is no calendar ${calendar}`);
+    this.#there(calendar);
     const found = await this.#call('changes', () => {
       const usable = cursor !== null && this.#manners.tokens && /^\d+$/.test(cursor) && Number(cursor) >= this.#expired;
       const since = usable ? Number(cursor) : 0;
-      const changed = [...this.events].filter(([, e]) => e.changed > since).map(([href]) => ({ href, etag: this.etag(href) }));
-      const removed = usable ? [...this.#gone].filter(([, at]) => at > since).map(([href]) => href) : [];
+      const changed = this.#in(calendar)
+        .filter(([, e]) => e.changed > since)
+        .map(([href]) => ({ href, etag: this.etag(href) }));
+      const removed = usable ? [...this.#gone].filter(([href, at]) => at > since && href.startsWith(calendar)).map(([href]) => href) : [];
       return {
         changed,
         removed,
@@ -106,10 +133,20 @@ export class MemoryCalendar implements Calendars {
     yield { ...found, changed: found.changed.slice(half) };
   }
   isSame = async () => true;
-  withUid = async (_calendar: string, uid: string): Promise<StoredEvent[]> =>
-    [...this.events].filter(([, e]) => e.text.includes(`UID:${uid}\r\n`)).map(([href]) => this.#stored(href)!);
-  /** All of them, which is at least those. */
-  between = async (): Promise<StoredEvent[]> => [...this.events.keys()].map((href) => this.#stored(href)!);
+  withUid = async (calendar: string, uid: string): Promise<StoredEvent[]> =>
+    this.#in(calendar)
+      .filter(([, e]) => e.text.includes(`UID:${uid}\r\n`))
+      .map(([href]) => this.#stored(href)!);
+  /** Roughly: an event counts for the month around its first day, one that repeats always. */
+  between = async (calendar: string, from: number, until: number): Promise<StoredEvent[]> =>
+    this.#in(calendar)
+      .filter(([, { text }]) => {
+        const day = /^DTSTART[^:]*:(\d{4})(\d\d)(\d\d)/m.exec(text);
+        if (day === null || /^(RRULE|RDATE)/m.test(text)) return true;
+        const at = Date.UTC(Number(day[1]), Number(day[2]) - 1, Number(day[3])) / 1000;
+        return at < until + 15 * 86_400 && at > from - 15 * 86_400;
+      })
+      .map(([href]) => this.#stored(href)!);
   read(_calendar: string, hrefs: string[]): Promise<Map<string, StoredEvent | null>> {
     if (hrefs.length === 0) return Promise.resolve(new Map());
     return this.#call('read', () => new Map(hrefs.map((href) => [href, this.#stored(href)])));
@@ -119,10 +156,10 @@ export class MemoryCalendar implements Calendars {
     return event === undefined ? null : { href, etag: this.etag(href), text: event.text };
   }
   create(calendar: string, uid: string, text: string): Promise<{ href: string }> {
-    if (!calendar.startsWith('/c/')) return Promise.reject(new OutsideError('gone', `there is no calendar ${calendar}`));
+    if (!this.#calendars.has(calendar)) return Promise.reject(new OutsideError('gone', `there is no calendar ${calendar}`));
     const href = this.hrefFor(calendar, uid);
     return this.#call('create', () => {
-      const twin = [...this.events].find(([, e]) => e.text.includes(`UID:${uid}\r\n`))?.[0];
+      const twin = this.#in(calendar).find(([, e]) => e.text.includes(`UID:${uid}\r\n`))?.[0];
       if (this.events.has(href) || twin !== undefined) throw new OutsideError('exists', 'it exists', { href: twin ?? href });
       this.#write('create', href, uid, text);
       return { href };

@@ -5,13 +5,13 @@ import { type Executed, execute } from '../../packages/service/src/run/execute.t
 import type { Scope } from '../../packages/service/src/run/gather.ts';
 import type { RunStore } from '../../packages/service/src/run/store.ts';
 import { executeUndo, prepareUndo } from '../../packages/service/src/run/undo.ts';
-import type { DoneToPair } from '../../packages/service/src/storage/journal-of.ts';
 import { laneOf, type Setting, type Step, tags } from './history.ts';
 import { MemoryStore } from './memory-store.ts';
 import { MemoryCalendar, MemoryRecords } from './memory-systems.ts';
 import { edit } from './people.ts';
 import { Random } from './random.ts';
 import { see } from './seeing.ts';
+import { journalled, type Played } from './transcript.ts';
 
 const zones = loadZones();
 const london = zones.find('Europe/London')!;
@@ -123,6 +123,12 @@ export class World {
     this.calendar.put('/c/foreign.ics', foreign);
   }
 
+  /** What is left of it, to be told. */
+  get played(): Played {
+    const texts = new Map([...this.calendar.events].map(([href, e]) => [href, e.text]));
+    return { context: this.context, systems: { records: this.records, calendars: this.calendar }, store: this.store, texts };
+  }
+
   get context(): LaneContext {
     return {
       lane: this.#lane,
@@ -186,22 +192,15 @@ export class World {
     const early = entries.some(({ kind, pair }) =>
       kind === 'make' ? events.has(pair.href ?? '') : kind === 'make record' && records.has(pair.recordId ?? ''),
     );
-    const done = new Map<string, DoneToPair>();
-    const writing = ['make', 'make record', 'change', 'adopt', 'remove', 'remove record', 'part', 'attempt'];
-    for (const { pair, kind, changes, removed } of entries.reverse()) {
-      if (!writing.includes(kind) && !(kind === 'hold' && changes.some((c) => c.seen !== true))) continue;
-      const { id, recordId, href, moment, label } = pair;
-      const known = done.get(id) ?? { pair: id, recordId, href, moment, label, done: [], writtenSince: false };
-      known.done.push({ kind, changes, removed });
-      done.set(id, known);
-    }
+    const done = journalled(this.store, before.journal);
     const systems = { records: this.records, calendars: this.calendar };
     const signal = new AbortController().signal;
-    const what: Parameters<typeof executeUndo> = [this.context, systems, this.#runStore, [...done.values()], 'undo of a run', false, signal];
+    const what: Parameters<typeof executeUndo> = [this.context, systems, this.#runStore, done, 'undo of a run', false, signal];
     const { impossible } = await prepareUndo(...what);
     const { state } = await executeUndo(...what);
-    for (const id of done.keys()) this.undoneOnce.add(id);
-    for (const pair of this.store.all.filter((p) => done.has(p.id)))
+    const undone = new Set(done.map((d) => d.pair));
+    for (const id of undone) this.undoneOnce.add(id);
+    for (const pair of this.store.all.filter((p) => undone.has(p.id)))
       for (const field of ['title', 'when', 'tags'] as const) {
         this.undone.add(`${pair.id} ${field}`);
         this.#leftAs.set(`${pair.id} ${field}`, this.#saidOf(pair, field));

@@ -7,6 +7,7 @@ import { calendarAcceptance, recordAcceptance } from '@monsoon/systems/acceptanc
 import { expect } from 'chai';
 import pg from 'pg';
 import { parse } from 'yaml';
+import { MemoryCalendar, MemoryRecords } from '../../../test/simulation/memory-systems.ts';
 import { startFrontDesk, startWorkbench } from '../../../test/support/front-desk.ts';
 import { type Misbehaving, misbehaving } from '../../../test/support/misbehaving.ts';
 import { account, cyrus, dav, freshDatabase, radicale } from '../../../test/support/servers.ts';
@@ -196,6 +197,49 @@ for (const way of ['triggers', 'a column', 'comparing', 'a view'] as const) {
     };
   });
 }
+
+for (const [name, manners] of [
+  ['with tokens', {}],
+  ['with ETags of the content', { contentTags: true }],
+  ['that only lists', { tokens: false }],
+] as const)
+  calendarAcceptance(`The calendar in memory ${name}`, async () => {
+    const calendars = new MemoryCalendar(manners);
+    return {
+      calendars,
+      stranger: null,
+      async storeForeign(calendar, file, text) {
+        const href = `${calendar}${encodeURIComponent(file)}`;
+        calendars.put(href, text);
+        return href;
+      },
+      close: async () => undefined,
+    };
+  });
+
+for (const [name, manners] of [
+  ['with versions and tombstones', {}],
+  ['without versions', { versions: false, retries: 'none' }],
+  ['that only list', { tombstones: false }],
+] as const)
+  recordAcceptance(`Records in memory ${name}`, async () => {
+    const records = new MemoryRecords([{ name: 'note', label: 'Note', type: 'text' }], manners);
+    let number = 0;
+    return {
+      records,
+      stranger: null,
+      collection: 'items',
+      field: 'note',
+      async make(note) {
+        const id = `R${number++}`;
+        records.put(id, { note });
+        return id;
+      },
+      change: async (id, note) => records.put(id, { note }),
+      remove: async (id) => records.drop(id),
+      close: async () => undefined,
+    };
+  });
 
 recordAcceptance('CSV files', async () => {
   const file = join(folder, 'bookings.csv');

@@ -160,6 +160,7 @@ export function newEvent(n: number, v: number, title: string, form: number, now:
     ...(v % 5 === 2 ? [`ATTENDEE;CN=Guest;PARTSTAT=ACCEPTED:mailto:${addresses[v % 3]}`] : []),
     ...(v % 6 === 4 ? ['LOCATION:Meadow Hall'] : []),
     ...(v % 11 === 5 ? ['CLASS:PRIVATE'] : []),
+    ...(v % 12 === 8 ? ['RRULE:FREQ=WEEKLY;COUNT=4'] : []),
     ...(v % 13 === 7 ? ['X-MONSOON-LANE:11111111-2222-5333-8444-555555555555', 'X-MONSOON-PAIR:99999999-2222-5333-8444-555555555555'] : []),
     `X-KEEP:as it was ${v}`,
   ];
@@ -208,6 +209,13 @@ export function eventEdit(text: string, what: number, v: number, stamp: number |
         .filter(Boolean);
       if (v % 3 > 0) lines.push('BEGIN:VALARM', 'ACTION:DISPLAY', 'DESCRIPTION:Soon', `TRIGGER:-PT${v % 3 === 1 ? 30 : 10}M`, 'END:VALARM');
     },
+    // Another lane writes its mark on it.
+    () => {
+      if (v % 3 > 0) return;
+      put('X-MONSOON-LANE', 'X-MONSOON-LANE:11111111-2222-5333-8444-555555555555');
+      put('X-MONSOON-PAIR', 'X-MONSOON-PAIR:99999999-2222-5333-8444-555555555555');
+    },
+    () => put('RRULE', ...(v % 3 === 0 ? [] : ['RRULE:FREQ=WEEKLY;COUNT=4'])),
   ];
   edits[what % edits.length]!();
   if (stamp !== null) put('LAST-MODIFIED', `LAST-MODIFIED:${stampAt(stamp)}`);

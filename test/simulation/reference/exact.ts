@@ -4,6 +4,7 @@ import { execute, forecast } from '../../../packages/service/src/run/execute.ts'
 import { Broken } from '../checker.ts';
 import { MemoryStore } from '../memory-store.ts';
 import { MemoryCalendar, MemoryRecords } from '../memory-systems.ts';
+import type { Played } from '../transcript.ts';
 import type { Planner } from '../world.ts';
 import { type Act, actArbitrary, clashes, eventEdit, names, newEvent, newRecord, recordEdit } from './acts.ts';
 import { OWN } from './judge.ts';
@@ -62,6 +63,12 @@ export class ExactWorld {
     this.#clocked = /"test":"(before|after|within)"/.test(conditions);
     this.model = new Model(lane);
     this.records = new MemoryRecords(fields, { now: () => new Date(this.now * 1000).toISOString() });
+  }
+
+  /** What is left of it, to be told. */
+  get played(): Played {
+    const texts = new Map([...this.calendar.events].map(([href, e]) => [href, e.text]));
+    return { context: this.#context, systems: { records: this.records, calendars: this.calendar }, store: this.store, texts };
   }
 
   get #context() {
@@ -261,6 +268,9 @@ export class ExactWorld {
     this.#compareJournal(before, after, journalled);
     for (const pair of allowed.pairs) {
       if (pair.base === null || pair.seen !== true) continue;
+      pair.base.repeats = after.events.get(pair.event!)?.repeats;
+      const marked = after.events.get(pair.event!)?.marked ?? null;
+      pair.base.mark = marked === OWN ? null : marked;
       pair.base.stamps = { record: after.records.get(pair.record!)?.modified ?? null, event: after.events.get(pair.event!)?.modified ?? null };
     }
     this.model.pairs = allowed.pairs;

@@ -70,6 +70,7 @@ const eventFilters = [
   { not: { field: 'title', test: 'words', value: 'rooke' } },
   { field: 'busy', test: 'is', value: 'busy' },
   { field: 'start', test: 'after', value: '-20 days' },
+  { field: 'repeating', test: 'is', value: false },
 ];
 
 const pick = <T>(...from: T[]) => fc.constantFrom(...from);
@@ -98,6 +99,8 @@ const chosen = fc.record({
   eventFilter: maybe(pick(...eventFilters), 1),
   private: maybe(pick('leave out', 'take'), 1),
   privateEvents: pick('leave out', 'take'),
+  repeating: pick('leave out', 'take'),
+  otherLanes: pick('leave out', 'leave out', 'take'),
   window: maybe(pick({ behind: 30, ahead: 60 }, { behind: 3, ahead: 20 }), 2),
   startLine: maybe(pick('2026-11-23T10:00:00Z', '2026-11-24'), 1),
   matching: pick(['title', 'when'], ['title', 'when'], ['title'], ['when', 'location'], []),
@@ -119,7 +122,7 @@ const chosen = fc.record({
 });
 type Chosen = typeof chosen extends fc.Arbitrary<infer T> ? T : never;
 
-function mapOf(property: string, kind: string, both: boolean): Raw | Raw[] {
+function mapOf(property: string, kind: string): Raw | Raw[] {
   const maps: Record<string, Record<string, Raw | Raw[]>> = {
     title: {
       copy: { copy: 'title' },
@@ -151,7 +154,6 @@ function mapOf(property: string, kind: string, both: boolean): Raw | Raw[] {
     reminders: { copy: { copy: 'remind' }, fixed: { fixed: ['15'] } },
     link: { copy: { copy: 'url' } },
   };
-  void both;
   return structuredClone(maps[property]![kind]!);
 }
 
@@ -161,7 +163,7 @@ function rawOf(c: Chosen): Raw {
     Object.fromEntries(
       Object.entries(c.maps).flatMap(([property, kind], i) => {
         if (kind === undefined) return [];
-        const given = mapOf(property, kind, c.direction === '<->');
+        const given = mapOf(property, kind);
         const [main, ...more] = [given].flat() as [Raw, ...Raw[]];
         if (oneWay) return [[property, { ...main, direction: '->' }]];
         const way = c.ways[i];
@@ -186,7 +188,12 @@ function rawOf(c: Chosen): Raw {
     zone: 'Europe/London',
     ...(c.direction === '<->' && c.may !== undefined ? { may: c.may } : {}),
     filter: c.direction === '<-' ? null : (c.filter ?? null),
-    events: { private: c.privateEvents, ...(back && c.eventFilter !== undefined ? { filter: c.eventFilter } : {}) },
+    events: {
+      private: c.privateEvents,
+      repeating: c.repeating,
+      otherLanes: c.otherLanes,
+      ...(back && c.eventFilter !== undefined ? { filter: c.eventFilter } : {}),
+    },
     private: c.direction === '<-' || c.private === undefined ? null : { field: 'secret', treat: c.private },
     window: c.window ?? null,
     startLine: c.startLine ?? null,

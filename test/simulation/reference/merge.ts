@@ -1,4 +1,5 @@
 import type { LaneDefinition } from '@monsoon/core';
+import { OWN } from './judge.ts';
 import { followed, goesToEvent, goesToRecord, type Link, showAll } from './links.ts';
 import { carryWhen, type Fields, isSet, Unfit } from './maps.ts';
 import { type EventSeen, isEmpty, same, type Value, type Values, type When } from './values.ts';
@@ -8,6 +9,10 @@ export interface Base {
   record: Values;
   event: Values;
   stamps: { record: number | null; event: number | null };
+  /** did the event repeat then? */
+  repeats?: boolean | undefined;
+  /** of another lane that wrote on it */
+  mark?: string | null | undefined;
 }
 
 interface Work {
@@ -47,6 +52,8 @@ export function merge(
   answer: (about: string) => string | null,
 ): Merged {
   const shown = showAll(links, before);
+  /** What another lane wrote on an event is that lane's to put back. */
+  const shared = event.marked !== null && event.marked !== OWN;
   let record = before;
   const values: Values = { ...event.values };
   const settled: string[] = [];
@@ -77,6 +84,7 @@ export function merge(
     }
   }
   function decide(link: Link): Partial<Work> & { to: Work['to'] } {
+    const leave = lane.foreignEdits === 'leave' || (shared && goesToEvent(link));
     const [r, e] = [shown.values[link.key] ?? null, event.values[link.property] ?? null];
     const [there, here] = [link.toEvent, link.toRecord];
     const set = isSet(link.property);
@@ -103,9 +111,9 @@ export function merge(
       if (there && here) return set ? { to: 'both', forEvent: changedBy(e, rb, r), forRecord: changedBy(r, eb, e) } : { to: 'conflict' };
       return { to: there ? 'event' : 'record' };
     }
-    if (moved) return there ? overThere : lane.foreignEdits === 'leave' ? { to: 'left' } : { to: 'record' };
+    if (moved) return there ? overThere : leave ? { to: 'left' } : { to: 'record' };
     if (here) return { to: 'record', forRecord: set ? changedBy(r, eb, e) : e };
-    return lane.foreignEdits === 'leave' ? { to: 'left' } : { to: 'event', forEvent: set ? eb : r };
+    return leave ? { to: 'left' } : { to: 'event', forEvent: set ? eb : r };
   }
 
   // Conflicts: by the property's rule, or the lane's; what stays open is one question.

@@ -155,6 +155,9 @@ export class Model {
         return unpaired(id, moment, links, pair);
       const event = pair.event === null ? undefined : events.get(pair.event);
       if (event === undefined) return depart(pair, moment, links, 'eventDeleted', null, isEdited(pair, links, 'record'));
+      const { marked } = event;
+      const takenOver = marked !== null && marked !== OWN && lane.events.otherLanes === 'leave out' && lane.may.calendar.change;
+      if (takenOver && pair.base !== null && pair.base.mark !== marked) return settle(pair, 'unlinked');
       const shown = showAll(links, end.records.get(id)!);
       if (event.values['status'] === 'cancelled' && shown.values['status'] !== 'cancelled' && pair.base!.event['status'] !== 'cancelled')
         return depart(pair, moment, links, 'eventCancelled', null, false);
@@ -174,7 +177,9 @@ export class Model {
       const shown = showAll(links, fields);
       const uid = lane.link === null ? null : (fields[lane.link] ?? null);
       const fits = ([, e]: [string, EventSeen]) =>
-        lane.direction === '->' ? !e.repeats && e.values['status'] !== 'cancelled' : judgeEvent(look, e, false) === null;
+        lane.direction === '->'
+          ? (lane.events.repeating === 'take' || !e.repeats) && e.values['status'] !== 'cancelled'
+          : judgeEvent(look, e, false) === null;
       const byUid = uid === null ? [] : free().filter(([, e]) => e.uid === uid);
       const own = matchKey(lane, shown.values);
       const found =
@@ -182,8 +187,11 @@ export class Model {
           ? byUid.filter(([, e]) => lane.direction === '->' || e.uid === uid)
           : own === null
             ? []
-            : free().filter((entry) => entry[1].marked === null && matchKey(lane, entry[1].values) === own && fits(entry));
+            : free().filter((entry) => mayMatch(entry[1]) && matchKey(lane, entry[1].values) === own && fits(entry));
       const about = JSON.stringify(found.map(([href]) => href).sort());
+      function mayMatch({ marked }: EventSeen): boolean {
+        return marked === null || (marked !== OWN && lane.events.otherLanes === 'take');
+      }
       const choice = pair === undefined ? null : answered(pair, 'several candidates', pair.question?.about ?? '');
       const chosen = found.find(([, e]) => choice === `take ${e.uid}`) ?? (found.length === 1 ? found[0] : undefined);
       const others = (except?: string) => {
@@ -428,10 +436,18 @@ export class Model {
       });
     }
 
-    function mergePair(pair: ModelPair, moment: Moment, links: Link[]) {
+    function mergePair(pair: ModelPair, moment: Moment, links: Link[]): unknown {
       const [record, event] = [records.get(pair.record!)!, events.get(pair.event!)!];
       const before = end.records.get(pair.record!)!;
       const merged = merge(lane, links, before, record.modified, event, pair.base, (about) => answered(pair, 'conflict', about));
+      // A record holds one time: a series is not moved by it, and does not take the place of a single event.
+      const single = pair.base?.repeats === false;
+      if (event.repeats && pair.base !== null && (single || !same(merged.event['when'], event.values['when']))) {
+        const about = JSON.stringify([single, showAll(links, before).values['when'] ?? null, event.values['when']]);
+        if (answered(pair, 'repeating event', about) === 'part') return settle(pair, 'unlinked');
+        say(`${pair.record} ${pair.moment}`, null);
+        return hold(pair, 'repeating event', about);
+      }
       if (!same(merged.record as Values, before as Values) || !same(merged.event, event.values)) end.rewrites++;
       end.records.set(pair.record!, merged.record);
       end.events.set(pair.event!, merged.event);
@@ -454,7 +470,13 @@ export class Model {
       const record = end.records.get(pair.record!)!;
       const event = end.events.get(pair.event!)!;
       const shown = showAll(links, record).values;
-      const base = { record: { ...before?.record }, event: { ...before?.event }, stamps: before?.stamps ?? { record: null, event: null } };
+      const base: Base = {
+        record: { ...before?.record },
+        event: { ...before?.event },
+        stamps: before?.stamps ?? { record: null, event: null },
+        repeats: before?.repeats,
+        mark: before?.mark,
+      };
       for (const link of links)
         if (settled.includes(link.key)) {
           base.record[link.key] = shown[link.key] ?? null;

@@ -7,8 +7,8 @@ import { collect } from './collect.ts';
 /** What a kind of calendar system brings to be tested: itself, against its real counterpart. */
 export interface CalendarHarness {
   calendars: Calendars;
-  /** the same with credentials that are not accepted */
-  stranger: Calendars;
+  /** the same with credentials that are not accepted; null where there are none */
+  stranger: Calendars | null;
   /** stores an event behind the kind's back, as somebody else's program would; returns its href */
   storeForeign(calendar: string, name: string, text: string): Promise<string>;
   close(): Promise<void>;
@@ -20,7 +20,10 @@ const event = (uid: string, title: string, more = '') =>
 const rejects = (trouble: OutsideError['trouble'], work: () => Promise<unknown>) =>
   assert.rejects(work, (e: unknown) => e instanceof OutsideError && e.trouble === trouble);
 
-/** The definition of a calendar system: a kind that passes may be connected. Needs mocha's `describe` and `it`. */
+/**
+ * The definition of a calendar system: a kind that passes may be connected. Each test opens the system anew and works in a
+ * calendar of its own. Needs mocha's `describe` and `it`.
+ */
 export function calendarAcceptance(name: string, open: () => Promise<CalendarHarness>): void {
   describe(`${name} as a calendar system`, () => {
     let harness: CalendarHarness;
@@ -31,22 +34,25 @@ export function calendarAcceptance(name: string, open: () => Promise<CalendarHar
     const fresh = () => `acceptance-${Date.now().toString(36)}-${number++}`;
     const readOne = async (href: string) => (await calendars.read(calendar, [href], signal)).get(href) ?? null;
 
-    before(async () => {
+    beforeEach(async () => {
       harness = await open();
       calendars = harness.calendars;
       calendar = (await calendars.make(`Acceptance ${fresh()}`, '#12706d', signal)).href;
     });
-    after(() => harness?.close());
+    afterEach(() => harness?.close());
 
-    it('tells step by step what it found, and a plain reason when it may not', async () => {
+    it('tells step by step what it found', async () => {
       const steps = await collect(calendars.probe(signal));
-      assert.deepEqual(
-        steps.map((s) => s.outcome).filter((o) => o === 'failed'),
-        [],
-      );
+      assert.ok(steps.length > 0 && steps.every((s) => s.outcome !== 'failed'));
+    });
+
+    it('tells a stranger that the credentials are not accepted', async function () {
+      if (harness.stranger === null) return this.skip();
       const refused = await collect(harness.stranger.probe(signal));
       assert.equal(refused.at(-1)?.outcome, 'failed');
       assert.match(refused.at(-1)?.detail ?? '', /credentials/);
+      const { stranger } = harness;
+      await rejects('not authorised', () => stranger.calendars(signal));
     });
 
     it('lists a calendar that it made, with its name and address', async () => {
@@ -65,6 +71,11 @@ export function calendarAcceptance(name: string, open: () => Promise<CalendarHar
       assert.match((await readOne(href))?.text ?? '', /SUMMARY:First/);
       await rejects('exists', () => calendars.create(calendar, uid, event(uid, 'Second'), signal));
       assert.match((await readOne(href))?.text ?? '', /SUMMARY:First/);
+      const listed = await wholeChanges(calendars.changes(calendar, null, signal));
+      assert.deepEqual(
+        listed.changed.map((c) => c.href),
+        [href],
+      );
     });
 
     it('changes only what is as it was last seen', async () => {
@@ -111,8 +122,16 @@ export function calendarAcceptance(name: string, open: () => Promise<CalendarHar
       assert.ok(changed.includes(foreign) && changed.includes(one.href));
       assert.ok(!changed.includes(two.href));
       assert.ok(news.complete || news.removed.includes(two.href));
-      const quiet = await wholeChanges(calendars.changes(calendar, news.cursor ?? null, signal));
-      assert.ok(quiet.complete || quiet.changed.length + quiet.removed.length === 0);
+    });
+
+    it('tells nothing when nothing changed, or lists everything with the ETags of before', async () => {
+      const uid = fresh();
+      const { href } = await calendars.create(calendar, uid, event(uid, 'At rest'), signal);
+      const first = await wholeChanges(calendars.changes(calendar, null, signal));
+      const quiet = await wholeChanges(calendars.changes(calendar, first.cursor ?? null, signal));
+      if (!quiet.complete) assert.deepEqual([quiet.changed, quiet.removed], [[], []]);
+      else assert.deepEqual(quiet.changed, first.changed);
+      assert.ok(first.changed.some((c) => c.href === href));
     });
 
     it('finds an event by its UID, under whatever name it is stored', async () => {
@@ -150,8 +169,7 @@ export function calendarAcceptance(name: string, open: () => Promise<CalendarHar
       const href = await harness.storeForeign(calendar, `it's ${fresh()}@home (50%).ics`, event(fresh(), 'Oddly named'));
       const listed = (await wholeChanges(calendars.changes(calendar, null, signal))).changed.map((c) => c.href);
       assert.ok(listed.includes(href), `${href} in ${listed.join(' ')}`);
-      const others = listed.filter((h) => h !== href).slice(0, 3);
-      assert.match((await calendars.read(calendar, [href, ...others], signal)).get(href)?.text ?? '', /Oddly named/);
+      assert.match((await calendars.read(calendar, [href], signal)).get(href)?.text ?? '', /Oddly named/);
     });
 
     it('carries properties, parameters and alarms that it does not know', async () => {
@@ -164,11 +182,10 @@ export function calendarAcceptance(name: string, open: () => Promise<CalendarHar
       assert.match(text, /SUMMARY:Marked 🎹 \\, twice/);
     });
 
-    it('fails plainly for a calendar that is not there, and for a stranger', async () => {
+    it('fails plainly for a calendar that is not there', async () => {
       const nowhere = `${calendar.replace(/[^/]+\/$/, '')}not-there-${fresh()}/`;
       await assert.rejects(() => wholeChanges(calendars.changes(nowhere, null, signal)), OutsideError);
       await assert.rejects(() => calendars.create(nowhere, 'x', event('x', 'x'), signal), OutsideError);
-      await rejects('not authorised', () => harness.stranger.calendars(signal));
     });
   });
 }
