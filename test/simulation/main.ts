@@ -59,9 +59,9 @@ async function tryAll(seed: number): ReturnType<typeof trySeed> {
   );
 }
 
-async function explain({ lane, acts }: Exact): Promise<void> {
-  console.log(JSON.stringify(lane, null, 2));
-  await playExact({ lane, acts }, undefined, (line) => console.log(line)).then(
+async function explain(history: Exact): Promise<void> {
+  console.log(JSON.stringify(history.lane, null, 2), JSON.stringify(history.manners));
+  await playExact(history, undefined, (line) => console.log(line)).then(
     () => console.log('as the model allows'),
     (error: Error) => console.log(error.message),
   );

@@ -23,7 +23,7 @@ export type Act =
 const nat = (max: number) => fc.nat({ max });
 export const actArbitrary = fc.oneof(
   { weight: 5, arbitrary: fc.record({ do: fc.constant('new record' as const), v: nat(999) }) },
-  { weight: 4, arbitrary: fc.record({ do: fc.constant('new event' as const), v: nat(999), form: nat(5) }) },
+  { weight: 4, arbitrary: fc.record({ do: fc.constant('new event' as const), v: nat(999), form: nat(6) }) },
   { weight: 2, arbitrary: fc.record({ do: fc.constant('twins' as const), v: nat(999) }) },
   {
     weight: 12,
@@ -133,6 +133,19 @@ export const clashes = [
   [4, 0],
 ] as const;
 
+/** A zone of a program's own, which has the clocks of Athens. */
+const ownZone = [
+  'BEGIN:VTIMEZONE',
+  'TZID:Workshop',
+  ...['STANDARD:1996:1027T04:10:+0300:+0200', 'DAYLIGHT:1981:0329T03:3:+0200:+0300'].flatMap((rule) => {
+    const [part, year, day, month, from, to] = rule.split(':');
+    const lines = [`DTSTART:${year}${day}0000`, `RRULE:FREQ=YEARLY;BYMONTH=${month};BYDAY=-1SU`, `TZOFFSETFROM:${from}`, `TZOFFSETTO:${to}`];
+    return [`BEGIN:${part}`, ...lines, `END:${part}`];
+  }),
+  'END:VTIMEZONE',
+  '',
+].join('\r\n');
+
 /** Times as programs write them: UTC, zones, days, lengths. */
 function timeLines(at: number, form: number, minutes: number): string[] {
   const until = at + minutes * 60;
@@ -145,7 +158,8 @@ function timeLines(at: number, form: number, minutes: number): string[] {
     [`DTSTART;VALUE=DATE:${day}`, `DTEND;VALUE=DATE:${pad(dayText(at + 86_400 * (1 + (minutes % 2))))}`],
     [`DTSTART${zoned('Europe/London', at)}`, `DURATION:PT${minutes}M`],
     [`DTSTART;VALUE=DATE:${day}`],
-  ][form % 6]!;
+    ['DTSTART', 'DTEND'].map((name, i) => `${name};TZID=Workshop:${pad(localIn('Europe/Athens', i === 0 ? at : until))}`),
+  ][form % 7]!;
 }
 
 export function newEvent(n: number, v: number, title: string, form: number, now: number): string {
@@ -164,7 +178,7 @@ export function newEvent(n: number, v: number, title: string, form: number, now:
     ...(v % 13 === 7 ? ['X-MONSOON-LANE:11111111-2222-5333-8444-555555555555', 'X-MONSOON-PAIR:99999999-2222-5333-8444-555555555555'] : []),
     `X-KEEP:as it was ${v}`,
   ];
-  return `BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:-//Test//EN\r\nBEGIN:VEVENT\r\n${lines.join('\r\n')}\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n`;
+  return `BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:-//Test//EN\r\n${form % 7 === 6 ? ownZone : ''}BEGIN:VEVENT\r\n${lines.join('\r\n')}\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n`;
 }
 
 /** What a person does to an event: any property, as a calendar program writes it. @param stamp null: a program that does not move LAST-MODIFIED */
@@ -219,5 +233,7 @@ export function eventEdit(text: string, what: number, v: number, stamp: number |
   ];
   edits[what % edits.length]!();
   if (stamp !== null) put('LAST-MODIFIED', `LAST-MODIFIED:${stampAt(stamp)}`);
-  return `${plain.slice(0, begin)}${lines.join('\r\n')}\r\n${plain.slice(end)}`;
+  const head = plain.slice(0, begin);
+  const zoned = lines.some((l) => l.includes('TZID=Workshop')) && !head.includes('BEGIN:VTIMEZONE\r\nTZID:Workshop');
+  return `${zoned ? head.replace('BEGIN:VEVENT', `${ownZone}BEGIN:VEVENT`) : head}${lines.join('\r\n')}\r\n${plain.slice(end)}`;
 }

@@ -1,6 +1,6 @@
 import { type LaneDefinition, type Pair, plan } from '@monsoon/core';
 import fc from 'fast-check';
-import { execute, forecast } from '../../../packages/service/src/run/execute.ts';
+import { auditSides, execute, forecast } from '../../../packages/service/src/run/execute.ts';
 import { Broken } from '../checker.ts';
 import { MemoryStore } from '../memory-store.ts';
 import { MemoryCalendar, MemoryRecords } from '../memory-systems.ts';
@@ -16,9 +16,20 @@ import { type EventSeen, readEvent, same, type Value, type Values } from './valu
 export interface Exact {
   lane: LaneDefinition;
   acts: Act[];
+  /** what the systems can tell; the same must come of it whatever they can */
+  manners?: Manners;
 }
+interface Manners {
+  /** changes of the calendar since a token; ETags of the content; versions of records; what was deleted */
+  tokens: boolean;
+  contentTags: boolean;
+  versions: boolean;
+  tombstones: boolean;
+}
+const able = { tokens: true, contentTags: false, versions: true, tombstones: true };
 export const exactArbitrary: fc.Arbitrary<Exact> = fc.record({
   lane: laneArbitrary,
+  manners: fc.record({ tokens: fc.boolean(), contentTags: fc.boolean(), versions: fc.boolean(), tombstones: fc.boolean() }),
   acts: fc.array(actArbitrary, { minLength: 12, maxLength: 60, size: 'max' }),
 });
 
@@ -42,7 +53,7 @@ function wrong(rule: string, what: string): never {
 /** The world of one exact history: no faults, so that every run has one right end. */
 export class ExactWorld {
   readonly lane: LaneDefinition;
-  readonly calendar = new MemoryCalendar();
+  readonly calendar: MemoryCalendar;
   readonly records: MemoryRecords;
   readonly store = new MemoryStore();
   readonly model: Model;
@@ -56,13 +67,14 @@ export class ExactWorld {
   /** records that somebody edited since the last run */
   readonly #touched = new Set<string>();
 
-  constructor(lane: LaneDefinition, planner: Planner = plan) {
+  constructor(lane: LaneDefinition, planner: Planner = plan, manners: Manners = able) {
     this.lane = lane;
+    this.calendar = new MemoryCalendar(manners);
     this.#planner = planner;
     const conditions = JSON.stringify([lane.filter, lane.events.filter, lane.moments.map((m) => m.filter)]);
     this.#clocked = /"test":"(before|after|within)"/.test(conditions);
     this.model = new Model(lane);
-    this.records = new MemoryRecords(fields, { now: () => new Date(this.now * 1000).toISOString() });
+    this.records = new MemoryRecords(fields, { ...manners, now: () => new Date(this.now * 1000).toISOString() });
   }
 
   /** What is left of it, to be told. */
@@ -153,6 +165,22 @@ export class ExactWorld {
   #put(...[id, fields]: Parameters<MemoryRecords['put']>): void {
     this.records.put(id, fields);
     this.#touched.add(id);
+  }
+
+  /** In peace an audit finds what the model says: pairs in sync agree, and both sides are the sums of their parts. */
+  async audit(): Promise<void> {
+    const signal = new AbortController().signal;
+    const { counts, addsUp, differences } = await auditSides(this.#context, { records: this.records, calendars: this.calendar }, this.store, signal);
+    const sides = this.#sides();
+    if (!addsUp || counts.events !== sides.events.size || counts.moments !== sides.records.size * this.lane.moments.length)
+      wrong('everything explained', `an audit does not add up: ${JSON.stringify(counts)}`);
+    const says = (of: { record: string | null; moment: string; event: string | null }) => `${of.record ?? of.event} (${of.moment})`;
+    const told = new Set(differences.map((d) => says({ record: d.recordId, moment: d.moment, event: d.href })));
+    for (const pair of this.model.pairs)
+      if (pair.state === 'in sync' && told.has(says(pair)) && !this.#reasons().has(`${pair.record} ${pair.moment}`))
+        wrong('everything explained', `an audit finds that ${says(pair)} differs, and it is in sync`);
+      else if (pair.state === 'held' && pair.record !== null && sides.records.has(pair.record) && !told.has(says(pair)))
+        wrong('everything explained', `an audit says nothing of ${says(pair)}, which waits for a person`);
   }
 
   #sides(): Sides {
@@ -390,14 +418,15 @@ export class ExactWorld {
 }
 
 /** Plays a history; each run in it is compared with the model. @throws Broken */
-export async function playExact({ lane, acts }: Exact, planner?: Planner, tell?: (line: string) => void): Promise<ExactWorld> {
-  const world = new ExactWorld(lane, planner);
+export async function playExact({ lane, acts, manners }: Exact, planner?: Planner, tell?: (line: string) => void): Promise<ExactWorld> {
+  const world = new ExactWorld(lane, planner, manners);
   if (tell !== undefined) world.tell = tell;
   for (const act of acts) await world.take(act);
   // From a morning on, so that no window moves meanwhile.
   world.now = Math.ceil(world.now / 86_400) * 86_400 + 8 * 3600;
   // In peace everything settles: two runs, and then one that has nothing to do.
   for (const sweep of [true, false, true]) await world.take({ do: 'run', sweep });
+  await world.audit();
   const journal = world.store.journal.length;
   await world.take({ do: 'run', sweep: true });
   if (world.store.journal.length > journal)

@@ -94,7 +94,8 @@ function parse(text: string): EventSeen {
 }
 
 function clockOf({ params, value }: TextLine): number {
-  const place = /TZID=([^;:]+)/.exec(params)?.[1] as Place | undefined;
+  const named = /TZID=([^;:]+)/.exec(params)?.[1];
+  const place = (named === 'Workshop' ? 'Europe/Athens' : named) as Place | undefined;
   const local = `${dashes(value)}T${value.slice(9, 11)}:${value.slice(11, 13)}:${value.slice(13, 15)}`;
   return instantIn(value.endsWith('Z') ? 'UTC' : place!, local);
 }

@@ -134,10 +134,10 @@ function standing(pair: Pair | undefined, operation: Operation | undefined, verd
     return { record: 'leftOut', event: null, cause: null };
   }
   const there = isThere(pair, gathered);
-  const left = verdict !== null && !failed && verdict.reason !== 'duplicate UID';
-  if (left) return { record: 'leftOut', event: there ? 'extra' : null, cause: there && operation !== undefined ? operation.cause : null };
   // Found under another name, it is moved along: the pair is not, yet.
   const held = pair.state === 'held' && operation === undefined ? 'it is held until a person decides' : null;
+  const left = verdict !== null && !failed && verdict.reason !== 'duplicate UID';
+  if (left) return { record: 'leftOut', event: there ? 'extra' : null, cause: (there ? operation?.cause : null) ?? held };
   if (!there) return { record: 'missing', event: null, cause: operation?.cause ?? held ?? verdict?.condition ?? 'its event is not there' };
   if (operation !== undefined && operation.kind !== 'agree') return { record: 'differing', event: 'differing', cause: operation.cause };
   const open = held ?? (failed ? verdict.condition : null);
