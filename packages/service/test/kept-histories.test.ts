@@ -8,6 +8,10 @@ const keeps = (what: string, lane: Record<string, unknown>, ...acts: Act[]) =>
   it(what, async () => {
     await playExact({ lane: laneWith(lane), acts });
   });
+const keepsEdited = (what: string, lane: Record<string, unknown>, other: Record<string, unknown>, ...acts: Act[]) =>
+  it(what, async () => {
+    await playExact({ lane: laneWith(lane), other: laneWith({ ...lane, ...other }), acts });
+  });
 
 const check: Act = { do: 'run', sweep: true };
 const changes: Act = { do: 'run', sweep: false };
@@ -70,5 +74,36 @@ describe('short histories that found a fault', () => {
     { do: 'settle', at: 0, choice: 0 },
     editRecord(14, 260),
     changes,
+  );
+  keepsEdited(
+    'a deleted event is not called edited too because the lane shows its record differently now',
+    { fields: { title: { copy: 'title' } } },
+    { fields: { title: { join: 'Visit: {title}', edit: 'title' } } },
+    { do: 'new record', v: 1 },
+    check,
+    { do: 'edit lane', part: 'fields' },
+    { do: 'drop event', at: 0, v: 0 },
+    check,
+  );
+  keepsEdited(
+    'records that only take from the calendar have the time in the fields that a new version of the lane names',
+    { direction: '<-', moments: [{ name: 'visit', when: { day: 'first' } }] },
+    { moments: [{ name: 'visit', when: { start: 'start', end: 'end' } }] },
+    { do: 'new event', v: 0, form: 1 },
+    check,
+    { do: 'edit lane', part: 'moments' },
+    check,
+  );
+  keepsEdited(
+    'a property that a new version of the lane maps is read from events that nobody touched',
+    { direction: '->', fields: { title: { copy: 'title' } } },
+    { fields: { title: { copy: 'title' }, description: { copy: 'notes' } } },
+    { do: 'new record', v: 1 },
+    check,
+    editEvent(2, 1),
+    check,
+    check,
+    { do: 'edit lane', part: 'fields' },
+    check,
   );
 });

@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import type { MemoryRecords } from '../memory-systems.ts';
 import { dayText, localIn } from './clock.ts';
+import { laneParts } from './lanes.ts';
 
 /** What people do, and when the lane runs. `at` names an item by its place, `v` a value by its number. */
 export type Act =
@@ -17,6 +18,7 @@ export type Act =
   /** one side of a pair goes, and the other is edited */
   | { do: 'part ways'; at: number; record: boolean; v: number }
   | { do: 'settle'; at: number; choice: number }
+  | { do: 'edit lane'; part: (typeof laneParts)[number] }
   | { do: 'wait'; hours: number }
   | { do: 'run'; sweep: boolean };
 
@@ -45,6 +47,7 @@ export const actArbitrary = fc.oneof(
   },
   { weight: 2, arbitrary: fc.record({ do: fc.constant('part ways' as const), at: nat(4), record: fc.boolean(), v: nat(999) }) },
   { weight: 3, arbitrary: fc.record({ do: fc.constant('settle' as const), at: nat(5), choice: nat(5) }) },
+  { weight: 2, arbitrary: fc.record({ do: fc.constant('edit lane' as const), part: fc.constantFrom(...laneParts) }) },
   { weight: 1, arbitrary: fc.record({ do: fc.constant('wait' as const), hours: nat(100) }) },
   { weight: 9, arbitrary: fc.record({ do: fc.constant('run' as const), sweep: fc.boolean() }) },
 ) as fc.Arbitrary<Act>;

@@ -8,7 +8,7 @@ import type { Played } from '../transcript.ts';
 import type { Planner } from '../world.ts';
 import { type Act, actArbitrary, clashes, eventEdit, names, newEvent, newRecord, recordEdit } from './acts.ts';
 import { OWN } from './judge.ts';
-import { collection, fields, laneArbitrary, zones } from './lanes.ts';
+import { collection, fields, laneArbitrary, type laneParts, withPart, zones } from './lanes.ts';
 import { type Fields, fieldsOf } from './maps.ts';
 import { type Ended, Model, type ModelPair, type Sides } from './model.ts';
 import { type EventSeen, readEvent, same, type Value, type Values } from './values.ts';
@@ -18,6 +18,8 @@ export interface Exact {
   acts: Act[];
   /** what the systems can tell; the same must come of it whatever they can */
   manners?: Manners;
+  /** whose settings the lane is given, where it is edited */
+  other?: LaneDefinition;
 }
 interface Manners {
   /** changes of the calendar since a token; ETags of the content; versions of records; what was deleted */
@@ -29,6 +31,7 @@ interface Manners {
 const able = { tokens: true, contentTags: false, versions: true, tombstones: true };
 export const exactArbitrary: fc.Arbitrary<Exact> = fc.record({
   lane: laneArbitrary,
+  other: laneArbitrary,
   manners: fc.record({ tokens: fc.boolean(), contentTags: fc.boolean(), versions: fc.boolean(), tombstones: fc.boolean() }),
   acts: fc.array(actArbitrary, { minLength: 12, maxLength: 60, size: 'max' }),
 });
@@ -52,7 +55,11 @@ function wrong(rule: string, what: string): never {
 
 /** The world of one exact history: no faults, so that every run has one right end. */
 export class ExactWorld {
-  readonly lane: LaneDefinition;
+  lane: LaneDefinition;
+  /** of the lane */
+  version = 1;
+  /** at the last look at everything */
+  #swept = 0;
   readonly calendar: MemoryCalendar;
   readonly records: MemoryRecords;
   readonly store = new MemoryStore();
@@ -60,10 +67,10 @@ export class ExactWorld {
   now = Date.parse('2026-11-23T08:00:00Z') / 1000;
   /** tells each step, for people who follow a history */
   tell: ((line: string) => void) | null = null;
-  #runs = 0;
+  /** what the lane is edited to, part by part */
+  other: LaneDefinition | null = null;
   #made = 0;
   readonly #planner: Planner;
-  readonly #clocked: boolean;
   /** records that somebody edited since the last run */
   readonly #touched = new Set<string>();
 
@@ -71,9 +78,7 @@ export class ExactWorld {
     this.lane = lane;
     this.calendar = new MemoryCalendar(manners);
     this.#planner = planner;
-    const conditions = JSON.stringify([lane.filter, lane.events.filter, lane.moments.map((m) => m.filter)]);
-    this.#clocked = /"test":"(before|after|within)"/.test(conditions);
-    this.model = new Model(lane);
+    this.model = new Model(lane, manners.versions);
     this.records = new MemoryRecords(fields, { ...manners, now: () => new Date(this.now * 1000).toISOString() });
   }
 
@@ -87,7 +92,7 @@ export class ExactWorld {
     return {
       lane: OWN,
       definition: this.lane,
-      version: 1,
+      version: this.version,
       collection: collection('key'),
       zone: zones.find('Europe/London')!,
       zones,
@@ -97,7 +102,7 @@ export class ExactWorld {
 
   async take(act: Act): Promise<void> {
     this.now += 300;
-    if (act.do === 'run') return this.#run(act.sweep || this.#runs++ === 0);
+    if (act.do === 'run') return this.#run(act.sweep || this.#swept !== this.version);
     if (act.do === 'wait') {
       this.now += act.hours * 3600;
       this.tell?.(`${act.hours} hours pass`);
@@ -107,8 +112,24 @@ export class ExactWorld {
       const choice = question?.choices[act.choice % Math.max(1, question.choices.length)];
       if (question !== undefined && choice !== undefined) this.store.settle(question, choice);
       this.tell?.(`a person answers: ${choice ?? 'nothing is asked'}`);
-    } else if (act.do === 'clash' || act.do === 'part ways') this.#onPair(act);
+    } else if (act.do === 'edit lane') this.#editLane(act.part);
+    else if (act.do === 'clash' || act.do === 'part ways') this.#onPair(act);
     else this.#edit(act);
+  }
+
+  /** A part of the settings becomes another lane's; the sides, their direction and the moments stay. */
+  #editLane(part: (typeof laneParts)[number]): void {
+    const changed = this.other === null ? null : withPart(this.lane, this.other, part);
+    this.tell?.(`the lane is edited: ${changed === null ? 'it would not be valid' : `${part}: ${JSON.stringify(changed[part])}`}`);
+    if (changed === null) return;
+    this.lane = changed;
+    this.version++;
+    this.model.lane = changed;
+  }
+
+  #isClocked(): boolean {
+    const conditions = JSON.stringify([this.lane.filter, this.lane.events.filter, this.lane.moments.map((m) => m.filter)]);
+    return /"test":"(before|after|within)"/.test(conditions);
   }
 
   /** What two people do to the two sides of the same thing, neither knowing of the other. */
@@ -134,7 +155,7 @@ export class ExactWorld {
     this.tell?.(`${JSON.stringify(act)} (${pair.recordId}, ${pair.href})`);
   }
 
-  #edit(act: Exclude<Act, { do: 'run' | 'wait' | 'settle' | 'clash' | 'part ways' }>): void {
+  #edit(act: Exclude<Act, { do: 'run' | 'wait' | 'settle' | 'clash' | 'part ways' | 'edit lane' }>): void {
     const { v } = act;
     // What is entered on one side alone is not meant as something that the other side has already.
     const title = `T${act.do === 'new event' ? v + 1000 : v} ${names[v % 4]}`;
@@ -212,7 +233,7 @@ export class ExactWorld {
     // Nor what the clock alone takes out of a filter.
     const whole =
       sweep ||
-      this.#clocked ||
+      this.#isClocked() ||
       this.model.mayPair(before, this.#touched) ||
       this.store.questions.some((q) => q.question === 'several candidates' && (q.state === 'open' || q.state === 'settled'));
     const saidBefore = this.#reasons();
@@ -237,6 +258,7 @@ export class ExactWorld {
         if (this.calendar.events.get(href)?.text !== text) wrong('no removal without leave', `a held run changed ${href}`);
       ended = await execute(this.#context, systems, this.store, scope, ended.damage, signal, this.#planner);
     }
+    if (whole) this.#swept = this.version;
     if (ended.state !== 'done') wrong('agreement', `a run without faults ended as ${ended.state}: ${ended.reason}`);
     if (this.tell !== null) this.#explain(allowed);
     this.tell?.(
@@ -299,6 +321,8 @@ export class ExactWorld {
       pair.base.repeats = after.events.get(pair.event!)?.repeats;
       const marked = after.events.get(pair.event!)?.marked ?? null;
       pair.base.mark = marked === OWN ? null : marked;
+      pair.base.lane = this.lane;
+      pair.base.fields = after.records.get(pair.record!)?.fields;
       pair.base.stamps = { record: after.records.get(pair.record!)?.modified ?? null, event: after.events.get(pair.event!)?.modified ?? null };
     }
     this.model.pairs = allowed.pairs;
@@ -418,9 +442,10 @@ export class ExactWorld {
 }
 
 /** Plays a history; each run in it is compared with the model. @throws Broken */
-export async function playExact({ lane, acts, manners }: Exact, planner?: Planner, tell?: (line: string) => void): Promise<ExactWorld> {
+export async function playExact({ lane, acts, manners, other }: Exact, planner?: Planner, tell?: (line: string) => void): Promise<ExactWorld> {
   const world = new ExactWorld(lane, planner, manners);
   if (tell !== undefined) world.tell = tell;
+  world.other = other ?? null;
   for (const act of acts) await world.take(act);
   // From a morning on, so that no window moves meanwhile.
   world.now = Math.ceil(world.now / 86_400) * 86_400 + 8 * 3600;

@@ -239,3 +239,29 @@ function possible(raw: Raw): LaneDefinition | null {
 
 /** Any lane that could be saved. */
 export const laneArbitrary: fc.Arbitrary<LaneDefinition> = chosen.map((c) => possible(rawOf(c))).filter((lane) => lane !== null);
+
+/** What of a lane is edited while it runs. */
+export const laneParts = [
+  'fields',
+  'moments',
+  'filter',
+  'window',
+  'private',
+  'events',
+  'matching',
+  'conflicts',
+  'departures',
+  'foreignEdits',
+] as const;
+
+/** The lane with one part of another's; null where that could not be saved. Moments are edited, not added or taken away. */
+export function withPart(lane: LaneDefinition, other: LaneDefinition, part: (typeof laneParts)[number]): LaneDefinition | null {
+  const moments = lane.moments.map((m, i) => (i === 0 ? { ...m, when: other.moments[0]!.when } : m));
+  const changed = part === 'moments' ? { ...lane, moments } : { ...lane, [part]: other[part] };
+  try {
+    const parsed = parseLane(JSON.parse(JSON.stringify(changed)));
+    return [...checkLane(parsed, collection('key'), zones), ...checkHonoured(parsed, collection('key'))].length === 0 ? parsed : null;
+  } catch {
+    return null;
+  }
+}

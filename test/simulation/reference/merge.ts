@@ -11,6 +11,9 @@ export interface Base {
   stamps: { record: number | null; event: number | null };
   /** did the event repeat then? */
   repeats?: boolean | undefined;
+  /** the lane as it was then, and what the record said in every field */
+  lane?: LaneDefinition | undefined;
+  fields?: Fields | undefined;
   /** of another lane that wrote on it */
   mark?: string | null | undefined;
 }
@@ -21,6 +24,8 @@ interface Work {
   forEvent: Value;
   forRecord: Value;
   contested: boolean;
+  /** the lane shows the same record differently now */
+  reshown?: boolean;
 }
 
 /** What a pair is after both sides were merged. */
@@ -40,6 +45,7 @@ export interface Merged {
 /**
  * Merges the two sides of a pair, link by link.
  * @param modified when the record was last edited, in seconds since 1970
+ * @param unedited the lane was edited since the last agreement, and the record was not
  * @param answer what a person said to the question about these values
  */
 export function merge(
@@ -49,6 +55,7 @@ export function merge(
   modified: number,
   event: EventSeen,
   base: Base | null,
+  unedited: boolean,
   answer: (about: string) => string | null,
 ): Merged {
   const shown = showAll(links, before);
@@ -88,7 +95,8 @@ export function merge(
     const [r, e] = [shown.values[link.key] ?? null, event.values[link.property] ?? null];
     const [there, here] = [link.toEvent, link.toRecord];
     const set = isSet(link.property);
-    if (base === null || !(link.key in base.record)) {
+    const reshown = unedited && base !== null && link.key in base.record && !same(r, base.record[link.key]);
+    if (base === null || !(link.key in base.record) || (reshown && !there)) {
       if (agrees(link)) return { to: 'agreed' };
       if (!there && !here) return { to: 'left' };
       if (set) {
@@ -97,10 +105,17 @@ export function merge(
         return there ? { to: 'both', forEvent: all, forRecord: all } : { to: 'record', forRecord: union(r, e) };
       }
       if (!here || (there && (isEmpty(e) || event.silent.has(link.property)))) return { to: 'event' };
-      if (!there || isEmpty(r)) return { to: 'record' };
+      // A field that is empty is filled, whatever its emptiness shows on the calendar.
+      const unsaid = ['status', 'busy', 'visibility'].includes(link.property) && link.field !== null && isEmpty(before[link.field] as Value);
+      if (!there || isEmpty(r) || unsaid) return { to: 'record' };
       return { to: 'conflict' };
     }
-    const [rb, eb] = [base.record[link.key] ?? null, base.event[link.key] ?? null];
+    return { ...compare(link, leave, reshown ? r : (base.record[link.key] ?? null), base.event[link.key] ?? null), reshown };
+  }
+  function compare(link: Link, leave: boolean, rb: Value, eb: Value): Partial<Work> & { to: Work['to'] } {
+    const [r, e] = [shown.values[link.key] ?? null, event.values[link.property] ?? null];
+    const [there, here] = [link.toEvent, link.toRecord];
+    const set = isSet(link.property);
     const [moved, altered] = [!same(r, rb), !same(e, eb)];
     if (!moved && !altered) return { to: 'nothing' };
     const overThere = { to: 'event' as const, forEvent: set ? changedBy(eb, rb, r) : r };
@@ -172,6 +187,18 @@ export function merge(
         if (!(error instanceof Unfit)) throw error;
         unfit = true;
         continue;
+      }
+    }
+    // The event is to say what the lane shows now, of the record as it is once an edit of the event was taken.
+    if (w.reshown && link.toEvent && w.to !== 'left' && w.to !== 'conflict') {
+      w.contested = w.to !== 'nothing' && w.to !== 'agreed';
+      try {
+        w.forEvent = link.show(record);
+        w.to = 'event';
+      } catch (error) {
+        if (!(error instanceof Unfit)) throw error;
+        unfit = true;
+        w.to = 'left';
       }
     }
     if (w.to === 'agreed') settled.push(link.key);

@@ -51,9 +51,16 @@ type Answer = (pair: ModelPair) => string | null;
 
 export class Model {
   pairs: ModelPair[] = [];
-  readonly #lane: LaneDefinition;
+  #lane: LaneDefinition;
+  /** has a record another version than it had, or only another content? */
+  readonly #versions: boolean;
 
-  constructor(lane: LaneDefinition) {
+  constructor(lane: LaneDefinition, versions = true) {
+    this.#lane = lane;
+    this.#versions = versions;
+  }
+
+  set lane(lane: LaneDefinition) {
     this.#lane = lane;
   }
 
@@ -79,6 +86,7 @@ export class Model {
   /** What a run leaves behind; it is not remembered until `accept`. @param now seconds since 1970 */
   run({ records, events }: Sides, now: number, answer: Answer): Ended {
     const lane = this.#lane;
+    const versions = this.#versions;
     const look = { lane, now };
     const end: Ended = {
       records: new Map([...records].map(([id, r]) => [id, r.fields])),
@@ -426,12 +434,20 @@ export class Model {
       );
     }
 
+    /** Was the lane edited since the last agreement, and the record not? */
+    function isReshown({ record, base }: ModelPair): boolean {
+      const now = records.get(record!);
+      if (base?.lane === undefined || base.lane === lane || now === undefined) return false;
+      return versions ? base.stamps.record === now.modified : same(base.fields as Values, now.fields as Values);
+    }
+
     function isEdited(pair: ModelPair, links: Link[], side: 'record' | 'event'): boolean {
       const { base } = pair;
       if (base === null) return false;
       const shown = side === 'record' ? showAll(links, end.records.get(pair.record!)!).values : events.get(pair.event!)!.values;
       return links.some((l) => {
         if (!(l.key in base.record)) return false;
+        if (side === 'record' && isReshown(pair)) return false;
         return side === 'event' ? l.toRecord && !same(shown[l.property], base.event[l.key]) : l.toEvent && !same(shown[l.key], base.record[l.key]);
       });
     }
@@ -439,7 +455,7 @@ export class Model {
     function mergePair(pair: ModelPair, moment: Moment, links: Link[]): unknown {
       const [record, event] = [records.get(pair.record!)!, events.get(pair.event!)!];
       const before = end.records.get(pair.record!)!;
-      const merged = merge(lane, links, before, record.modified, event, pair.base, (about) => answered(pair, 'conflict', about));
+      const merged = merge(lane, links, before, record.modified, event, pair.base, isReshown(pair), (about) => answered(pair, 'conflict', about));
       // A record holds one time: a series is not moved by it, and does not take the place of a single event.
       const single = pair.base?.repeats === false;
       if (event.repeats && pair.base !== null && (single || !same(merged.event['when'], event.values['when']))) {
@@ -476,6 +492,8 @@ export class Model {
         stamps: before?.stamps ?? { record: null, event: null },
         repeats: before?.repeats,
         mark: before?.mark,
+        lane: before?.lane,
+        fields: before?.fields,
       };
       for (const link of links)
         if (settled.includes(link.key)) {

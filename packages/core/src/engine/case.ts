@@ -1,5 +1,6 @@
 import type { Moment } from '../lane/definition.ts';
 import type { Link } from '../lane/links.ts';
+import { type RecordItem, stateOf } from '../record/fields.ts';
 import type { EventView, Gathered, HoldState, LaneContext, RecordView } from './context.ts';
 import { momentLinks, type Verdict } from './judge.ts';
 import type { Operation } from './operation.ts';
@@ -46,6 +47,10 @@ export interface Case {
   event: EventView | null;
   hold: HoldState | undefined;
 }
+
+/** Was the lane edited since the last agreement, and the record not? What it shows differently then is nobody's edit of the record. */
+export const isReshown = (context: LaneContext, pair: Pair, item: RecordItem): boolean =>
+  pair.version !== null && pair.laneVersion !== context.version && stateOf(item) === pair.version;
 
 export function caseOf(context: LaneContext, gathered: Gathered, record: RecordView, moment: Moment, pair: Pair | undefined): Case {
   const event = pair?.href == null ? null : (gathered.events.get(pair.href) ?? null);

@@ -3,7 +3,7 @@ import { goesToEvent, goesToRecord, type Link } from '../lane/links.ts';
 import { absentOf, type EventValues, sameProperty } from '../maps/properties.ts';
 import type { FieldValues } from '../record/fields.ts';
 import { mappedPart } from './baseline.ts';
-import type { Case } from './case.ts';
+import { type Case, isReshown } from './case.ts';
 import { linkContext } from './context.ts';
 import { askedAbout, type Hold, type HoldQuestion, holdChoices } from './holds.ts';
 import { judgeEvent, judgeRecord, labelOf, type Shown, showAll, type Verdict } from './judge.ts';
@@ -26,7 +26,8 @@ const questions: Record<Departure, HoldQuestion> = {
 /** Was one side edited since the last agreement, in a way that would cross? */
 export function isEdited(at: Case, pair: Pair, side: { shown: Shown } | 'event'): boolean {
   const { baseline } = pair;
-  if (baseline === null) return false;
+  const { item } = at.record;
+  if (baseline === null || (side !== 'event' && item !== null && isReshown(at.context, pair, item))) return false;
   const { may } = at.context.definition;
   const context = linkContext(at.context);
   return at.links.some((link) => {

@@ -1,6 +1,6 @@
 import { type RecordItem, stateOf } from '../record/fields.ts';
 import { withSeen } from './baseline.ts';
-import type { Case, Planned } from './case.ts';
+import { type Case, isReshown, type Planned } from './case.ts';
 import { type EventView, linkContext } from './context.ts';
 import { askedAbout, type Hold } from './holds.ts';
 import { judgeEvent, judgeRecord, labelOf, type Shown, showAll, unfitVerdict } from './judge.ts';
@@ -28,7 +28,7 @@ export function mergePair(
     event: event.read.values,
     eventModified: event.read.modified,
     baseline: pair.baseline,
-    sameRecord: pair.version !== null && pair.laneVersion !== context.version && stateOf(item) === pair.version,
+    sameRecord: isReshown(context, pair, item),
     attempted: pair.attempted ?? [],
     definition: context.definition,
     shared: event.read.mark !== null && event.read.mark.lane !== context.lane,

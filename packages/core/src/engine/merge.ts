@@ -173,6 +173,8 @@ function decide(link: Link, input: MergeInput): Work {
   const ways: Ways = input.shared && goesToEvent(link) ? { ...usual, foreignEdits: 'leave' } : usual;
   if (known && input.attempted.length > 0) sides.ours = oursOf(link, sides, ways, input);
   if (!reshown) return { link, sides, merged: mergeLink(sides, ways, same, link.set) };
+  // Only the record is written: the event's value belongs in what the lane maps it to now, as when they are first paired.
+  if (!ways.toEvent) return { link, sides, merged: mergeLink({ ...sides, base: undefined }, ways, same, link.set) };
   // Both sides are compared with what this version of the lane shows: the record has not been edited.
   const shownNow = { ...sides, base: { record: sides.record, event: base.event } };
   return { link, sides, merged: mergeLink(shownNow, ways, same, link.set), reshown };

@@ -393,11 +393,10 @@ export class Gathering {
     for (const pair of pairs) {
       if (pair.href === null) continue;
       const etag = listed.get(pair.href) ?? null;
-      // Where events are judged too, an ETag says nothing about what another version of the lane would ask of them.
-      const judged = this.#context.definition.direction !== '->' && pair.laneVersion !== this.#context.version;
-      // What was agreed on by an earlier Monsoon does not say whether the event repeats.
-      const told = pair.baseline?.repeating !== undefined;
-      if (etag !== null && etag === pair.etag && pair.baseline !== null && pair.state === 'agreed' && !judged && told) {
+      // Another version of the lane may map or judge what the last agreement does not speak of; nor does one made by an
+      // earlier Monsoon say whether the event repeats.
+      const told = pair.laneVersion === this.#context.version && pair.baseline?.repeating !== undefined;
+      if (etag !== null && etag === pair.etag && pair.baseline !== null && pair.state === 'agreed' && told) {
         // Unchanged by its ETag: what was read at the last agreement still holds. Its text is read when it is needed.
         events.set(pair.href, viewAtAgreement({ ...pair, href: pair.href, baseline: pair.baseline }, etag));
       } else wanted.push(pair.href);
