@@ -1,16 +1,10 @@
 // Mutation testing of the core: npm run mutants [-- --changed | FILE ...]
-import { execFileSync, spawnSync } from 'node:child_process';
-import { cpSync, existsSync, mkdirSync, readdirSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
+import { spawnSync } from 'node:child_process';
+import { existsSync, rmSync, writeFileSync } from 'node:fs';
 import { availableParallelism } from 'node:os';
-import { dirname, join, resolve } from 'node:path';
+import { join } from 'node:path';
 import { report } from './report.mjs';
-
-const here = import.meta.dirname;
-const root = resolve(here, '../..');
-const tree = join(root, '.data/mutants/tree');
-const folders = ['engine', 'maps', 'lane', 'record', 'time', 'ical'].map((name) => `packages/core/src/${name}`);
-
-const git = (...args) => execFileSync('git', args, { cwd: root, encoding: 'utf8' }).split('\n').filter(Boolean);
+import { copyTree, folders, git, here, mutated, root, tree } from './tree.mjs';
 
 /** The files to mutate: those given, those that differ from the last commit of main, or all. */
 function chosen(args) {
@@ -19,32 +13,13 @@ function chosen(args) {
     const base = args[args.indexOf('--changed') + 1] ?? 'HEAD';
     return [...git('diff', '--name-only', base), ...git('ls-files', '--others', '--exclude-standard')].filter(inFolders);
   }
-  const known = folders.flatMap((f) => git('ls-files', '--cached', '--others', '--exclude-standard', f));
+  const known = mutated();
   if (args.length === 0) return known;
   return args.flatMap((arg) => {
     const found = known.filter((file) => file === arg || file.includes(`/${arg}`));
     if (found.length === 0) throw new Error(`${arg}: no file of the mutated folders has this name; they are ${folders.join(', ')}`);
     return found;
   });
-}
-
-/** Stryker writes into the sources, so it works in a copy; the copy links to the installed packages, and to itself. */
-function copyTree() {
-  rmSync(tree, { recursive: true, force: true });
-  for (const file of git('ls-files', '--cached', '--others', '--exclude-standard')) {
-    // A second biome.json below the first would stop the linter.
-    if (!existsSync(join(root, file)) || file.startsWith('docs/') || file === 'biome.json') continue;
-    mkdirSync(dirname(join(tree, file)), { recursive: true });
-    cpSync(join(root, file), join(tree, file));
-  }
-  mkdirSync(join(tree, 'node_modules/@monsoon'), { recursive: true });
-  for (const name of readdirSync(join(root, 'node_modules')))
-    if (name !== '@monsoon' && !name.startsWith('.')) symlinkSync(join(root, 'node_modules', name), join(tree, 'node_modules', name));
-  for (const name of readdirSync(join(tree, 'packages'))) {
-    symlinkSync(join(tree, 'packages', name), join(tree, 'node_modules/@monsoon', name));
-    const own = join(root, 'packages', name, 'node_modules');
-    if (existsSync(own)) symlinkSync(own, join(tree, 'packages', name, 'node_modules'));
-  }
 }
 
 const mutate = chosen(process.argv.slice(2));

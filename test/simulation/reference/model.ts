@@ -284,7 +284,9 @@ export class Model {
       if (askedAbout.has(href) || waiting.has(href)) return say(href, 'several candidates');
       const reason = judgeEvent(look, event, false);
       if (reason !== null) return say(href, reason);
-      makeRecord(href, { record: null, moment: newEvent.name, event: href, state: 'removed', base: null, question: null }, newEvent);
+      // One whose record was taken away begins again.
+      const fresh: ModelPair = { record: null, moment: newEvent.name, event: href, state: 'removed', base: null, question: null };
+      makeRecord(href, pair?.record === null ? pair : fresh, newEvent);
     }
 
     function makeRecord(href: string, pair: ModelPair, moment: Moment): boolean {
