@@ -1,4 +1,5 @@
 import { readConfig } from './config.ts';
+import { sayError } from './errors.ts';
 import { startService } from './service.ts';
 
 /** Starts the service and stops it in order. Configuration comes from the environment; docs/operating.md lists it. */
@@ -22,6 +23,6 @@ try {
 } catch (error) {
   const code = (error as { code?: string }).code;
   const taken = code === 'EADDRINUSE' ? `port ${process.env['MONSOON_PORT'] ?? 4700} is taken; set MONSOON_PORT to another` : null;
-  console.error(`monsoon did not start: ${taken ?? (error as Error).message}`);
+  console.error(`monsoon did not start: ${taken ?? sayError(error)}`);
   process.exit(1);
 }

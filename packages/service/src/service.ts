@@ -7,6 +7,7 @@ import { pino } from 'pino';
 import { ensureAdministrator } from './access/passwords.ts';
 import type { App } from './app.ts';
 import type { Config } from './config.ts';
+import { logError } from './errors.ts';
 import { buildHealthServer, buildServer } from './http/server.ts';
 import { openAnnouncer } from './jobs/announcements.ts';
 import { openLiveness } from './jobs/liveness.ts';
@@ -39,7 +40,12 @@ const GRACE = 5_000;
 /** Starts everything that the configuration asks for. */
 export async function startService(config: Config, lost: () => void = () => undefined): Promise<Service> {
   mkdirSync(config.dataFolder, { recursive: true });
-  const log = pino({ level: config.logLevel, base: null, redact: ['password', 'secret', 'token', 'headers.authorization', 'headers.cookie'] });
+  const log = pino({
+    level: config.logLevel,
+    base: null,
+    serializers: { error: logError },
+    redact: ['password', 'secret', 'token', 'headers.authorization', 'headers.cookie'],
+  });
   const postgres = config.databaseUrl === undefined ? await startPrivatePostgres(config.dataFolder) : null;
   const url = config.databaseUrl ?? postgres!.url;
   const { db, pool, close } = await openDatabase(url, log);
@@ -50,8 +56,7 @@ export async function startService(config: Config, lost: () => void = () => unde
   const folders = [join(config.dataFolder, 'files'), ...config.folders];
   mkdirSync(folders[0]!, { recursive: true });
   const systems = new Systems({ db, pool, vault, zones, announcer, log, allowedAddresses: config.allowedAddresses, folders });
-  systems.onRefused = (system) =>
-    void addCheckJob(db, system).catch((error: Error) => log.warn({ error: error.message }, 'a check could not be asked for'));
+  systems.onRefused = (system) => void addCheckJob(db, system).catch((error: Error) => log.warn({ error }, 'a check could not be asked for'));
   let listening: string | null = null;
   const app: App = {
     config,

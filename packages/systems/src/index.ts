@@ -1,9 +1,10 @@
 export { type AddressRules, checkAddress, ForbiddenAddress } from './http/addresses.ts';
 export type { Answer, Call, Request } from './http/call.ts';
+export { masked } from './http/masked.ts';
 export type { Meter } from './http/metered.ts';
 export { beginConsent, endConsent, type OAuthSettings, type TokenStore, type Tokens } from './http/oauth.ts';
 export { probeAddress } from './http/probe-address.ts';
-export { masked, type RecordedCall, type Recorder } from './http/recorded.ts';
+export type { RecordedCall, Recorder } from './http/recorded.ts';
 export { callStack } from './http/stack.ts';
 export type { Exchange } from './http/tapped.ts';
 export type { HealthListener } from './http/watched.ts';

@@ -1,4 +1,4 @@
-import { masked } from './http/recorded.ts';
+import { masked } from './http/masked.ts';
 import { newsOf } from './http/watched.ts';
 import type { OpenOptions } from './kind.ts';
 import { OutsideError } from './outside-error.ts';
@@ -34,6 +34,8 @@ export function observed(verb: string, address: string, options: OpenOptions, se
     } catch (error) {
       note(error instanceof OutsideError ? error.message : (error as Error).name);
       if (error instanceof OutsideError) {
+        error.message = masked(error.message, secrets);
+        if (error.ours) throw error;
         if (ILL.has(error.trouble)) tell('failing', error.message, error.trouble);
         else tell('well', 'answers');
       }

@@ -25,13 +25,20 @@ export class OutsideError extends Error {
   readonly retryAfter: number | null;
   /** where the item is that stands in the way, when the system says so */
   readonly href: string | null;
+  /** it was we who would not wait any longer: that says nothing of the system */
+  readonly ours: boolean;
 
-  constructor(trouble: Trouble, message: string, more: { status?: number; retryAfter?: number | null; href?: string | null; cause?: unknown } = {}) {
+  constructor(
+    trouble: Trouble,
+    message: string,
+    more: { status?: number; retryAfter?: number | null; href?: string | null; ours?: boolean; cause?: unknown } = {},
+  ) {
     super(message, { cause: more.cause });
     this.trouble = trouble;
     this.status = more.status ?? null;
     this.retryAfter = more.retryAfter ?? null;
     this.href = more.href ?? null;
+    this.ours = more.ours ?? false;
   }
 }
 

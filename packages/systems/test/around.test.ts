@@ -105,6 +105,51 @@ describe('each wrapper around a call', () => {
     expect(JSON.stringify([recorded, seen])).to.not.match(/s3cret/);
   });
 
+  it('takes our own secrets out of what a system quotes, in whatever form it quotes them', async () => {
+    const key = 'k<y & "5ecret"/+planted';
+    const forms = [
+      key,
+      encodeURIComponent(key),
+      Buffer.from(key).toString('base64'),
+      JSON.stringify(key),
+      key.replaceAll('&', '&amp;').replaceAll('<', '&lt;'),
+    ];
+    const server = await misbehaving((asked, response) => {
+      const status = asked.url === '/fine' ? 200 : 400;
+      response.writeHead(status).end(`{"error":"bad key ${forms.join(' ')} in ${asked.headers['authorization']}"}`);
+      return true;
+    });
+    const tapped: Exchange[] = [];
+    const { call, close } = callStack({
+      addresses: options.addresses,
+      secrets: [key],
+      authorise: (inner) => (request) => inner({ ...request, headers: { ...request.headers, authorization: 'Bearer got-on-the-way' } }),
+      tap: (e) => tapped.push(e),
+    });
+    for (const path of ['/refused', '/fine']) {
+      const answer = await call({ ...get, url: `${server.address}${path.slice(1)}` });
+      const said = answer.body.toString() + JSON.stringify(tapped);
+      for (const secret of [...forms.map((f) => f.replace(/^"|"$/g, '')), 'got-on-the-way']) expect(said).not.to.include(secret);
+    }
+    await close();
+    await server.close();
+  });
+
+  it('does not take our own impatience for a failure of the system', async () => {
+    const server = await misbehaving((_asked, response) => {
+      setTimeout(() => response.end(), 300);
+      return true;
+    });
+    const health: string[] = [];
+    const { call, close } = callStack({ addresses: options.addresses, health: (state) => health.push(state) });
+    const hasty = () => trouble(call({ ...get, url: server.address, signal: AbortSignal.timeout(50) }));
+    for (let i = 0; i < 7; i++) expect((await hasty()).message).to.match(/in the time that is waited here/);
+    expect(health).to.deep.equal([]);
+    expect((await call({ ...get, url: server.address })).status, 'its circuit is closed').to.equal(200);
+    await close();
+    await server.close();
+  });
+
   it('trusts a certificate of an authority of its own only when told to', async () => {
     const server = await misbehaving(reply(200), undefined, true);
     const ask = async (authority?: string) => {

@@ -3,6 +3,7 @@ import { OutsideError } from '@monsoon/systems';
 import type { ErrorRequestHandler, Response } from 'express';
 import type { Logger } from 'pino';
 import { type AnyObjectSchema, type ISchema, reach, type ValidationError } from 'yup';
+import { isDatabaseDown, sayError } from '../errors.ts';
 
 /** An answer that says no, and what to do (RFC 9457). */
 export class HttpProblem extends Error {
@@ -83,7 +84,11 @@ export function problemHandler(log: Logger): ErrorRequestHandler {
     const status = Number((error as { status?: unknown }).status);
     if (status === 413) return send(response, new HttpProblem(413, 'Too large', 'the body is larger than 1 MB, which is the most that is read'));
     if (status >= 400 && status < 500) return send(response, new HttpProblem(status, 'The request cannot be read', (error as Error).message));
-    log.error({ error: (error as Error).stack, path: request.path }, 'a request failed inside Monsoon');
+    log.error({ error, path: request.path }, 'a request failed inside Monsoon');
+    if (isDatabaseDown(error)) {
+      response.set('retry-after', '5');
+      return send(response, new HttpProblem(503, 'The database is not available', sayError(error)));
+    }
     send(response, new HttpProblem(500, 'Monsoon failed', 'this is a fault in Monsoon; its log has the details'));
   };
 }

@@ -27,7 +27,7 @@ export async function openLiveness(url: string, pool: pg.Pool, log: Logger, lost
   client.on('error', (error) => {
     if (closed) return;
     // Without the lock others take our jobs for abandoned: stop working rather than work twice.
-    log.error({ error: error.message }, 'the connection that says this process lives was lost');
+    log.error({ error }, 'the connection that says this process lives was lost');
     lost();
   });
   await client.connect();
@@ -57,14 +57,14 @@ export async function openLiveness(url: string, pool: pg.Pool, log: Logger, lost
     if (freed === 0) return;
     log.info({ workers: freed }, 'jobs of a process that died were freed');
   };
-  const timer = setInterval(() => void bury().catch((error: Error) => log.warn({ error: error.message }, 'looking for dead processes failed')), 500);
+  const timer = setInterval(() => void bury().catch((error: Error) => log.warn({ error }, 'looking for dead processes failed')), 500);
   return {
     count: () => processes,
     watch(events) {
       events.on('worker:create', ({ worker }) => {
         void pool
           .query('insert into workers (worker, life) values ($1, $2) on conflict do nothing', [worker.workerId, life])
-          .catch((error: Error) => log.error({ error: error.message }, 'a worker could not be entered'));
+          .catch((error: Error) => log.error({ error }, 'a worker could not be entered'));
       });
     },
     async close() {

@@ -1,8 +1,9 @@
 import { EventEmitter } from 'node:events';
 import { sql } from 'drizzle-orm';
-import { parseCronItems, type Runner, run, Logger as WorkerLogger } from 'graphile-worker';
+import { parseCronItems, type Runner, run, type Task, type TaskList, Logger as WorkerLogger } from 'graphile-worker';
 import type pg from 'pg';
 import type { Logger } from 'pino';
+import { sayError } from '../errors.ts';
 import type { StopWith } from '../run/stop.ts';
 import type { Database, Transaction } from '../storage/database.ts';
 import type { Liveness } from './liveness.ts';
@@ -72,6 +73,23 @@ export interface Work {
   tidy(): Promise<void>;
 }
 
+/** The queue keeps and logs the message of a job that failed: it gets one without values, and the log the error itself. */
+function withSafeErrors(log: Logger, tasks: TaskList): TaskList {
+  return Object.fromEntries(
+    Object.entries(tasks).map(([name, task]): [string, Task] => [
+      name,
+      async (payload, helpers) => {
+        try {
+          return await task!(payload as never, helpers);
+        } catch (error) {
+          log.error({ error, task: name }, 'a job failed');
+          throw new Error(sayError(error));
+        }
+      },
+    ]),
+  );
+}
+
 /** Starts working. Ends by itself never; `stop` waits for the jobs at hand. */
 export async function startWorker(pool: pg.Pool, log: Logger, liveness: Liveness, work: Work): Promise<Runner> {
   const events = new EventEmitter().setMaxListeners(0);
@@ -85,7 +103,7 @@ export async function startWorker(pool: pg.Pool, log: Logger, liveness: Liveness
     logger: new WorkerLogger(
       () => (level, message) => log[level === 'warning' ? 'warn' : level === 'error' ? 'error' : 'debug']({ jobs: true }, message),
     ),
-    taskList: {
+    taskList: withSafeErrors(log, {
       'run-lane': async (payload) => work.runLane(payload as LaneJob),
       'check-system': async (payload) => work.checkSystem((payload as { system: string }).system),
       tell: async (payload) => work.tell((payload as { to: string }).to),
@@ -93,7 +111,7 @@ export async function startWorker(pool: pg.Pool, log: Logger, liveness: Liveness
       'check-due': async () => work.checkDue(),
       'audits-due': async () => work.auditsDue(),
       tidy: async () => work.tidy(),
-    },
+    }),
     // At odd minutes, so that not every installation of the world asks at the full hour.
     parsedCronItems: parseCronItems([
       { task: 'check-due', match: '*/13 * * * *' },

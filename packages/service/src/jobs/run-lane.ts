@@ -2,6 +2,7 @@ import { quietUntil } from '@monsoon/core';
 import { OutsideError } from '@monsoon/systems';
 import { and, eq, sql } from 'drizzle-orm';
 import type { App } from '../app.ts';
+import { sayError } from '../errors.ts';
 import { auditLane } from '../lanes/audits.ts';
 import { definitionOf, isTrial, type LaneRow, openLane } from '../lanes/context.ts';
 import { type Executed, execute, noCounts } from '../run/execute.ts';
@@ -63,8 +64,8 @@ export async function runLane(app: App, job: LaneJob, stopping: AbortSignal): Pr
         log.info({ reason: error.message }, 'run ended: paused');
         return;
       }
-      log.error({ error: (error as Error).stack }, 'the run failed inside Monsoon');
-      result = { state: 'failed', reason: `inside Monsoon: ${(error as Error).message}`, counts: noCounts(), damage: null, error: null };
+      log.error({ error }, 'the run failed inside Monsoon');
+      result = { state: 'failed', reason: `inside Monsoon: ${sayError(error)}`, counts: noCounts(), damage: null, error: null };
     }
     if (quiet && !run.begun && result.state === 'done' && result.counts.leftOut + result.counts.failed === 0) return log.debug('nothing new');
     await run.end(result);

@@ -24,7 +24,7 @@ export async function openDatabase(url: string, log: Logger): Promise<OpenDataba
   const pool = new pg.Pool({ connectionString: url, max: 12 });
   // Without listeners a lost connection would end the process, an idle one and one that is in use: there the query fails.
   pool.on('connect', (client) => client.on('error', () => undefined));
-  pool.on('error', (error) => log.warn({ error: error.message }, 'an idle database connection was lost'));
+  pool.on('error', (error) => log.warn({ error }, 'an idle database connection was lost'));
   const db = drizzle(pool, { schema });
   const client = await pool.connect();
   try {

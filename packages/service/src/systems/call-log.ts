@@ -44,7 +44,7 @@ export class CallLog {
         [[...new Set(calls.map((c) => c.system))]],
       );
     } catch (error) {
-      this.#log.warn({ error: (error as Error).message }, 'calls could not be written down');
+      this.#log.warn({ error }, 'calls could not be written down');
     }
   }
 }

@@ -206,5 +206,5 @@ export async function checkDue(app: App): Promise<void> {
   const day = new Date(Date.now() - 86_400_000).toISOString();
   for (const row of await app.db.select().from(systems))
     if (row.lapsedAt !== null || row.checkedAt === null || row.checkedAt < day)
-      await checkOne(app, row.id).catch((error: Error) => app.log.error({ system: row.slug, error: error.stack }, 'a check failed inside Monsoon'));
+      await checkOne(app, row.id).catch((error: Error) => app.log.error({ system: row.slug, error }, 'a check failed inside Monsoon'));
 }

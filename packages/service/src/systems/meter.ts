@@ -81,6 +81,6 @@ export class SharedMeter implements Meter {
     if (counted === 0) return;
     await this.#pool
       .query(COUNT, [this.#system, counted])
-      .catch((error: Error) => this.#log.warn({ error: error.message, calls: counted }, 'calls of a system could not be counted'));
+      .catch((error: Error) => this.#log.warn({ error, calls: counted }, 'calls of a system could not be counted'));
   }
 }

@@ -63,7 +63,7 @@ export class Systems {
       tokens: tokenStore(db, vault, row.id),
       health: (state, detail, trouble) =>
         void this.report(row.id, state, detail, trouble).catch((error: Error) =>
-          log.warn({ error: error.message }, 'the health of a system could not be remembered'),
+          log.warn({ error }, 'the health of a system could not be remembered'),
         ),
     });
     this.#open.set(row.id, { stamp, system, meter });

@@ -98,13 +98,13 @@ export function watchSystems(app: App, databaseUrl: string): { close(): Promise<
       if (watch === undefined) continue;
       const lost = (error: Error) => {
         watched.delete(row.id);
-        app.log.warn({ system: row.slug, error: error.message }, 'listening to a system ended; it begins again');
+        app.log.warn({ system: row.slug, error }, 'listening to a system ended; it begins again');
       };
       const stop = await watch(
-        (what) => void notice(app, row.id, what).catch((e: Error) => app.log.warn({ error: e.message }, 'a notice was lost')),
+        (what) => void notice(app, row.id, what).catch((e: Error) => app.log.warn({ error: e }, 'a notice was lost')),
         lost,
       ).catch((error: Error) => {
-        app.log.warn({ system: row.slug, error: error.message }, 'a system cannot be listened to');
+        app.log.warn({ system: row.slug, error }, 'a system cannot be listened to');
         return null;
       });
       if (stop === null) continue;
@@ -116,7 +116,7 @@ export function watchSystems(app: App, databaseUrl: string): { close(): Promise<
   let looking = Promise.resolve();
   const again = () => {
     looking = looking.then(() =>
-      closed ? undefined : look().catch((error: Error) => app.log.warn({ error: error.message }, 'looking for systems to listen to failed')),
+      closed ? undefined : look().catch((error: Error) => app.log.warn({ error }, 'looking for systems to listen to failed')),
     );
   };
   const timer = setInterval(again, LOOK);

@@ -43,7 +43,7 @@ export function breaker(call: Call, limits = breakerLimits): Call {
       }
       return answer;
     } catch (error) {
-      if (error instanceof OutsideError && (error.trouble === 'unreachable' || error.trouble === 'timed out')) failed(error.message);
+      if (error instanceof OutsideError && !error.ours && (error.trouble === 'unreachable' || error.trouble === 'timed out')) failed(error.message);
       throw error;
     } finally {
       if (open) trying = false;

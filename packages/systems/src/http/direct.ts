@@ -50,7 +50,7 @@ export function direct(options: DirectOptions): { call: Call; close: () => Promi
       else body = await collect(pieces);
       return { status: answer.statusCode, headers, body, url: request.url } satisfies Answer;
     } catch (error) {
-      throw explain(error, host, options.timeout);
+      throw request.signal?.aborted === true ? givenUp(error, request.signal, host) : explain(error, host, options.timeout);
     }
   };
   return { call, close: () => agent.close() };
@@ -70,6 +70,12 @@ async function collect(pieces: AsyncIterable<Buffer>): Promise<Buffer<ArrayBuffe
   for await (const part of pieces) parts.push(part);
   return Buffer.concat(parts);
 }
+
+/** A time-out of ours is no failure of the system; a stop is nobody's. */
+const givenUp = (error: unknown, signal: AbortSignal, host: string): unknown =>
+  (signal.reason as Error | undefined)?.name === 'TimeoutError'
+    ? new OutsideError('timed out', `${host} did not answer in the time that is waited here`, { ours: true, cause: error })
+    : error;
 
 function explain(error: unknown, host: string, timeout: number): unknown {
   if (error instanceof OutsideError || (error as Error).name === 'AbortError') return error;

@@ -1,5 +1,6 @@
 import { OutsideError } from '../outside-error.ts';
 import type { Call } from './call.ts';
+import { masked } from './masked.ts';
 
 /** One exchange as it may be shown: no bodies, because they hold people's data, and no secrets. */
 export interface RecordedCall {
@@ -18,18 +19,6 @@ export interface RecordedCall {
 }
 
 export type Recorder = (call: RecordedCall) => void;
-
-/** A secret as it stands in a path, and as it stands in a query, where a space is a plus (WHATWG URL, 5.2). */
-const spellings = (secret: string): string[] => [secret, encodeURIComponent(secret), new URLSearchParams({ s: secret }).toString().slice(2)];
-
-const spelled = new WeakMap<readonly string[], string[]>();
-
-/** Takes every secret out of a text, as it is and as it stands in an address. */
-export function masked(text: string, secrets: readonly string[]): string {
-  const all = spelled.get(secrets) ?? [...new Set(secrets.filter((s) => s.length > 0).flatMap(spellings))];
-  spelled.set(secrets, all);
-  return all.reduce((rest, secret) => rest.replaceAll(secret, '***'), text);
-}
 
 export function recorded(call: Call, record: Recorder, secrets: readonly string[]): Call {
   return async (request) => {

@@ -3,6 +3,7 @@ import { breaker } from './breaker.ts';
 import type { Call } from './call.ts';
 import { direct } from './direct.ts';
 import { limited } from './limited.ts';
+import { unquoted } from './masked.ts';
 import { type Meter, metered } from './metered.ts';
 import { patient } from './patient.ts';
 import { type Recorder, recorded } from './recorded.ts';
@@ -47,6 +48,7 @@ export function callStack(options: CallOptions): { call: Call; close: () => Prom
     authority: options.authority,
   });
   let call: Call = (request) => inner.call({ ...request, headers: { 'user-agent': 'Monsoon', ...options.headers, ...request.headers } });
+  call = unquoted(call, options.secrets ?? []);
   if (options.record !== undefined) call = recorded(call, options.record, options.secrets ?? []);
   if (options.tap !== undefined) call = tapped(call, options.tap, options.secrets ?? []);
   if (options.meter !== undefined) call = metered(call, options.meter);

@@ -1,7 +1,7 @@
 import type { ExchangeAnswer as Exchange } from '@monsoon/core';
 import { OutsideError } from '../outside-error.ts';
 import type { Call } from './call.ts';
-import { masked } from './recorded.ts';
+import { masked } from './masked.ts';
 
 export type { Exchange };
 

@@ -27,7 +27,7 @@ export function watched(call: Call, listen: HealthListener): Call {
       } else tell('well', 'answers');
       return answer;
     } catch (error) {
-      if (error instanceof OutsideError) tell('failing', error.message, error.trouble);
+      if (error instanceof OutsideError && !error.ours) tell('failing', error.message, error.trouble);
       throw error;
     }
   };

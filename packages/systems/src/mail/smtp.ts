@@ -2,6 +2,7 @@ import { createConnection, isIP } from 'node:net';
 import { rootCertificates } from 'node:tls';
 import nodemailer from 'nodemailer';
 import { type AddressRules, checkedLookup, ForbiddenAddress, mayCall } from '../http/addresses.ts';
+import { masked } from '../http/masked.ts';
 import type { Mail, Message, ProbeStep } from '../interfaces.ts';
 import { OutsideError } from '../outside-error.ts';
 import { failedStep } from '../probe-steps.ts';
@@ -10,10 +11,13 @@ import type { MailSettings } from './kind.ts';
 /** Mail out over SMTP (RFC 5321), with TLS where the server offers it. */
 export class Smtp implements Mail {
   readonly #settings: MailSettings;
+  /** as it stands alone, and as it is sent (RFC 4616) */
+  readonly #secrets: string[];
   readonly #transport: ReturnType<typeof nodemailer.createTransport>;
 
   constructor(settings: MailSettings, password: string | undefined, addresses: AddressRules) {
     this.#settings = settings;
+    this.#secrets = password === undefined ? [] : [password, `\0${settings.user}\0${password}`];
     const url = new URL(settings.address);
     const secure = url.protocol === 'smtps:';
     const port = Number(url.port) || (secure ? 465 : 587);
@@ -62,7 +66,7 @@ export class Smtp implements Mail {
         detail: this.#settings.user === undefined ? 'none are given, and none are wanted' : `${this.#settings.user} is accepted`,
       };
     } catch (error) {
-      yield failedStep(explain(error, host));
+      yield failedStep(explain(error, host, this.#secrets));
     }
   }
 
@@ -79,7 +83,7 @@ export class Smtp implements Mail {
         headers: { 'Auto-Submitted': 'auto-generated' },
       });
     } catch (error) {
-      throw explain(error, new URL(this.#settings.address).host);
+      throw explain(error, new URL(this.#settings.address).host, this.#secrets);
     }
   }
 
@@ -88,8 +92,9 @@ export class Smtp implements Mail {
   }
 }
 
-function explain(error: unknown, host: string): OutsideError {
-  const { code, responseCode, message } = error as { code?: string; responseCode?: number; message: string };
+function explain(error: unknown, host: string, secrets: readonly string[]): OutsideError {
+  const { code, responseCode } = error as { code?: string; responseCode?: number };
+  const message = masked((error as Error).message, secrets);
   if (error instanceof ForbiddenAddress) return new OutsideError('forbidden address', error.message);
   if (code === 'EAUTH') return new OutsideError('not authorised', `${host} does not accept the credentials: ${message}`);
   if (code === 'ETIMEDOUT') return new OutsideError('timed out', `${host} did not answer in time`);
