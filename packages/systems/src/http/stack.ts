@@ -48,8 +48,8 @@ export function callStack(options: CallOptions): { call: Call; close: () => Prom
     authority: options.authority,
   });
   let call: Call = (request) => inner.call({ ...request, headers: { 'user-agent': 'Monsoon', ...options.headers, ...request.headers } });
-  call = unquoted(call, options.secrets ?? []);
   if (options.record !== undefined) call = recorded(call, options.record, options.secrets ?? []);
+  call = unquoted(call, options.secrets ?? []);
   if (options.tap !== undefined) call = tapped(call, options.tap, options.secrets ?? []);
   if (options.meter !== undefined) call = metered(call, options.meter);
   call = limited(call, () => Math.floor(connections / processes()));
