@@ -3,7 +3,7 @@ import type { Pair } from '@monsoon/core';
 import { and, asc, count, eq, gt, inArray, isNotNull, isNull, lte, notInArray, or, type SQL, sql } from 'drizzle-orm';
 import type { AnyPgColumn } from 'drizzle-orm/pg-core';
 import type { Entry, JudgedItem, PairQuery, RunStore, Waiting } from '../run/store.ts';
-import type { Database } from './database.ts';
+import type { Database, Transaction } from './database.ts';
 import { cursors, holds, intents, pairs, runs, sweptEvents, sweptRecords, verdicts } from './schema.ts';
 import { writeBatch } from './write-batch.ts';
 
@@ -19,6 +19,9 @@ const among = (column: AnyPgColumn, wanted: string[]): SQL => sql`${column} = an
 type Row = typeof pairs.$inferSelect;
 const toPair = ({ lane: _lane, updatedAt: _updatedAt, ...pair }: Row): Pair => pair;
 const unfinished = and(isNull(pairs.recordId), inArray(pairs.state, ['making', 'in doubt', 'held']))!;
+
+/** Where, and under which settings, a question is put to the database. */
+type Reading = <T>(work: (on: Database | Transaction) => Promise<T>) => Promise<T>;
 
 /** The run whose memory it is. */
 export interface RunAtHand {
@@ -42,20 +45,22 @@ export function runStore(db: Database, lane: string, version: number, run: RunAt
     return found;
   };
   /** Page by page in the order of their ids, so that what a run changes in between is no matter. */
-  async function* pagesOf(where: SQL | undefined): AsyncIterable<Pair[]> {
+  async function* pagesOf(where: SQL | undefined, reading: Reading = (work) => work(db)): AsyncIterable<Pair[]> {
     for (let last: string | null = null; ; ) {
-      const rows: Row[] = await db
-        .select()
-        .from(pairs)
-        .where(and(mine, where, last === null ? undefined : gt(pairs.id, last)))
-        .orderBy(asc(pairs.id))
-        .limit(PAGE);
+      const rows: Row[] = await reading((on) =>
+        on
+          .select()
+          .from(pairs)
+          .where(and(mine, where, last === null ? undefined : gt(pairs.id, last)))
+          .orderBy(asc(pairs.id))
+          .limit(PAGE),
+      );
       if (rows.length > 0) yield rows.map(toPair);
       if (rows.length < PAGE) return;
       last = rows.at(-1)!.id;
     }
   }
-  const judgedPages = (where: SQL | undefined) => judgedItems(db, lane, where);
+  const judgedPages = (where: SQL | undefined, reading?: Reading) => judgedItems(db, lane, where, reading);
   const items = (rows: { recordId: string; href: string }[]) => ({
     records: [...new Set(rows.flatMap((r) => (r.recordId === '' ? [] : [r.recordId])))],
     hrefs: [...new Set(rows.flatMap((r) => (r.recordId === '' ? [r.href] : [])))],
@@ -176,17 +181,19 @@ export function runStore(db: Database, lane: string, version: number, run: RunAt
 }
 
 /** Page by page in the order of their names, so that what a run changes in between is no matter. */
-async function* judgedItems(db: Database, lane: string, where: SQL | undefined): AsyncIterable<JudgedItem[]> {
+async function* judgedItems(db: Database, lane: string, where: SQL | undefined, reading: Reading = (work) => work(db)): AsyncIterable<JudgedItem[]> {
   const { recordId, href, moment, label } = verdicts;
   for (let last: JudgedItem | null = null; ; ) {
     const after: SQL | undefined =
       last === null ? undefined : sql`(${recordId}, ${href}, ${moment}) > (${last.recordId ?? ''}, ${last.href ?? ''}, ${last.moment})`;
-    const rows = await db
-      .select({ recordId, href, moment, label })
-      .from(verdicts)
-      .where(and(eq(verdicts.lane, lane), where, after))
-      .orderBy(asc(recordId), asc(href), asc(moment))
-      .limit(PAGE);
+    const rows = await reading((on) =>
+      on
+        .select({ recordId, href, moment, label })
+        .from(verdicts)
+        .where(and(eq(verdicts.lane, lane), where, after))
+        .orderBy(asc(recordId), asc(href), asc(moment))
+        .limit(PAGE),
+    );
     const page: JudgedItem[] = rows.map((r) => ({ ...r, recordId: r.recordId === '' ? null : r.recordId, href: r.recordId === '' ? r.href : null }));
     if (page.length > 0) yield page;
     if (page.length < PAGE) return;
@@ -203,10 +210,19 @@ type Sweeps = Pick<
 function sweeps(
   db: Database,
   lane: string,
-  pagesOf: (where: SQL) => AsyncIterable<Pair[]>,
-  judgedPages: (where: SQL) => AsyncIterable<JudgedItem[]>,
+  pagesOf: (where: SQL, reading: Reading) => AsyncIterable<Pair[]>,
+  judgedPages: (where: SQL, reading: Reading) => AsyncIterable<JudgedItem[]>,
 ): Sweeps {
   const sweep = randomUUID();
+  /**
+   * The tables of a sweep have just been filled, and nobody has counted them yet: the planner takes them for empty, and
+   * would look through them once for each pair. Without nested loops it compares sets, however large they are.
+   */
+  const bySets: Reading = (work) =>
+    db.transaction(async (tx) => {
+      await tx.execute(sql`set local enable_nestloop = off`);
+      return work(tx);
+    });
   let counted = false;
   return {
     async beginSweep() {
@@ -252,6 +268,7 @@ function sweeps(
           notInArray(pairs.state, ['parted', 'removed']),
           sql`not exists (select from swept_records s where s.sweep = ${sweep} and s.id = ${pairs.recordId})`,
         )!,
+        bySets,
       ),
     staleVerdicts: () =>
       judgedPages(
@@ -262,21 +279,24 @@ function sweeps(
           ),
           and(eq(verdicts.recordId, ''), sql`not exists (select from swept_events s where s.sweep = ${sweep} and s.href = ${verdicts.href})`),
         )!,
+        bySets,
       ),
     async *unknownEvents() {
       for (let last = ''; ; ) {
-        const rows: { href: string }[] = await db
-          .select({ href: sweptEvents.href })
-          .from(sweptEvents)
-          .where(
-            and(
-              eq(sweptEvents.sweep, sweep),
-              gt(sweptEvents.href, last),
-              sql`not exists (select from pairs p where p.lane = ${lane} and p.href = ${sweptEvents.href})`,
-            ),
-          )
-          .orderBy(asc(sweptEvents.href))
-          .limit(PAGE);
+        const rows: { href: string }[] = await bySets((on) =>
+          on
+            .select({ href: sweptEvents.href })
+            .from(sweptEvents)
+            .where(
+              and(
+                eq(sweptEvents.sweep, sweep),
+                gt(sweptEvents.href, last),
+                sql`not exists (select from pairs p where p.lane = ${lane} and p.href = ${sweptEvents.href})`,
+              ),
+            )
+            .orderBy(asc(sweptEvents.href))
+            .limit(PAGE),
+        );
         if (rows.length > 0) yield rows.map((r) => r.href);
         if (rows.length < PAGE) return;
         last = rows.at(-1)!.href;
