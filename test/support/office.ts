@@ -5,7 +5,7 @@ import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
 import { MonsoonClient } from '@monsoon/client';
 import type { RunAnswer } from '@monsoon/core';
-import { type Config, type Service, startService } from '@monsoon/service';
+import { type App, type Config, type Service, startService } from '@monsoon/service';
 import { parse } from 'yaml';
 import type { SeedRow } from '../../demo/data.ts';
 import { type FrontDesk, startFrontDesk } from './front-desk.ts';
@@ -26,6 +26,8 @@ const systemFile = (name: string) =>
 
 export interface Office {
   client: MonsoonClient;
+  /** the service's own parts, for what no interface shows */
+  app: App;
   address: string;
   token: string;
   frontDesk: FrontDesk;
@@ -84,6 +86,7 @@ export async function openOffice(options: OfficeOptions = {}): Promise<Office> {
   const office = await furnish(service.address!, token, frontDesk, options, { databaseUrl: database.url, dataFolder });
   return {
     ...office,
+    app: service.app,
     async stop() {
       await service.stop();
       frontDesk.stop();
@@ -115,7 +118,7 @@ export async function furnish(
   frontDesk: FrontDesk,
   options: OfficeOptions,
   places: { databaseUrl: string; dataFolder: string },
-): Promise<Omit<Office, 'stop'>> {
+): Promise<Omit<Office, 'stop' | 'app'>> {
   const client = new MonsoonClient({ address, token });
   const diary = options.diary ?? radicale();
   const hook =

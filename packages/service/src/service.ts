@@ -1,7 +1,6 @@
 import { mkdirSync } from 'node:fs';
 import type { AddressInfo } from 'node:net';
 import { join } from 'node:path';
-import type { Runner } from 'graphile-worker';
 import { runMigrations } from 'graphile-worker';
 import { pino } from 'pino';
 import { ensureAdministrator } from './access/passwords.ts';
@@ -11,9 +10,11 @@ import { logError } from './errors.ts';
 import { buildHealthServer, buildServer } from './http/server.ts';
 import { openAnnouncer } from './jobs/announcements.ts';
 import { openLiveness } from './jobs/liveness.ts';
-import { addCheckJob, startWorker } from './jobs/queue.ts';
+import { addCheckJob } from './jobs/queue.ts';
 import { ensureChecks, runLane } from './jobs/run-lane.ts';
 import { tidy } from './jobs/tidy.ts';
+import { watchLanes } from './jobs/watchdog.ts';
+import { startWorker } from './jobs/worker-pool.ts';
 import { auditsDue } from './lanes/audits.ts';
 import { openDatabase } from './storage/database.ts';
 import { startPrivatePostgres } from './storage/private-postgres.ts';
@@ -72,7 +73,7 @@ export async function startService(config: Config, lost: () => void = () => unde
   const administrator = await ensureAdministrator(db, config.admin.email, config.admin.password);
 
   const stopping = new AbortController();
-  let runner: Runner | null = null;
+  let runner: { stop(): Promise<void> } | null = null;
   let sharing: NodeJS.Timeout | undefined;
   let watches: { close(): Promise<void> } | null = null;
   const liveness = config.role === 'web' ? null : await openLiveness(url, pool, log, lost);
@@ -93,6 +94,7 @@ export async function startService(config: Config, lost: () => void = () => unde
     await ensureChecks(app);
     watches = watchSystems(app, url);
   }
+  const watchdog = watchLanes(app);
   const server = config.role !== 'worker' ? buildServer(app) : config.healthPort === undefined ? null : buildHealthServer(app);
   const door = config.role === 'worker' ? (config.healthPort ?? 0) : config.port;
   if (server !== null) await new Promise<void>((resolve, reject) => server.once('error', reject).listen(door, config.host, resolve));
@@ -105,6 +107,7 @@ export async function startService(config: Config, lost: () => void = () => unde
     async stop() {
       stopping.abort(new Error('the service stops'));
       clearInterval(sharing);
+      watchdog.close();
       await watches?.close();
       const closed = server === null ? Promise.resolve() : new Promise<void>((resolve) => server.close(() => resolve()));
       const force = setTimeout(() => server?.closeAllConnections(), 500);

@@ -1,6 +1,7 @@
 import { type SQL, sql } from 'drizzle-orm';
 import { collectDefaultMetrics, Gauge, Registry } from 'prom-client';
 import type { App } from '../app.ts';
+import { isOverdue } from '../jobs/watchdog.ts';
 
 const registry = new Registry();
 registry.setContentType('application/openmetrics-text; version=1.0.0; charset=utf-8' as never);
@@ -59,6 +60,12 @@ const told: { name: string; help: string; labels: string[]; of: SQL }[] = [
     help: 'Since the last run of a lane ended',
     labels: ['lane'],
     of: sql`select slug as lane, extract(epoch from now() - last_run_at) as n from lanes where last_run_at is not null`,
+  },
+  {
+    name: 'monsoon_lane_overdue_seconds',
+    help: 'Since when a run of a lane is due that has not begun; no lane that runs in time is named',
+    labels: ['lane'],
+    of: sql`select slug as lane, extract(epoch from now() - next_run_at) as n from lanes where ${isOverdue}`,
   },
   {
     name: 'monsoon_calls',

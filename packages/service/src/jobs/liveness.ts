@@ -16,6 +16,8 @@ const LIVES = `l.locktype = 'advisory' and l.classid = $1 and l.granted and l.da
  */
 export interface Liveness {
   watch(events: WorkerEvents): void;
+  /** frees the jobs of workers that have ended within this process */
+  free(workers: string[]): Promise<void>;
   /** how many processes live, this one with them */
   count(): number;
   close(): Promise<void>;
@@ -66,6 +68,9 @@ export async function openLiveness(url: string, pool: pg.Pool, log: Logger, lost
           .query('insert into workers (worker, life) values ($1, $2) on conflict do nothing', [worker.workerId, life])
           .catch((error: Error) => log.error({ error }, 'a worker could not be entered'));
       });
+    },
+    async free(workers) {
+      await pool.query(`select graphile_worker.force_unlock_workers($1::text[]), pg_notify('jobs:insert', '{"r":1,"count":1}')`, [workers]);
     },
     async close() {
       closed = true;

@@ -1,12 +1,6 @@
-import { EventEmitter } from 'node:events';
 import { sql } from 'drizzle-orm';
-import { parseCronItems, type Runner, run, type Task, type TaskList, Logger as WorkerLogger } from 'graphile-worker';
-import type pg from 'pg';
-import type { Logger } from 'pino';
-import { sayError } from '../errors.ts';
 import type { StopWith } from '../run/stop.ts';
 import type { Database, Transaction } from '../storage/database.ts';
-import type { Liveness } from './liveness.ts';
 
 /** What a lane's job is told. */
 export interface LaneJob {
@@ -56,68 +50,4 @@ export async function addCheckJob(db: Database, system: string): Promise<void> {
   await db.execute(
     sql`select graphile_worker.add_job('check-system', payload := ${JSON.stringify({ system })}::json, job_key := ${`check:${system}`}, max_attempts := 1)`,
   );
-}
-
-export interface Work {
-  /** tells somebody of what they have not heard of yet */
-  tell(to: string): Promise<void>;
-  /** sends the digests whose hour has come */
-  digests(): Promise<void>;
-  runLane(job: LaneJob): Promise<void>;
-  checkSystem(system: string): Promise<void>;
-  /** checks every system whose daily check is due */
-  checkDue(): Promise<void>;
-  /** has the audits made that are due */
-  auditsDue(): Promise<void>;
-  /** takes out what was kept long enough */
-  tidy(): Promise<void>;
-}
-
-/** The queue keeps and logs the message of a job that failed: it gets one without values, and the log the error itself. */
-function withSafeErrors(log: Logger, tasks: TaskList): TaskList {
-  return Object.fromEntries(
-    Object.entries(tasks).map(([name, task]): [string, Task] => [
-      name,
-      async (payload, helpers) => {
-        try {
-          return await task!(payload as never, helpers);
-        } catch (error) {
-          log.error({ error, task: name }, 'a job failed');
-          throw new Error(sayError(error));
-        }
-      },
-    ]),
-  );
-}
-
-/** Starts working. Ends by itself never; `stop` waits for the jobs at hand. */
-export async function startWorker(pool: pg.Pool, log: Logger, liveness: Liveness, work: Work): Promise<Runner> {
-  const events = new EventEmitter().setMaxListeners(0);
-  liveness.watch(events as never);
-  return run({
-    pgPool: pool,
-    concurrency: 4,
-    noHandleSignals: true,
-    pollInterval: 2000,
-    events: events as never,
-    logger: new WorkerLogger(
-      () => (level, message) => log[level === 'warning' ? 'warn' : level === 'error' ? 'error' : 'debug']({ jobs: true }, message),
-    ),
-    taskList: withSafeErrors(log, {
-      'run-lane': async (payload) => work.runLane(payload as LaneJob),
-      'check-system': async (payload) => work.checkSystem((payload as { system: string }).system),
-      tell: async (payload) => work.tell((payload as { to: string }).to),
-      digests: async () => work.digests(),
-      'check-due': async () => work.checkDue(),
-      'audits-due': async () => work.auditsDue(),
-      tidy: async () => work.tidy(),
-    }),
-    // At odd minutes, so that not every installation of the world asks at the full hour.
-    parsedCronItems: parseCronItems([
-      { task: 'check-due', match: '*/13 * * * *' },
-      { task: 'digests', match: '*/15 * * * *' },
-      { task: 'audits-due', match: '41 * * * *' },
-      { task: 'tidy', match: '17 3 * * *' },
-    ]),
-  });
 }

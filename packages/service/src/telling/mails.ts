@@ -57,24 +57,21 @@ function mailOf(app: App, waiting: Telling[]): MailBody {
 
 /** Tells somebody, or another program, of what they have not heard of yet, and is not over already. Thrown on, a trouble makes it be tried again. */
 export async function tell(app: App, to: string): Promise<void> {
-  const waiting = await app.db
-    .select()
-    .from(tellings)
-    .where(and(eq(tellings.to, to), isNull(tellings.sentAt), isNull(tellings.overAt)))
-    .orderBy(asc(tellings.id));
-  if (waiting.length === 0) return;
-  if (to.startsWith('hook:')) await deliver(app, to.slice(5), waiting);
-  // Without a mail server it stays unsent, and goes out when one is connected.
-  else if (!(await sendMail(app, [to], mailOf(app, waiting)))) return;
-  await app.db
-    .update(tellings)
-    .set({ sentAt: new Date().toISOString() })
-    .where(
-      inArray(
-        tellings.id,
-        waiting.map((t) => t.id),
-      ),
-    );
+  // Whoever sends it holds it: two jobs, or a job and the watchdog, send one mail.
+  await app.db.transaction(async (tx) => {
+    const waiting = await tx
+      .select()
+      .from(tellings)
+      .where(and(eq(tellings.to, to), isNull(tellings.sentAt), isNull(tellings.overAt)))
+      .orderBy(asc(tellings.id))
+      .for('update', { skipLocked: true });
+    if (waiting.length === 0) return;
+    if (to.startsWith('hook:')) await deliver(app, to.slice(5), waiting);
+    // Without a mail server it stays unsent, and goes out when one is connected.
+    else if (!(await sendMail(app, [to], mailOf(app, waiting)))) return;
+    const sent = waiting.map((t) => t.id);
+    await tx.update(tellings).set({ sentAt: new Date().toISOString() }).where(inArray(tellings.id, sent));
+  });
 }
 
 /** Sends a mail through the first mail server that is connected; false when there is none. @throws OutsideError when it does not take it */

@@ -11,6 +11,7 @@ const STOPPED_AT = 3;
 /** What people are told of how a run ended: that it asks something, that the guard held it, that the lane has stopped; or that it is well again. */
 export async function tellOfRun(tx: Transaction, lane: LaneRow, run: string, result: Executed, failures: number): Promise<void> {
   const { name, tell } = lane.definition;
+  await endCauses(tx, [`lane ${lane.id} overdue`]);
   if (result.state === 'failed') return tellOfFailure(tx, lane, result.reason ?? '', failures);
   if (result.state === 'held') {
     await endCauses(tx, [`lane ${lane.id} stopped`]);

@@ -2,6 +2,7 @@ import { failureReasons, healthAnswerShape, type ItemAnswer, type LaneAnswer, to
 import { and, count, desc, eq, gt, inArray, isNotNull, or, sql } from 'drizzle-orm';
 import { type App, VERSION } from '../../app.ts';
 import { pausedEverything } from '../../jobs/everything.ts';
+import { isOverdue, OVERDUE } from '../../jobs/watchdog.ts';
 import { journalAnswer, laneAnswers, openHolds, runAnswer } from '../../lanes/answers.ts';
 import { journal, lanes, runs, systems, verdicts } from '../../storage/schema.ts';
 import type { SystemRow } from '../../systems/registry.ts';
@@ -15,11 +16,19 @@ function lapsedNotice(system: SystemRow, all: LaneAnswer[]): string {
   return `its credentials are no longer accepted${rest}. ${system.lapsedReason ?? ''}`;
 }
 
+/** Is its run due for so long that the watchdog has said so? */
+const isLate = ({ state, nextRunAt }: LaneAnswer): boolean =>
+  state === 'running' && nextRunAt !== null && Date.parse(nextRunAt) < Date.now() - OVERDUE * 60_000;
+
 /** Runs that the guard holds: until a later run is done, whatever is under way at this moment. */
 const stillHeld = and(
   eq(runs.state, 'held'),
   sql`not exists (select from runs later where later.lane = ${runs.lane} and later.created_at > ${runs.createdAt} and later.state = 'done')`,
 );
+
+/** No lane stands still, and no job was given up lately: one of a process that was killed long ago says nothing of today. */
+const jobsAreWell = sql`select not exists (select from lanes where ${isOverdue})
+  and not exists (select from graphile_worker.jobs where attempts >= max_attempts and locked_at is null and updated_at > now() - interval '1 hour') as well`;
 
 /** What needs a person, how every lane does, what crossed in the last day; and the service's own health. */
 export const overviewRoutes = (app: App): AnyRoute[] => [
@@ -79,7 +88,11 @@ export const overviewRoutes = (app: App): AnyRoute[] => [
         ...all
           // Lapsed credentials are one notice at their system, not one at each of its lanes.
           .filter(
-            (l) => l.failures > 0 && l.trouble !== null && !resting.has(l.definition.records.system) && !resting.has(l.definition.calendar.system),
+            (l) =>
+              (l.failures > 0 || (paused === null && isLate(l))) &&
+              l.trouble !== null &&
+              !resting.has(l.definition.records.system) &&
+              !resting.has(l.definition.calendar.system),
           )
           .map((l) => ({ noun: 'lane', slug: l.slug, name: l.definition.name, detail: l.trouble! })),
         ...ailing.map((s) => ({ noun: 'system', slug: s.slug, name: s.name, detail: s.lapsedAt === null ? s.healthDetail : lapsedNotice(s, all) })),
@@ -100,8 +113,8 @@ export const overviewRoutes = (app: App): AnyRoute[] => [
     );
     const jobs =
       database &&
-      (await app.pool.query('select count(*) from graphile_worker.jobs where attempts >= max_attempts').then(
-        ({ rows }) => Number(rows[0].count) === 0,
+      (await app.db.execute<{ well: boolean }>(jobsAreWell).then(
+        ({ rows }) => rows[0]!.well,
         () => false,
       ));
     if (!database) response.status(503);

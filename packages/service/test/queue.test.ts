@@ -1,0 +1,59 @@
+import { expect } from 'chai';
+import pg from 'pg';
+import { startStandin } from '../../../test/support/front-desk.ts';
+import { type Office, openOffice } from '../../../test/support/office.ts';
+import { eventually } from '../../../test/support/servers.ts';
+import { findOverdue } from '../src/jobs/watchdog.ts';
+
+describe('the queue', () => {
+  let office: Office;
+  before(async function () {
+    this.timeout(60_000);
+    office = await openOffice({ notices: false });
+  });
+  after(() => office.stop());
+
+  it('replaces workers that gave up while the database took no writes, and frees their jobs', async function () {
+    this.timeout(60_000);
+    const database = new pg.Client({ connectionString: office.databaseUrl });
+    await database.connect();
+    // As in a database that is read-only or full for a moment: how a job ended cannot be written down.
+    await database.query(`create function refuse() returns trigger language plpgsql as $$ begin raise 'read-only' using errcode = '25006'; end $$;
+      create trigger refuse before delete on graphile_worker._private_jobs for each row execute function refuse()`);
+    const locked = async () =>
+      (await database.query<{ n: number }>(`select count(*)::int as n from graphile_worker._private_jobs where locked_at is not null`)).rows[0]!.n;
+    await office.run({ sweep: true });
+    await eventually('workers gave up', async () => (await locked()) > 0);
+    await database.query('drop trigger refuse on graphile_worker._private_jobs');
+    await eventually('their jobs are free', async () => (await locked()) === 0, 15_000);
+    const run = await office.run({ sweep: true });
+    expect(run.state).to.equal('done');
+    await database.end();
+  });
+
+  it('that stands still is noticed without its help: on Today, by mail, and in the metrics', async () => {
+    const room = await startStandin('post-room', ['--smtp-port', '0']);
+    const address = `smtp://127.0.0.1:${/smtp:\/\/127\.0\.0\.1:(\d+)/.exec(room.said)![1]}`;
+    await office.client.connect({ slug: 'post', name: 'Post', kind: 'mail', settings: { address, from: 'monsoon@alder-wren.example' }, secrets: {} });
+    const lane = await office.client.lane('tuning-visits');
+    const database = new pg.Client({ connectionString: office.databaseUrl });
+    await database.connect();
+    await database.query(
+      `update lanes set next_run_at = now() - interval '1 hour',
+      definition = jsonb_set(definition, '{tell}', '["una@alder-wren.example"]') where slug = $1`,
+      [lane.slug],
+    );
+    await findOverdue(office.app);
+    await findOverdue(office.app);
+    const { troubles } = await office.client.today();
+    expect(troubles.find((t) => t.slug === lane.slug)?.detail).to.match(/^its run was due at .*Z and has not begun/);
+    const { items } = (await (await fetch(`${room.address}/api/mails`)).json()) as { items: { to: string[]; subject: string }[] };
+    expect(items.map((m) => [m.to, m.subject])).to.deep.equal([[['una@alder-wren.example'], 'Tuning visits: the lane stands still']]);
+    const metrics = await (await fetch(`${office.address}/metrics`, { headers: { authorization: `Bearer ${office.token}` } })).text();
+    expect(metrics).to.match(/monsoon_lane_overdue_seconds\{lane="tuning-visits"\} 36\d\d/);
+    await office.run({ sweep: true });
+    expect((await office.client.lane('tuning-visits')).trouble).to.equal(null);
+    await database.end();
+    room.stop();
+  });
+});
