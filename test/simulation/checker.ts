@@ -22,6 +22,8 @@ export function checkStep(world: World, before: { events: number; records: numbe
   const { calendar, records, store } = world;
   if (calendar.events.get('/c/foreign.ics')?.text !== foreignEvent)
     throw new Broken('nothing else touched', 'an event of another lane was changed or removed');
+  const fault = store.verdicts.find((v) => v.verdict?.reason === 'unexpected error');
+  if (fault !== undefined) throw new Broken('everything explained', `Monsoon failed at ${fault.label}: ${fault.verdict!.value}`);
   // 3: one live event for each pair that Monsoon made, one live record for each event it asked one for.
   const marks = new Map<string, string>();
   for (const [href, text] of world.ours()) {

@@ -58,6 +58,14 @@ export interface HoldState {
   choice: string | null;
 }
 
+/** An item that cannot be stored by its name: it is left out under another one. */
+export interface Refused {
+  recordId: string | null;
+  href: string | null;
+  condition: string;
+  value: string;
+}
+
 /**
  * The truth about the items that are looked at together: whoever is named in `records` comes with the pairs it has,
  * and each pair with its event as it is now (null: gone).
@@ -68,6 +76,8 @@ export interface Gathered {
   events: ReadonlyMap<string, EventView | null>;
   /** deleted events without a record: their verdicts are out of date */
   gone?: readonly { href: string; moment: string; label: string }[];
+  /** items that no run can know again by their name */
+  refused?: readonly Refused[];
   /** events that may become records, each with its pair in `pairs` if there ever was one */
   newcomers: EventView[];
   /** everything on the calendar that no pair speaks of: what a record could adopt */

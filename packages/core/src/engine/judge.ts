@@ -30,11 +30,12 @@ export const verdictReasons = [
   'made by another lane',
   'duplicate UID',
   'not made here',
+  'unexpected error',
 ] as const;
 export type VerdictReason = (typeof verdictReasons)[number];
 
 /** Reasons that are failures, not decisions: a person has to correct something. */
-export const failureReasons: readonly string[] = ['refused by the system', 'unreadable event', 'unfit value'];
+export const failureReasons: readonly string[] = ['refused by the system', 'unreadable event', 'unfit value', 'unexpected error'];
 
 /** Why an item does not come across: the exact condition, and the value that failed it. */
 export interface Verdict {
@@ -53,6 +54,13 @@ const verdict = (reason: VerdictReason, condition: string, value: string, rechec
 });
 /** The verdict on an unlinked item. */
 export const noLongerFollowed = verdict('no longer followed', 'the pair is followed', 'parted');
+/** A fault in Monsoon, of which one item is the victim: the others go on. */
+export const unexpectedVerdict = (error: unknown): Verdict =>
+  verdict(
+    'unexpected error',
+    'Monsoon can process the item',
+    error instanceof Error ? `${error.name}: ${error.message}`.slice(0, 300) : 'an unknown error',
+  );
 export const unfitVerdict = (error: UnfitValue): Verdict => verdict('unfit value', error.message, error.value);
 
 /** What a record says through the links of a moment; what does not fit is named instead. */

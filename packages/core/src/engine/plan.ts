@@ -3,10 +3,21 @@ import { type RecordItem, stateOf } from '../record/fields.ts';
 import { type Case, caseOf, type Plan, type Planned } from './case.ts';
 import type { EventView, Gathered, LaneContext, RecordView } from './context.ts';
 import { bothGone, depart, gone, isCancelled, isEdited } from './depart.ts';
-import { judgeEvent, judgeMark, judgeRecord, judgeWindow, labelOf, noLongerFollowed, type Shown, showAll, type Verdict } from './judge.ts';
+import {
+  judgeEvent,
+  judgeMark,
+  judgeRecord,
+  judgeWindow,
+  labelOf,
+  noLongerFollowed,
+  type Shown,
+  showAll,
+  unexpectedVerdict,
+  type Verdict,
+} from './judge.ts';
 import { momentOfEvents } from './make-record.ts';
 import { mergePair } from './merge-pair.ts';
-import { planNewcomer } from './newcomer.ts';
+import { nameOfEvent, planNewcomer } from './newcomer.ts';
 import { operation } from './operation.ts';
 import { type Pair, step } from './pair.ts';
 import { planUnpaired } from './unpaired.ts';
@@ -34,7 +45,7 @@ export function plan(context: LaneContext, gathered: Gathered, due: ReadonlySet<
         result.verdicts.push({ recordId: record.id, href: null, moment: moment.name, label: record.id, verdict });
         continue;
       }
-      const planned = planMoment(caseOf(context, gathered, working, moment, pair));
+      const planned = safely(record.id, () => planMoment(caseOf(context, gathered, working, moment, pair)));
       if (planned.operation !== null) {
         const edits = planned.operation.recordEdits;
         // The next moment sees the record as this one leaves it; else two events could overwrite each other in it.
@@ -56,9 +67,29 @@ export function plan(context: LaneContext, gathered: Gathered, due: ReadonlySet<
   }
   for (const pair of gathered.pairs)
     if (pair.recordId === null && pair.href !== null && gathered.events.get(pair.href) === null) planLost(context, gathered, pair, result);
+  for (const { recordId, href, condition, value } of gathered.refused ?? []) {
+    const verdict: Verdict = { reason: 'unfit value', condition, value, recheckAt: null };
+    result.verdicts.push({ recordId, href, moment: momentOfEvents(context).name, label: recordId ?? href ?? '', verdict });
+  }
   for (const { href, moment, label } of gathered.gone ?? []) result.verdicts.push({ recordId: null, href, moment, label, verdict: null });
-  for (const event of gathered.newcomers) planNewcomer(context, gathered, event, result);
+  for (const event of gathered.newcomers) {
+    try {
+      planNewcomer(context, gathered, event, result);
+    } catch (error) {
+      const name = { recordId: null, href: event.href, moment: momentOfEvents(context).name, label: nameOfEvent(event) };
+      result.verdicts.push({ ...name, verdict: unexpectedVerdict(error) });
+    }
+  }
   return result;
+}
+
+/** One item that cannot be planned is set aside with the reason; it does not stop the others. */
+function safely(label: string, work: () => Planned): Planned {
+  try {
+    return work();
+  } catch (error) {
+    return { operation: null, verdict: unexpectedVerdict(error), label };
+  }
 }
 
 /** Looked at again as soon as the attempt is settled, whether it was what came of it or not. */

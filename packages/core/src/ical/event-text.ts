@@ -42,6 +42,10 @@ export interface EventRead {
   organizer: Attendee | null;
 }
 
+/** Longest UID that is read, in bytes: it is stored and indexed. Writers keep to 255 (RFC 7986, 5.3). */
+const LONGEST_UID = 1000;
+const octets = new TextEncoder();
+
 const MARK_LANE = 'X-MONSOON-LANE';
 const MARK_PAIR = 'X-MONSOON-PAIR';
 
@@ -55,6 +59,8 @@ export function readEvent(text: string, zones: ZoneTable): EventRead {
   const event = masterOf(roots);
   const uid = lineOf(event, 'UID')?.value.trim();
   if (!uid) throw new UnreadableEvent('the event has no UID');
+  if (octets.encode(uid).length > LONGEST_UID || /\p{Cc}|\p{Surrogate}/u.test(uid))
+    throw new UnreadableEvent(`its UID has ${octets.encode(uid).length} bytes; at most ${LONGEST_UID} are stored, without control characters`);
   const lane = lineOf(event, MARK_LANE)?.value;
   const pair = lineOf(event, MARK_PAIR)?.value;
   const stamp = (name: string) => {

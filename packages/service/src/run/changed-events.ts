@@ -1,5 +1,6 @@
-import { isFollowed, type Pair } from '@monsoon/core';
+import { isFollowed, type Pair, type Refused } from '@monsoon/core';
 import type { Calendars } from '@monsoon/systems';
+import { isStorable, refusedName } from './names.ts';
 import type { RunStore } from './store.ts';
 
 /** What an incremental look at a calendar finds. */
@@ -18,6 +19,8 @@ export interface ChangedEvents {
   replaced: boolean;
   /** how many events stood there when they were last seen, where everything was listed, and none of them was */
   lost: number;
+  /** events whose address cannot be kept */
+  refused: Refused[];
 }
 
 const stands = ({ state, recordId }: Pair): boolean => (state === 'agreed' || state === 'held') && recordId !== null;
@@ -33,15 +36,27 @@ export async function changedEvents(
   store: RunStore,
   signal: AbortSignal,
 ): Promise<ChangedEvents> {
-  const found: ChangedEvents = { cursor: undefined, whole: false, touched: [], unknown: [], gone: () => false, replaced: false, lost: 0 };
+  const found: ChangedEvents = {
+    cursor: undefined,
+    whole: false,
+    touched: [],
+    unknown: [],
+    gone: () => false,
+    replaced: false,
+    lost: 0,
+    refused: [],
+  };
   const etags = new Map<string, string | null>();
   const removed: string[] = [];
   for await (const page of calendars.changes(calendar, cursor, signal)) {
     if (page.cursor !== undefined) found.cursor = page.cursor;
     found.whole = page.complete;
     found.replaced ||= page.replaced === true;
-    for (const { href, etag } of page.changed) etags.set(href, etag);
-    for (const href of page.removed) removed.push(href);
+    for (const { href, etag } of page.changed) {
+      if (isStorable(href)) etags.set(href, etag);
+      else found.refused.push(refusedName('event', href));
+    }
+    for (const href of page.removed) if (isStorable(href)) removed.push(href);
   }
   const known = new Set<string>();
   const gone = new Set(removed);

@@ -11,6 +11,7 @@ import {
   valuesAt,
 } from '@monsoon/core';
 import type { StoredEvent } from '@monsoon/systems';
+import { sayError } from '../errors.ts';
 
 /** An event as it is stored, and as far as it can be read. */
 export function viewOf(event: StoredEvent, context: Pick<LaneContext, 'zones' | 'formerLanes'>): EventView {
@@ -19,8 +20,9 @@ export function viewOf(event: StoredEvent, context: Pick<LaneContext, 'zones' | 
     const claimed = read.mark !== null && context.formerLanes?.has(read.mark.lane) !== true;
     return { ...event, read: claimed ? read : { ...read, mark: null } };
   } catch (error) {
-    if (!(error instanceof UnreadableEvent)) throw error;
-    return { ...event, read: null, unreadable: error.message, title: titleIn(event.text) };
+    // Whatever it is that a reader stumbles over, it is this event that cannot be read.
+    const unreadable = error instanceof UnreadableEvent ? error.message : sayError(error);
+    return { ...event, read: null, unreadable, title: titleIn(event.text) };
   }
 }
 

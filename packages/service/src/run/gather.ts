@@ -6,15 +6,17 @@ import {
   type LaneContext,
   type Pair,
   type RecordItem,
+  type Refused,
   Strangers,
   type When,
 } from '@monsoon/core';
-import type { Calendars, Records } from '@monsoon/systems';
+import type { Calendars, RecordPage, Records } from '@monsoon/systems';
 import { ahead } from './ahead.ts';
 import { changedEvents } from './changed-events.ts';
 import { findDoubts } from './doubts.ts';
 import { viewAtAgreement, viewOf } from './event-view.ts';
 import { inTurn } from './in-turn.ts';
+import { isStorable, refusedName } from './names.ts';
 import { oldEvents } from './old-events.ts';
 import type { Cursors, ItemNames, JudgedItem, RunStore, Waiting } from './store.ts';
 
@@ -68,6 +70,8 @@ export class Gathering {
   readonly #signal: AbortSignal;
   readonly #strangers = new Strangers();
   readonly #due = new Set<string>();
+  /** items that no run could know again by their name */
+  readonly #refused: Refused[] = [];
   /** hrefs of events that no pair speaks of; null: the staging knows them */
   #unknown: string[] | null = [];
   #strangersRead = false;
@@ -101,9 +105,13 @@ export class Gathering {
     this.#waiting = await this.#store.waiting(this.#context.now);
     const asked = this.#waiting.candidates ? await this.#store.holds('several candidates') : [];
     this.#reserved = new Set(asked.flatMap((h) => h.choices.flatMap((c) => (c.startsWith('take ') ? [c.slice(5)] : []))));
-    if (!this.#whole) return yield* this.#some();
+    if (!this.#whole) {
+      yield* this.#some();
+      return yield* this.#refusals();
+    }
     try {
       yield* this.#sweep();
+      yield* this.#refusals();
       if (this.#scope === 'audit') this.listed = await this.#store.countListed();
     } finally {
       await this.#store.endSweep();
@@ -146,7 +154,12 @@ export class Gathering {
     if (cursor !== null && !(await calendars.isSame(this.#calendar, cursor, this.#signal))) this.alarms.push(REPLACED);
     await this.#store.beginSweep();
     for await (const page of calendars.changes(this.#calendar, null, this.#signal)) {
-      for (const part of chunks(page.changed, 5000)) await this.#store.stageEvents(part);
+      for (const { href } of page.changed) if (!isStorable(href)) this.#refused.push(refusedName('event', href));
+      for (const part of chunks(
+        page.changed.filter((c) => isStorable(c.href)),
+        5000,
+      ))
+        await this.#store.stageEvents(part);
       if (page.cursor !== undefined) this.cursors.calendar = page.cursor;
     }
     this.#unknown = null;
@@ -174,12 +187,22 @@ export class Gathering {
   }
 
   async *#listedRecords(): AsyncGenerator<GatheredBatch> {
-    for await (const page of this.#sides.records.pull(this.#collection, null, this.#signal)) {
+    for await (const page of this.#pull(null)) {
       await this.#store.stageRecords([...page.items.map((i) => i.id), ...page.gone]);
       if (page.cursor !== undefined) this.cursors.records = page.cursor;
       const found = new Map<string, RecordItem | null>(page.items.map((i) => [i.id, i]));
       for (const id of page.gone) found.set(id, null);
       for (const part of chunks([...found], BATCH)) yield { ...(await this.#batch(new Map(part))), apart: true };
+    }
+  }
+
+  /** The pages of records, without those whose id cannot be kept: of them it is said why. */
+  async *#pull(cursor: string | null): AsyncGenerator<RecordPage> {
+    for await (const page of this.#sides.records.pull(this.#collection, cursor, this.#signal)) {
+      const odd = page.items.filter((i) => !isStorable(i.id)).map((i) => refusedName('record', i.id));
+      this.#refused.push(...odd);
+      if (odd.length > 0 && this.#whole) await this.#store.stageRecords(odd.flatMap((r) => r.recordId ?? []));
+      yield { ...page, items: page.items.filter((i) => isStorable(i.id)), gone: page.gone.filter(isStorable) };
     }
   }
 
@@ -194,7 +217,7 @@ export class Gathering {
     } else {
       const cursors = await this.#store.cursors();
       let complete = cursors.records === null;
-      for await (const page of this.#sides.records.pull(this.#collection, cursors.records, this.#signal)) {
+      for await (const page of this.#pull(cursors.records)) {
         for (const item of page.items) found.set(item.id, item);
         for (const id of page.gone) found.set(id, null);
         if (page.cursor !== undefined) this.cursors.records = page.cursor;
@@ -222,6 +245,10 @@ export class Gathering {
     for (const [id, item] of await this.#readRecords([...new Set(touched.records)].filter((id) => !found.has(id)))) found.set(id, item);
     for (const part of chunks([...found], BATCH)) yield await this.#batch(new Map(part));
     yield* this.#newcomers([...new Set(touched.hrefs)]);
+  }
+
+  *#refusals(): Generator<GatheredBatch> {
+    if (this.#refused.length > 0) yield { gathered: { ...this.#empty(), refused: this.#refused }, due: this.#due };
   }
 
   /** What was said of events that are not there any more is said no longer. */
@@ -252,6 +279,7 @@ export class Gathering {
   async #changedEvents(cursor: string | null, touched: ItemNames | null): Promise<void> {
     const found = await changedEvents(this.#sides.calendars, this.#calendar, cursor, this.#store, this.#signal);
     this.#listedWhole = found.whole;
+    this.#refused.push(...found.refused);
     for (const href of found.unknown) this.#unknown!.push(href);
     this.#gone = found.gone;
     if (found.replaced) this.alarms.push(REPLACED);

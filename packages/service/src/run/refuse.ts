@@ -1,5 +1,6 @@
 import { askedAbout, type Hold, type ItemVerdict, itemKey, type Operation, step, UnreadableEvent } from '@monsoon/core';
 import { OutsideError, stopsRun } from '@monsoon/systems';
+import { sayError } from '../errors.ts';
 import type { ApplyOptions } from './apply.ts';
 import type { OpenBatch } from './remember.ts';
 import type { Outcome } from './write-out.ts';
@@ -20,8 +21,8 @@ export async function refuse({ operation, error }: Outcome, batch: OpenBatch, { 
   const passing = error instanceof OutsideError && error.trouble === 'broken';
   const pause = passing ? PAUSES[attempts] : undefined;
   const recheckAt = pause === undefined ? null : new Date(Date.parse(context.now) + pause * 1000).toISOString();
-  const reason = error instanceof UnreadableEvent ? 'unreadable event' : 'refused by the system';
-  batch.verdicts.push(...failures(operation, reason, (error as Error).message, recheckAt, attempts + 1));
+  const reason = error instanceof UnreadableEvent ? 'unreadable event' : error instanceof OutsideError ? 'refused by the system' : 'unexpected error';
+  batch.verdicts.push(...failures(operation, reason, sayError(error), recheckAt, attempts + 1));
   counts.failed++;
 }
 
@@ -33,7 +34,7 @@ const nameOf = ({ pair }: Operation) => ({ recordId: pair.recordId, href: pair.r
  */
 function failures(
   operation: Operation,
-  reason: 'unreadable event' | 'refused by the system',
+  reason: 'unreadable event' | 'refused by the system' | 'unexpected error',
   value: string,
   recheckAt: string | null,
   attempts: number,

@@ -1,4 +1,4 @@
-import { editEvent, type LaneContext, makeEvent, type Operation, type RecordItem, recordKey, UnreadableEvent, writesEvent } from '@monsoon/core';
+import { editEvent, type LaneContext, makeEvent, type Operation, type RecordItem, recordKey, writesEvent } from '@monsoon/core';
 import { OutsideError, type StoredEvent } from '@monsoon/systems';
 import { viewOf } from './event-view.ts';
 import type { Sides } from './gather.ts';
@@ -43,8 +43,8 @@ export async function writeOut(operation: Operation, texts: Map<string, StoredEv
     }
     return outcome;
   } catch (error) {
-    if (error instanceof OutsideError || error instanceof UnreadableEvent) return { ...outcome, error, href: null };
-    throw error;
+    if (options.signal.aborted) throw error;
+    return { ...outcome, error, href: null };
   }
 }
 
