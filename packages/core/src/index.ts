@@ -22,7 +22,7 @@ export * from './engine/operation.ts';
 export * from './engine/pair.ts';
 export { plan } from './engine/plan.ts';
 export * from './engine/undo.ts';
-export { limits as textLimits, UnreadableEvent, unescapeText } from './ical/content.ts';
+export { limits as textLimits, UnreadableEvent, UnwritableEvent, unescapeText } from './ical/content.ts';
 export { type EditContext, type EventRead, editEvent, type Mark, makeEvent, readEvent } from './ical/event-text.ts';
 export * from './ical/task-text.ts';
 export * from './lane/check.ts';

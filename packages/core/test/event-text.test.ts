@@ -1,4 +1,4 @@
-import { type EventValues, editEvent, type MappedValues, makeEvent, readEvent, sameProperty, UnreadableEvent } from '@monsoon/core';
+import { type EventValues, editEvent, type MappedValues, makeEvent, readEvent, sameProperty, UnreadableEvent, UnwritableEvent } from '@monsoon/core';
 import { loadZones } from '@monsoon/service';
 import { expect } from 'chai';
 import fc from 'fast-check';
@@ -188,6 +188,80 @@ describe('event text', () => {
           expect(error).to.be.instanceOf(UnreadableEvent);
         }
       }),
+    );
+  });
+});
+
+/** Anything that a system may hold, line breaks and control characters first of all. */
+const hostile = fc.string({
+  unit: fc.oneof(
+    fc.constantFrom('\r', '\n', '\0', '\u0085', '\u2028', '"', ';', ':', ',', '\\', '\ud800'),
+    fc.string({ unit: 'binary', minLength: 1, maxLength: 1 }),
+  ),
+  maxLength: 30,
+});
+const injected = fc.constantFrom('\r\nATTACH:http://a.example/x', '\nBEGIN:VALARM', '\rORGANIZER:mailto:x@a.example', '\r\n ', '');
+
+describe('a value from outside', () => {
+  const own = [
+    'UID',
+    'DTSTAMP',
+    'DTSTART',
+    'DTEND',
+    'SUMMARY',
+    'DESCRIPTION',
+    'LOCATION',
+    'CATEGORIES',
+    'URL',
+    'CONFERENCE',
+    'COLOR',
+    'ATTENDEE',
+    'SEQUENCE',
+  ];
+  it('begins no property and no component of its own, whatever it holds', () => {
+    const some = fc.tuple(hostile, injected, hostile).map((parts) => parts.join(''));
+    fc.assert(
+      fc.property(fc.array(some, { minLength: 8, maxLength: 8 }), ([title, description, location, category, link, colour, name, email]) => {
+        const given: MappedValues = {
+          when: { kind: 'all-day', first: '2027-03-01', end: '2027-03-02' },
+          title: title!,
+          description: description!,
+          location: location!,
+          categories: [category!],
+          link: link!,
+          conference: link!,
+          colour: colour!,
+          attendees: [{ name: name!, email: `${email}@a.example` }],
+        };
+        const written = (() => {
+          try {
+            return makeEvent('uid', given, mark, context);
+          } catch (error) {
+            // What cannot be written is said so; it is not written in part.
+            expect(error).to.be.instanceOf(UnwritableEvent);
+            return null;
+          }
+        })();
+        if (written === null) return;
+        const lines = written
+          .replace(/\r\n[ \t]/g, '')
+          .split('\r\n')
+          .slice(0, -1);
+        const names = lines.map((l) => /^[A-Z-]+/.exec(l)?.[0]);
+        expect(names.filter((n) => !own.includes(n!))).to.deep.equal([
+          'BEGIN',
+          'VERSION',
+          'PRODID',
+          'BEGIN',
+          'X-MONSOON-LANE',
+          'X-MONSOON-PAIR',
+          'END',
+          'END',
+        ]);
+        expect(written).not.to.match(/[\r\n](?![\n ]|[A-Z-]+[:;]|$)/);
+        expect(readEvent(written, zones).values.attendees).to.have.length(1);
+      }),
+      { numRuns: 2000 },
     );
   });
 });

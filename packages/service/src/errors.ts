@@ -1,4 +1,4 @@
-import { UnfitValue, UnreadableEvent } from '@monsoon/core';
+import { UnfitValue, UnreadableEvent, UnwritableEvent } from '@monsoon/core';
 import { OutsideError } from '@monsoon/systems';
 
 /**
@@ -33,7 +33,8 @@ const rootOf = (error: unknown): unknown =>
 /** The error in a sentence that holds no value: for reasons of runs, mails, and jobs that are kept. */
 export function sayError(error: unknown): string {
   const root = rootOf(error);
-  if (root instanceof OutsideError || root instanceof UnfitValue || root instanceof UnreadableEvent) return root.message;
+  if (root instanceof OutsideError || root instanceof UnfitValue || root instanceof UnreadableEvent || root instanceof UnwritableEvent)
+    return root.message;
   if (isDatabaseError(root)) {
     if (plainClasses.includes(root.code.slice(0, 2))) return `the database refused: ${root.message} (SQLSTATE ${root.code})`;
     const where = [root.constraint, root.table, root.column].find((name) => name !== undefined);

@@ -25,6 +25,11 @@ export class UnreadableEvent extends Error {
   override name = 'UnreadableEvent';
 }
 
+/** A value that would end its line, and begin another one (RFC 5545, 3.1): nothing from outside may write a property. */
+export class UnwritableEvent extends Error {
+  override name = 'UnwritableEvent';
+}
+
 /**
  * Reads iCalendar text (RFC 5545, 3.1) into lines and components without judging what they mean.
  * @throws UnreadableEvent naming the line
@@ -118,9 +123,11 @@ export function writeComponents(components: Component[]): string {
   return `${out.join('\r\n')}\r\n`;
 }
 
+/** @throws UnwritableEvent naming the property; what stands in a parameter is left out instead: it came with the event */
 function formatLine(line: Line): string {
+  if (/(?!\t)\p{Cc}/u.test(line.value)) throw new UnwritableEvent(`${line.name}: a control character cannot be written into an event`);
   const quote = (v: string) => (/[,;:]/.test(v) ? `"${v}"` : v);
-  return `${line.name}${line.params.map((p) => `;${p.name}=${p.values.map((v) => quote(v.replaceAll('"', "'"))).join(',')}`).join('')}:${line.value}`;
+  return `${line.name}${line.params.map((p) => `;${p.name}=${p.values.map((v) => quote(v.replaceAll('"', "'").replace(/(?!\t)\p{Cc}/gu, ''))).join(',')}`).join('')}:${line.value}`;
 }
 
 const octets = new TextEncoder();

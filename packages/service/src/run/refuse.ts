@@ -1,4 +1,4 @@
-import { askedAbout, type Hold, type ItemVerdict, itemKey, type Operation, step, UnreadableEvent } from '@monsoon/core';
+import { askedAbout, type Hold, type ItemVerdict, itemKey, type Operation, step, UnreadableEvent, UnwritableEvent } from '@monsoon/core';
 import { OutsideError, stopsRun } from '@monsoon/systems';
 import { sayError } from '../errors.ts';
 import type { ApplyOptions } from './apply.ts';
@@ -21,9 +21,17 @@ export async function refuse({ operation, error }: Outcome, batch: OpenBatch, { 
   const passing = error instanceof OutsideError && error.trouble === 'broken';
   const pause = passing ? PAUSES[attempts] : undefined;
   const recheckAt = pause === undefined ? null : new Date(Date.parse(context.now) + pause * 1000).toISOString();
-  const reason = error instanceof UnreadableEvent ? 'unreadable event' : error instanceof OutsideError ? 'refused by the system' : 'unexpected error';
+  const reason = reasonOf(error);
   batch.verdicts.push(...failures(operation, reason, sayError(error), recheckAt, attempts + 1));
   counts.failed++;
+}
+
+type FailedReason = 'unreadable event' | 'unfit value' | 'refused by the system' | 'unexpected error';
+
+function reasonOf(error: unknown): FailedReason {
+  if (error instanceof UnreadableEvent) return 'unreadable event';
+  if (error instanceof UnwritableEvent) return 'unfit value';
+  return error instanceof OutsideError ? 'refused by the system' : 'unexpected error';
 }
 
 const nameOf = ({ pair }: Operation) => ({ recordId: pair.recordId, href: pair.recordId === null ? pair.href : null, moment: pair.moment });
@@ -32,13 +40,7 @@ const nameOf = ({ pair }: Operation) => ({ recordId: pair.recordId, href: pair.r
  * Of a pair that was about to be made of two items, both are remembered: the next attempt must find the event again,
  * though nothing in it has changed, and must not make a second one.
  */
-function failures(
-  operation: Operation,
-  reason: 'unreadable event' | 'refused by the system' | 'unexpected error',
-  value: string,
-  recheckAt: string | null,
-  attempts: number,
-): ItemVerdict[] {
+function failures(operation: Operation, reason: FailedReason, value: string, recheckAt: string | null, attempts: number): ItemVerdict[] {
   const { label, moment } = operation.pair;
   const verdict = {
     reason,
