@@ -17,6 +17,18 @@ export interface OpenDatabase {
   close(): Promise<void>;
 }
 
+/**
+ * The migration 0005 existed in two forms for some hours, with two times of making: a database with the first one would
+ * get it once more, and fail. It is told that it has it, and loses the column that the second form does not have.
+ */
+async function acceptEarlyWatching(client: pg.PoolClient): Promise<void> {
+  const [early, final] = [1795471537864, 1795480185438];
+  const { rows } = await client.query<{ known: string | null }>(`select to_regclass('drizzle.__drizzle_migrations')::text as known`);
+  if (rows[0]?.known == null) return;
+  const { rowCount } = await client.query('update drizzle.__drizzle_migrations set created_at = $2 where created_at = $1', [early, final]);
+  if (rowCount !== null && rowCount > 0) await client.query('alter table hooks drop column if exists failures');
+}
+
 /** Connects, and brings the tables up to date under a lock. */
 export async function openDatabase(url: string, log: Logger): Promise<OpenDatabase> {
   // numeric(20) of count(*) as a number: no table here comes near 2^53 rows.
@@ -29,6 +41,7 @@ export async function openDatabase(url: string, log: Logger): Promise<OpenDataba
   const client = await pool.connect();
   try {
     await client.query('select pg_advisory_lock($1)', [MIGRATION_LOCK]);
+    await acceptEarlyWatching(client);
     await migrate(drizzle(client), { migrationsFolder: fileURLToPath(new URL('../../migrations', import.meta.url)) });
   } finally {
     await client.query('select pg_advisory_unlock($1)', [MIGRATION_LOCK]).catch(() => undefined);
