@@ -1,4 +1,4 @@
-// Mutation testing of the core: npm run mutants [-- --changed | FILE ...]
+// Mutation testing of the core: npm run mutants [-- --changed [REVISION] | FILE ...] [--static]
 import { spawnSync } from 'node:child_process';
 import { existsSync, rmSync, writeFileSync } from 'node:fs';
 import { availableParallelism } from 'node:os';
@@ -14,8 +14,9 @@ function chosen(args) {
     return [...git('diff', '--name-only', base), ...git('ls-files', '--others', '--exclude-standard')].filter(inFolders);
   }
   const known = mutated();
-  if (args.length === 0) return known;
-  return args.flatMap((arg) => {
+  const named = args.filter((arg) => arg !== '--static');
+  if (named.length === 0) return known;
+  return named.flatMap((arg) => {
     const found = known.filter((file) => file === arg || file.includes(`/${arg}`));
     if (found.length === 0) throw new Error(`${arg}: no file of the mutated folders has this name; they are ${folders.join(', ')}`);
     return found;
@@ -33,9 +34,11 @@ const json = join(root, '.data/mutants/mutants.json');
 const settings = {
   testRunner: 'mocha',
   plugins: [join(here, 'node_modules/@stryker-mutator/mocha-runner/dist/src/index.js')],
-  mochaOptions: { config: join(here, 'mocharc.json'), spec: ['packages/core/test/**/*.test.ts', 'packages/service/test/fixed-histories.test.ts'] },
+  mochaOptions: { config: join(here, 'mocharc.json'), spec: ['packages/core/test/**/*.test.ts', 'packages/service/test/fixed-histories.test.ts', 'packages/service/test/kept-histories.test.ts'] },
   testRunnerNodeArgs: ['--import', 'tsx', '--conditions=source', '--no-warnings'],
   coverageAnalysis: 'perTest',
+  // What runs once when a module is loaded needs a fresh process and every test for each mutant: hours, for tables and schemas.
+  ignoreStatic: !process.argv.includes('--static'),
   inPlace: true,
   mutate,
   concurrency: availableParallelism(),

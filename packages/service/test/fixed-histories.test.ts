@@ -1,14 +1,12 @@
-import { createHash } from 'node:crypto';
-import { readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { readdirSync, readFileSync } from 'node:fs';
 import { join, resolve } from 'node:path';
-import { expect } from 'chai';
 import type { History } from '../../../test/simulation/history.ts';
 import { play } from '../../../test/simulation/play.ts';
 import { type Exact, playExact } from '../../../test/simulation/reference/exact.ts';
 import { type Played, transcript } from '../../../test/simulation/transcript.ts';
+import { compareApproved } from '../../../test/support/approved.ts';
 
 const folder = resolve(import.meta.dirname, '../../../test/simulation/approved');
-const approving = process.env['MONSOON_APPROVE'] !== undefined;
 
 /**
  * A fixed set of histories, each a test of its own. All that the engine says in them, each cause, verdict, question and
@@ -17,18 +15,9 @@ const approving = process.env['MONSOON_APPROVE'] !== undefined;
  * histories are drawn; tools/mutants/choose.mjs finds those that together reach the most code.
  */
 describe('the fixed histories end with the words that were approved', () => {
-  const compare = async (file: string, first: string, { played }: { played: Played }) => {
-    const text = `${[first, ...(await transcript(played))].join('\n')}\n`;
-    if (approving) writeFileSync(file, text);
-    const approved = readFileSync(file, 'utf8');
-    // The digest first: an assertion about a long text takes long to fail.
-    const digest = (of: string) => createHash('sha256').update(of).digest('hex');
-    if (digest(text) === digest(approved)) return;
-    const [now, then] = [text.split('\n'), approved.split('\n')];
-    const at = now.findIndex((line, i) => line !== then[i]);
-    expect(now[at], `line ${at + 1} of ${file}`).to.equal(then[at]);
-    expect(now.length).to.equal(then.length);
-  };
+  const compare = async (file: string, first: string, { played }: { played: Played }) =>
+    // A text may hold line breaks of its own.
+    compareApproved(file, [first, ...(await transcript(played))].join('\n').split('\n'));
   for (const name of readdirSync(folder).sort())
     it(name, async () => {
       const file = join(folder, name);
