@@ -103,7 +103,7 @@ const chosen = fc.record({
   otherLanes: pick('leave out', 'leave out', 'take'),
   window: maybe(pick({ behind: 30, ahead: 60 }, { behind: 3, ahead: 20 }), 2),
   startLine: maybe(pick('2026-11-23T10:00:00Z', '2026-11-24'), 1),
-  matching: pick(['title', 'when'], ['title', 'when'], ['title'], ['when', 'location'], []),
+  matching: pick(['title', 'when'], ['title', 'when'], ['title'], ['when', 'location'], ['attendees', 'when'], []),
   link: fc.boolean(),
   may: maybe(
     fc.record({

@@ -1,4 +1,17 @@
-import { type Change, type MappedValues, type Operation, type Plan, plan, type Verdict } from '@monsoon/core';
+import {
+  type Baseline,
+  type Change,
+  type EventRead,
+  type EventView,
+  type Gathered,
+  type LaneContext,
+  type MappedValues,
+  type Operation,
+  type Pair,
+  type Plan,
+  plan,
+  type Verdict,
+} from '@monsoon/core';
 import type { Planner } from '../world.ts';
 
 /** An engine that is wrong in one way: what the reference model must find. */
@@ -54,6 +67,18 @@ const withLane = (change: (definition: Parameters<Planner>[0]['definition']) => 
     return plan({ ...context, definition }, gathered, due);
   };
 };
+/** What was gathered as something else: what an engine overlooks, or takes for what it is not. */
+const gathering =
+  (change: (gathered: Gathered, context: LaneContext) => Partial<Gathered>): Planner =>
+  (context, gathered, due) =>
+    plan(context, { ...gathered, ...change(gathered, context) }, due);
+const onPairs = (change: (pair: Pair & { baseline: Baseline }, context: LaneContext) => Pair): Planner =>
+  gathering((g, context) => ({ pairs: g.pairs.map((p) => (p.baseline === null ? p : change({ ...p, baseline: p.baseline }, context))) }));
+const onRead = (change: (read: EventRead, text: string | null) => EventRead): Planner =>
+  gathering((g) => {
+    const view = (e: EventView) => (e.read === null ? e : { ...e, read: change(e.read, e.text) });
+    return { events: new Map([...g.events].map(([href, e]) => [href, e && view(e)])), newcomers: g.newcomers.map(view) };
+  });
 const departing = (name: string, choice: string): Planner => withLane((d) => ({ departures: { ...d.departures, [name]: choice } }) as never);
 
 export const wrongEngines: WrongEngine[] = [
@@ -223,6 +248,57 @@ export const wrongEngines: WrongEngine[] = [
   { rule: 'departures', wrong: 'lets every edit win over a deletion', planner: departing('editedAndDeleted', 'edit wins') },
   { rule: 'departures', wrong: 'lets every deletion win over an edit', planner: departing('editedAndDeleted', 'deletion wins') },
   { rule: 'departures', wrong: 'sets no fields', planner: withLane(() => ({ sets: { eventDeleted: {}, eventCancelled: {} } })) },
+  // Faults that people met once.
+  {
+    rule: 'departures',
+    wrong: 'puts back a cancelled event without a question',
+    planner: onPairs((p) => ({ ...p, baseline: { ...p.baseline, event: { ...p.baseline.event, status: 'cancelled' } } })),
+  },
+  {
+    rule: 'departures',
+    wrong: 'does not notice deleted records',
+    planner: gathering((g) => ({ records: g.records.filter((r) => r.item !== null) })),
+  },
+  {
+    rule: 'time is exact',
+    wrong: "reads times in a program's own zone as UTC",
+    planner: onRead((read, text) => {
+      const { when } = read.values;
+      const own = when?.kind === 'timed' && text?.includes('TZID=Workshop') === true;
+      return own ? { ...read, values: { ...read.values, when: { ...when, zone: 'UTC' } } } : read;
+    }),
+  },
+  {
+    rule: 'merge',
+    wrong: 'does not show again what an edited lane shows differently',
+    planner: onPairs((p, context) => ({ ...p, laneVersion: context.version })),
+  },
+  {
+    rule: 'match',
+    wrong: 'makes records of the candidates that a person did not choose',
+    planner: each((o) => (o.kind === 'part' && o.pair.recordId === null && o.cause.startsWith('settled by a person') ? null : o)),
+  },
+  {
+    rule: 'merge',
+    wrong: 'takes the stamp of its own write for a later edit',
+    planner: onPairs((p) => ({ ...p, baseline: { ...p.baseline, stamps: { record: null, event: null } } })),
+  },
+  {
+    rule: 'maps',
+    wrong: 'leaves a field empty where an event means a default',
+    planner: each((o) =>
+      o.kind === 'make record' && o.event?.read?.values.visibility === null
+        ? { ...o, recordEdits: Object.fromEntries(Object.entries(o.recordEdits).filter(([name]) => name !== 'secret')) }
+        : o,
+    ),
+  },
+  {
+    rule: 'match',
+    wrong: 'finds nobody by guests',
+    planner: withLane((d) => ({ matching: d.matching.includes('attendees') ? [] : d.matching })),
+  },
+  { rule: 'merge', wrong: 'takes a series for a single event', planner: onRead((read) => ({ ...read, repeating: false })) },
+  { rule: 'judge', wrong: 'follows an event that another lane has taken over', planner: onRead((read) => ({ ...read, mark: null })) },
   // What is said.
   {
     rule: 'everything explained',
