@@ -11,6 +11,7 @@ import { MemoryCalendar } from '../../../test/simulation/memory-systems.ts';
 import { onPostgres } from '../../../test/simulation/on-postgres.ts';
 import { plainLane } from '../../../test/simulation/plain-lane.ts';
 import { play, playInAnotherOrder, playTwoLanes } from '../../../test/simulation/play.ts';
+import type { Act } from '../../../test/simulation/reference/acts.ts';
 import { exactOf, playExact } from '../../../test/simulation/reference/exact.ts';
 import { wrongEngines } from '../../../test/simulation/reference/wrong-engines.ts';
 import { World } from '../../../test/simulation/world.ts';
@@ -45,6 +46,30 @@ describe('random histories', () => {
   it(`leave every invariant standing, in ${HISTORIES} of them`, () => playAll(HISTORIES, 1)).timeout(400_000);
 
   it(`without faults end exactly as the reference model says, in ${EXACT} of them`, () => playAll(EXACT, 1, '--exact')).timeout(400_000);
+
+  it('end as the reference model says past the size of every batch, too', async () => {
+    const many = (n: number, act: (i: number) => Act): Act[] => Array.from({ length: n }, (_, i) => act(i));
+    const guard = { removals: 1000, removedPercent: 100, rewrittenPercent: 100 };
+    const lane = plainLane({
+      direction: '<->',
+      moments: [{ name: 'visit', when: { start: 'start', end: 'end' } }],
+      departures: { recordDeleted: 'remove', eventDeleted: 'delete record', editedAndDeleted: 'deletion wins' },
+      guard,
+    });
+    const acts: Act[] = [
+      ...many(560, (v) => ({ do: 'new record', v })),
+      ...many(60, (v) => ({ do: 'new event', v, form: 1 })),
+      { do: 'run', sweep: true },
+      // More than are kept as planned: those beyond are planned again when their turn comes.
+      ...many(530, (i) => ({ do: 'set record', at: i, what: 0, v: i, stamps: false })),
+      { do: 'run', sweep: false },
+      ...many(520, () => ({ do: 'drop record', at: 0, v: 0 })),
+      ...many(30, (i) => ({ do: 'drop event', at: 5 * i, v: 0 })),
+      { do: 'run', sweep: false },
+    ];
+    const world = await playExact({ lane, acts });
+    for (const kind of ['change', 'remove']) expect(world.store.journal.filter((e) => e.kind === kind).length).to.be.at.least(500);
+  }).timeout(120_000);
 
   it('that found a fault once stay clean', async () => {
     for (const seed of kept) await play(plainHistoryOf(seed));
