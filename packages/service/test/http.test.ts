@@ -227,6 +227,13 @@ describe('the HTTP interface', () => {
     expect(second.json).to.deep.equal(first.json);
     expect((await office.client.tokens()).items.filter((t) => t.name === 'once')).to.have.length(1);
     await problem(422, /another request/, 'POST', '/tokens', { name: 'other' }, key);
+    // The answer holds a secret that is shown once: it is not kept in the clear, nor told to another of the person's tokens.
+    const { rows } = await office.app.pool.query<{ answer: string }>('select answer from idempotency');
+    expect(rows.some((r) => r.answer !== '')).to.equal(true);
+    for (const { answer } of rows) expect(answer).not.to.include((first.json as unknown as { token: string }).token.slice(4, 20));
+    const operating = ((await ask('POST', '/tokens', { name: 'operates', may: 'operate' })).json as unknown as { token: string }).token;
+    const other = await ask('POST', '/tokens', { name: 'once' }, { ...key, authorization: `Bearer ${operating}` });
+    expect(other.json).not.to.deep.equal(first.json);
   });
 
   it('signs in by password with a cookie that scripts cannot read, slows down guessing, and forgets on sign-out', async () => {

@@ -61,7 +61,7 @@ describe('random histories', () => {
       ...many(60, (v) => ({ do: 'new event', v, form: 1 })),
       { do: 'run', sweep: true },
       // More than are kept as planned: those beyond are planned again when their turn comes.
-      ...many(530, (i) => ({ do: 'set record', at: i, what: 0, v: i, stamps: false })),
+      ...many(530, (i) => ({ do: 'set record', at: i, what: 0, v: i + 1, stamps: false })),
       { do: 'run', sweep: false },
       ...many(520, () => ({ do: 'drop record', at: 0, v: 0 })),
       ...many(30, (i) => ({ do: 'drop event', at: 5 * i, v: 0 })),

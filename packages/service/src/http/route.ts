@@ -129,7 +129,10 @@ async function answer(spec: AnyRoute, call: Call<never, never>, response: Respon
   };
 }
 
-/** A POST repeated with the same Idempotency-Key gets the first answer again; nothing is done twice. */
+/**
+ * A POST repeated with the same Idempotency-Key gets the first answer again; nothing is done twice. The answer may hold a
+ * secret that is shown once: it is kept sealed, for whoever asked with the same token or browser.
+ */
 async function once(
   app: App,
   key: string,
@@ -139,7 +142,7 @@ async function once(
   work: () => Promise<{ status: number; json: unknown }>,
 ): Promise<void> {
   if (key.length > 200) throw new HttpProblem(422, 'The idempotency key does not fit', 'an Idempotency-Key has at most 200 characters');
-  const id = createHash('sha256').update(`${caller.person}\n${key}`).digest('hex');
+  const id = createHash('sha256').update(`${caller.person}\n${caller.via}\n${caller.scope}\n${key}`).digest('hex');
   const print = createHash('sha256')
     .update(`${request.path}\n${JSON.stringify(request.body ?? null)}`)
     .digest('hex');
@@ -150,14 +153,14 @@ async function once(
     if (earlier?.request !== print)
       throw new HttpProblem(422, 'The idempotency key was used already', 'this Idempotency-Key came with another request before; use a new one');
     if (earlier.status === '') throw new HttpProblem(409, 'Still at work', 'the first request with this Idempotency-Key has not ended yet');
-    response.status(Number(earlier.status)).type('json').send(earlier.answer);
+    deliver(response, Number(earlier.status), (app.vault.open(earlier.answer) as { json: unknown }).json);
     return;
   }
   try {
     const { status, json } = await work();
     await app.db
       .update(idempotency)
-      .set({ status: String(status), answer: JSON.stringify(json ?? null) })
+      .set({ status: String(status), answer: app.vault.seal({ json }) })
       .where(eq(idempotency.key, id));
     deliver(response, status, json);
   } catch (error) {

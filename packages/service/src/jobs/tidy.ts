@@ -36,6 +36,10 @@ export async function tidy(app: App): Promise<void> {
       app,
       sql`delete from tellings where id in (select id from tellings where over_at is not null and ${older('over_at', keep.runs)} limit ${ROWS})`,
     ),
+    answers: await inParts(
+      app,
+      sql`delete from idempotency where key in (select key from idempotency where ${older('created_at', 1)} limit ${ROWS})`,
+    ),
     activity: await inParts(app, sql`delete from activity where id in (select id from activity where ${older('at', keep.activity)} limit ${ROWS})`),
   };
   app.log.info({ removed }, 'what was kept long enough is gone');
