@@ -113,8 +113,10 @@ export class MonsoonClient {
   people = () => this.#call<Page<ColleagueAnswer>>('GET', '/people');
   addPerson = (person: { email: string; name: string; role: Role; password?: string }) => this.#call<ColleagueAnswer>('POST', '/people', person);
   /** @param person an address or an id */
-  changePerson = (person: string, change: { name?: string; role?: Role; password?: string; disabled?: boolean; unlock?: boolean }) =>
-    this.#call<ColleagueAnswer>('PATCH', `/people/${enc(person)}`, change);
+  changePerson = (
+    person: string,
+    change: { name?: string; role?: Role; password?: string; disabled?: boolean; unlock?: boolean; provider?: boolean },
+  ) => this.#call<ColleagueAnswer>('PATCH', `/people/${enc(person)}`, change);
   removePerson = (person: string) => this.#call<void>('DELETE', `/people/${enc(person)}`);
   /** @param email null: nobody but administrators arranges it */
   setOwner = (lane: string, email: string | null) => this.#call<LaneAnswer>('PUT', `/lanes/${enc(lane)}/owner`, { email });

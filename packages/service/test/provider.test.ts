@@ -11,7 +11,7 @@ async function openProvider() {
   const { publicKey, privateKey } = await generateKeyPair('RS256');
   const jwk = { ...(await exportJWK(publicKey)), kid: 'a', alg: 'RS256', use: 'sig' };
   const codes = new Map<string, { nonce: string; challenge: string }>();
-  const who = { email: 'Tom@alder-wren.example', name: 'Tom', verified: true, wrongNonce: false };
+  const who = { email: 'Tom@alder-wren.example', name: 'Tom', subject: 'tom', verified: true as boolean | undefined, wrongNonce: false };
   let address = '';
   const server: Server = createServer((request, response) => {
     const url = new URL(request.url!, address);
@@ -50,7 +50,7 @@ async function openProvider() {
         .setProtectedHeader({ alg: 'RS256', kid: 'a' })
         .setIssuer(address)
         .setAudience('monsoon')
-        .setSubject(who.email)
+        .setSubject(who.subject)
         .setIssuedAt()
         .setExpirationTime('5m')
         .sign(privateKey);
@@ -118,6 +118,22 @@ describe('signing in with an OpenID Connect provider', () => {
     await office.client.changePerson('tom@alder-wren.example', { disabled: false });
   });
 
+  it('links a person to one account there, and one who has a password only when an administrator says so', async () => {
+    // The address was given to somebody else there: it is not Tom who comes.
+    provider.who.subject = 'another-tom';
+    expect((await go()).at.searchParams.get('refused')).to.match(/is not linked to this account of Alder & Wren accounts: an administrator can/);
+    provider.who.subject = 'tom';
+    // Tom's address changed there: he is the same.
+    provider.who.email = 'tom.rooke@alder-wren.example';
+    expect(await whoIs((await go()).cookies)).to.include({ email: 'tom@alder-wren.example' });
+    await office.client.addPerson({ email: 'una@alder-wren.example', name: 'Una', role: 'administrator', password: 'a-password-of-una' });
+    Object.assign(provider.who, { email: 'una@alder-wren.example', subject: 'una' });
+    expect((await go()).at.searchParams.get('refused')).to.match(/monsoon people change una@alder-wren.example --provider/);
+    await office.client.changePerson('una@alder-wren.example', { provider: true });
+    expect(await whoIs((await go()).cookies)).to.include({ email: 'una@alder-wren.example' });
+    Object.assign(provider.who, { email: 'Tom@alder-wren.example', subject: 'tom' });
+  });
+
   it('believes no forged state, no other nonce, and no address that is not vouched for', async () => {
     const forged = await go((url) => {
       if (url.searchParams.has('state') && url.pathname === '/sign-in/back') url.searchParams.set('state', 'forged');
@@ -129,6 +145,10 @@ describe('signing in with an OpenID Connect provider', () => {
     provider.who.wrongNonce = false;
     provider.who.verified = false;
     expect((await go()).at.searchParams.get('refused')).to.match(/does not vouch for your e-mail address/);
+    // Said nothing, it vouches for nothing.
+    provider.who.verified = undefined;
+    expect((await go()).at.searchParams.get('refused')).to.match(/does not vouch for your e-mail address/);
+    provider.who.verified = true;
     const alone = await fetch(`${office.address}/sign-in/back?code=a&state=b`, { redirect: 'manual' });
     expect(alone.headers.get('location')).to.match(/refused=this\+sign-in\+was\+not\+begun\+here/);
   });

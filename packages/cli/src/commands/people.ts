@@ -11,6 +11,7 @@ interface Change {
   enable?: boolean;
   unlock?: boolean;
   password?: boolean;
+  provider?: true;
 }
 
 /** A password is never an argument: those are seen by everybody on the machine. */
@@ -62,6 +63,7 @@ export function peopleCommands(program: Command): void {
     .option('--enable', 'they may sign in again')
     .option('--unlock', 'after too many wrong passwords')
     .option('--password', 'to the one in MONSOON_NEW_PASSWORD; their sessions end')
+    .option('--provider', 'they sign in through the sign-in service from now on; their password and sessions end')
     .action(
       withContext(program, async ({ client, json }, email: string, o: Change) => {
         const change = {
@@ -70,9 +72,10 @@ export function peopleCommands(program: Command): void {
           ...(o.disable === true ? { disabled: true } : o.enable === true ? { disabled: false } : {}),
           ...(o.unlock === true ? { unlock: true } : {}),
           ...newPassword(o.password),
+          ...(o.provider === true ? { provider: true as const } : {}),
         };
         if (Object.keys(change).length === 0)
-          throw new WrongInput('nothing to change: give --role, --name, --disable, --enable, --unlock or --password');
+          throw new WrongInput('nothing to change: give --role, --name, --disable, --enable, --unlock, --password or --provider');
         const changed = await client.changePerson(email, change);
         if (json) return printJson(changed);
         print(`${changed.email}: ${changed.role}${changed.disabled ? ', disabled' : ''}.`);

@@ -53,8 +53,10 @@ function Colleagues() {
   const people = useQuery({ queryKey: ['people', 'all'], queryFn: () => client.people() });
   const { rows, heads } = useSorted(people.data?.items ?? [], columns, true);
   const mayChange = useMay('administer');
+  const ways = useQuery({ queryKey: ['sign-in-ways'], queryFn: () => client.signInWays() });
   const change = useMutation({
-    mutationFn: ({ email, ...rest }: { email: string; role?: Role; disabled?: boolean; unlock?: boolean }) => client.changePerson(email, rest),
+    mutationFn: ({ email, ...rest }: { email: string; role?: Role; disabled?: boolean; unlock?: boolean; provider?: true }) =>
+      client.changePerson(email, rest),
     onSuccess: again,
   });
   return (
@@ -89,6 +91,11 @@ function Colleagues() {
                 {mayChange && p.lockedUntil !== null && (
                   <Button quiet onClick={() => change.mutate({ email: p.email, unlock: true })}>
                     Unlock
+                  </Button>
+                )}
+                {mayChange && p.password && ways.data?.provider != null && (
+                  <Button quiet onClick={() => change.mutate({ email: p.email, provider: true })}>
+                    Sign in with {ways.data.provider}
                   </Button>
                 )}
                 {mayChange && (

@@ -37,7 +37,15 @@ export const newColleagueShape = yup
   .noUnknown()
   .required();
 export const colleagueChangeShape = yup
-  .object({ name: yup.string().trim().min(1).max(100), role: role(), password: password(), disabled: yup.boolean(), unlock: yup.boolean() })
+  .object({
+    name: yup.string().trim().min(1).max(100),
+    role: role(),
+    password: password(),
+    disabled: yup.boolean(),
+    unlock: yup.boolean(),
+    /** they sign in through the sign-in service from now on: their password ends, and their next sign-in there links them */
+    provider: yup.boolean().oneOf([true]),
+  })
   .noUnknown()
   .required();
 export const passwordChangeShape = yup

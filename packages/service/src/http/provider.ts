@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import type { Role } from '@monsoon/core';
-import { eq } from 'drizzle-orm';
+import { and, eq, isNull } from 'drizzle-orm';
 import express, { type Request, type Router } from 'express';
 import { rateLimit } from 'express-rate-limit';
 import * as oidc from 'openid-client';
@@ -95,7 +95,14 @@ export function providerRouter(app: App): Router {
   return router;
 }
 
-async function identity(app: App, request: Request, config: oidc.Configuration, back: string): Promise<{ email: string; name: string } | string> {
+/** Who the provider says somebody is; the subject stays the same when their address changes (OpenID Connect Core 1.0, 5.7). */
+interface Identity {
+  subject: string;
+  email: string;
+  name: string;
+}
+
+async function identity(app: App, request: Request, config: oidc.Configuration, back: string): Promise<Identity | string> {
   const sealed = /(?:^|;\s*)monsoon_sign_in=([^;]+)/.exec(request.get('cookie') ?? '')?.[1];
   if (sealed === undefined) return 'this sign-in was not begun here, or too long ago; begin again';
   const begun = app.vault.open(decodeURIComponent(decodeURIComponent(sealed))) as Begun;
@@ -110,19 +117,38 @@ async function identity(app: App, request: Request, config: oidc.Configuration, 
   });
   const claims = tokens.claims()!;
   const email = claims['email'];
-  if (typeof email !== 'string' || claims['email_verified'] === false) return 'the provider does not vouch for your e-mail address';
-  return { email: email.toLowerCase(), name: typeof claims['name'] === 'string' ? claims['name'] : email.split('@')[0]! };
+  // An address that anybody can enter there is nobody's: only one that the provider has checked counts (OpenID Connect Core 1.0, 5.1).
+  if (typeof email !== 'string' || claims['email_verified'] !== true) return 'the provider does not vouch for your e-mail address';
+  return {
+    subject: `${claims.iss}\n${claims.sub}`,
+    email: email.toLowerCase(),
+    name: typeof claims['name'] === 'string' ? claims['name'] : email.split('@')[0]!,
+  };
 }
 
-/** Somebody who was let in already, or comes with the role that the operator gives to all. */
-async function admitted(app: App, provider: Provider, who: { email: string; name: string }): Promise<typeof people.$inferSelect | string> {
-  const [known] = await app.db.select().from(people).where(eq(people.email, who.email));
+/**
+ * Somebody who was let in already, or comes with the role that the operator gives to all. A person is linked to one subject
+ * of the provider at their first sign-in there; who signs in with a password is only linked when an administrator says so.
+ */
+async function admitted(app: App, provider: Provider, who: Identity): Promise<typeof people.$inferSelect | string> {
+  const [linked] = await app.db.select().from(people).where(eq(people.providerSubject, who.subject));
+  const [known] = linked === undefined ? await app.db.select().from(people).where(eq(people.email, who.email)) : [linked];
   if (known?.disabledAt != null) return `${who.email} may no longer sign in; ask an administrator`;
-  if (known !== undefined) return known;
+  if (linked !== undefined) return linked;
+  if (known !== undefined) {
+    if (known.providerSubject !== null || known.passwordHash !== null)
+      return `${who.email} is not linked to this account of ${provider.name}: an administrator can let them sign in through it (People, or: monsoon people change ${who.email} --provider)`;
+    const [now] = await app.db
+      .update(people)
+      .set({ providerSubject: who.subject })
+      .where(and(eq(people.id, known.id), isNull(people.providerSubject)))
+      .returning();
+    return now ?? admitted(app, provider, who);
+  }
   if (provider.role === undefined) return `${who.email} was not let in yet; ask an administrator`;
   const [made] = await app.db
     .insert(people)
-    .values({ email: who.email, name: who.name.slice(0, 100), role: provider.role, passwordHash: null })
+    .values({ email: who.email, name: who.name.slice(0, 100), role: provider.role, passwordHash: null, providerSubject: who.subject })
     .onConflictDoNothing()
     .returning();
   return made ?? admitted(app, provider, who);

@@ -94,7 +94,7 @@ export const peopleRoutes = (app: App): AnyRoute[] => [
     {
       method: 'patch',
       path: '/people/:person',
-      summary: 'Change what somebody may, their name or password; disable, enable or unlock them',
+      summary: 'Change what somebody may, their name or how they sign in; disable, enable or unlock them',
       may: 'administer',
       body: colleagueChangeShape,
       answer: colleagueShape,
@@ -111,14 +111,23 @@ export const peopleRoutes = (app: App): AnyRoute[] => [
     async ({ params, body }) => {
       const person = await findPerson(app, params['person']!);
       if ((body.role !== undefined && body.role !== 'administrator') || body.disabled === true) await notTheLast(app, person);
+      if (body.provider === true && app.config.provider === undefined)
+        throw new HttpProblem(
+          422,
+          'There is no sign-in service',
+          'no sign-in service is configured, so nobody could sign in through it; docs/operating.md says how',
+          [{ pointer: '/provider', reason: 'no sign-in service is configured' }],
+        );
       const change = {
         ...(body.name === undefined ? {} : { name: body.name }),
         ...(body.role === undefined ? {} : { role: body.role }),
+        ...(body.provider === true ? { passwordHash: null, providerSubject: null } : {}),
         ...(body.password === undefined ? {} : { passwordHash: await hashPassword(body.password) }),
         ...(body.disabled === undefined ? {} : { disabledAt: body.disabled ? new Date().toISOString() : null }),
       };
       if (Object.keys(change).length > 0) await app.db.update(people).set(change).where(eq(people.id, person.id));
-      if (body.password !== undefined || body.disabled === true) await app.db.delete(sessions).where(eq(sessions.person, person.id));
+      if (body.password !== undefined || body.provider === true || body.disabled === true)
+        await app.db.delete(sessions).where(eq(sessions.person, person.id));
       if (body.unlock === true || body.password !== undefined) await unlock(app.db, person.email);
       await app.announcer.announce(['people']);
       return (await colleagues(app, [await findPerson(app, person.id)]))[0];

@@ -10,6 +10,8 @@ export const people = pgTable('people', {
   role: text('role', { enum: roles }).notNull().default('administrator'),
   /** null: signs in through another service only */
   passwordHash: text('password_hash'),
+  /** who they are to the sign-in service: its issuer and their subject there, from their first sign-in on */
+  providerSubject: text('provider_subject').unique(),
   disabledAt: time('disabled_at'),
   lastSeenAt: time('last_seen_at'),
   /** what they want to hear of, and when their digest comes */
