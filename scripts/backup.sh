@@ -9,6 +9,8 @@ url=${DATABASE_URL:-$(bash packages/service/scripts/postgres.sh start "$folder/p
 bin=$(ls -d /usr/lib/postgresql/*/bin | sort -V | tail -1)
 work=$(mktemp -d); trap 'rm -rf "$work"' EXIT
 umask 77
+# A file that was there before would keep its mode.
+touch "$file"; chmod 600 "$file"
 # What a sweep or a call leaves in unlogged tables is not worth keeping.
 "$bin/pg_dump" --format=custom --no-owner --exclude-table-data='swept_*' --exclude-table-data=recorded_calls --file "$work/database" "$url"
 if [ -z "${MONSOON_KEY:-}" ] && [ -f "$folder/key" ]; then cp "$folder/key" "$work/key"; fi

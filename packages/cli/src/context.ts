@@ -11,10 +11,9 @@ export interface Context {
 
 /** Makes the context from the settings and the options that every command has. */
 export function makeContext(program: Command): Context {
-  const settings = readSettings();
   const options = program.opts<{ url?: string; json?: boolean }>();
-  const address = options.url ?? settings.address;
-  return { client: new MonsoonClient({ address, token: settings.token }), settings: { ...settings, address }, json: options.json === true };
+  const settings = readSettings(options.url);
+  return { client: new MonsoonClient({ address: settings.address, token: settings.token }), settings, json: options.json === true };
 }
 
 /** An action that gets the context first. */

@@ -13,7 +13,7 @@ import { systemContentCommands } from './commands/system-contents.ts';
 import { systemCommands } from './commands/systems.ts';
 import { watchingCommands } from './commands/watching.ts';
 import { WrongInput } from './input.ts';
-import { exits } from './output.ts';
+import { exits, printAside } from './output.ts';
 
 const program = new Command('monsoon')
   .description('Keeps business records and calendars telling the same story.\nCalled alone, it shows what needs attention.')
@@ -48,8 +48,8 @@ try {
 } catch (error) {
   if (error instanceof CommanderError) process.exitCode = error.exitCode === 0 ? exits.fine : exits.usage;
   else {
-    console.error(`monsoon: ${(error as Error).message}`);
-    if (error instanceof ServiceProblem && error.problems.length > 1) for (const line of findings(error)) console.error(line);
+    printAside(`monsoon: ${(error as Error).message}`);
+    if (error instanceof ServiceProblem && error.problems.length > 1) for (const line of findings(error)) printAside(line);
     process.exitCode =
       error instanceof WrongInput || (error instanceof ServiceProblem && [400, 404, 409, 422].includes(error.status)) ? exits.usage : exits.failed;
   }

@@ -8,7 +8,16 @@ export const exits = { fine: 0, failed: 1, usage: 2, held: 3 } as const;
 
 export const isTerminal = (): boolean => process.stdout.isTTY === true;
 
-export const print = (text: string): void => void process.stdout.write(`${text}\n`);
+/** Codes of ours (ECMA-48, 8.3.117), and everything else that could make a terminal do something. */
+const ours = /\u001b\[(?:0|1|2|22|31|35|39)m/;
+const control = new RegExp(`(${ours.source})|(?![\\n\\t])\\p{Cc}`, 'gu');
+
+/** What systems and people outside have written is shown, and not obeyed: their control characters are left out. */
+export const harmless = (text: string): string => text.replace(control, (_all, own: string | undefined) => own ?? '');
+
+export const print = (text: string): void => void process.stdout.write(`${harmless(text)}\n`);
+/** For whoever looks on, beside the output. */
+export const printAside = (text: string): void => void process.stderr.write(`${harmless(text)}\n`);
 export const printJson = (value: unknown): void => print(JSON.stringify(value, null, 2));
 
 /** Records left, calendar right, in every table. On a terminal, cells are cut to what fits; piped, nothing is cut. */

@@ -1,7 +1,7 @@
 import type { MonsoonClient } from '@monsoon/client';
 import type { RunAnswer } from '@monsoon/core';
 import { sayLeft } from '@monsoon/core/text';
-import { isTerminal } from './output.ts';
+import { harmless, isTerminal } from './output.ts';
 
 /** Follows a run to its end, with its progress on a terminal. */
 export async function followRun(client: MonsoonClient, run: RunAnswer): Promise<RunAnswer> {
@@ -9,7 +9,7 @@ export async function followRun(client: MonsoonClient, run: RunAnswer): Promise<
   let shown = '';
   const show = (text: string) => {
     if (!isTerminal() || text === shown) return;
-    process.stderr.write(`\r\x1b[K${text}`);
+    process.stderr.write(`\r\x1b[K${harmless(text)}`);
     shown = text;
   };
   for (let pause = 50; current.state === 'waiting' || current.state === 'running'; pause = Math.min(pause * 1.5, 500)) {

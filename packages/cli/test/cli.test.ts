@@ -1,11 +1,12 @@
 import { execFile } from 'node:child_process';
-import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { chmodSync, mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { expect } from 'chai';
 import { stringify } from 'yaml';
 import { commandIn } from '../../../test/support/command.ts';
 import { plainVisits } from '../../../test/support/front-desk.ts';
+import { misbehaving } from '../../../test/support/misbehaving.ts';
 import { admin, laneFile, type Office, openOffice } from '../../../test/support/office.ts';
 import { account, dav, eventually, radicale } from '../../../test/support/servers.ts';
 
@@ -281,6 +282,35 @@ describe('the command line', function () {
       execFile('stat', ['-c', '%a', join(folder, '.monsoon', 'cli.json')], (_e, stdout) => fine({ stdout })),
     );
     expect(stdout.trim()).to.equal('600');
+  });
+
+  it('sends a token only to the service that it is for, and obeys no terminal code from outside', async () => {
+    const seen: (string | undefined)[] = [];
+    const stranger = await misbehaving((asked, response) => {
+      seen.push(asked.headers.authorization);
+      response
+        .writeHead(404, { 'content-type': 'application/problem+json' })
+        .end(JSON.stringify({ title: 'x', status: 404, detail: 'gone\u001b]0;owned\u0007\u001b[2J\u009b1m' }));
+      return true;
+    });
+    const below = join(folder, 'below');
+    mkdirSync(join(below, '.monsoon'), { recursive: true });
+    writeFileSync(join(below, '.monsoon', 'cli.json'), JSON.stringify({ address: stranger.address }), { mode: 0o600 });
+    const there = commandIn(below, () => ({ address: '', token: '' }));
+    const bare = { MONSOON_URL: undefined as never, HOME: folder };
+    // The token of the home folder stays there, whatever names another service.
+    const planted = await there(['lanes'], { ...bare, MONSOON_TOKEN: '' });
+    const named = await there(['--url', stranger.address, 'lanes'], { ...bare, MONSOON_TOKEN: '' });
+    const given = await there(['lanes'], { ...bare, MONSOON_TOKEN: office.token });
+    expect(given).to.include({ code: 2 });
+    expect(given.err).to.match(/say which service the token is for/);
+    expect(seen.length).to.be.greaterThan(1);
+    expect(seen.filter((s) => s !== undefined)).to.deep.equal([]);
+    for (const { out, err } of [planted, named]) expect(`${out}${err}`).not.to.match(/(?!\n)\p{Cc}/u);
+    // A file that others may write is nobody's own.
+    chmodSync(join(below, '.monsoon', 'cli.json'), 0o666);
+    expect((await there(['lanes'], { ...bare, MONSOON_TOKEN: '' })).code).to.equal(0);
+    await stranger.close();
   });
 
   it('has help with examples', async () => {

@@ -7,7 +7,7 @@ import { type Command, Option } from 'commander';
 import { stringify } from 'yaml';
 import { withContext } from '../context.ts';
 import { confirm, readYaml, WrongInput } from '../input.ts';
-import { exits, isTerminal, paint, print, printJson, state, table } from '../output.ts';
+import { exits, isTerminal, paint, print, printAside, printJson, state, table } from '../output.ts';
 import { followRun } from '../wait.ts';
 
 /** Arranging lanes: drafts, samples, one item for real, starting and stopping. */
@@ -47,7 +47,7 @@ export function arrangeCommands(program: Command): void {
         const { definition, reasons } = await client.suggest(chosen);
         if (json) return printJson({ definition, reasons });
         const why = new Map(reasons.map((r) => [r.pointer, r.reason]));
-        for (const [pointer, reason] of why) process.stderr.write(`${paint.dim(`${pointer.slice(1)}: ${reason}`)}\n`);
+        for (const [pointer, reason] of why) printAside(paint.dim(`${pointer.slice(1)}: ${reason}`));
         print(`# Drafted from what was found; check it with: monsoon lanes check -f FILE\n${stringify(definition, { lineWidth: 120 }).trimEnd()}`);
       }),
     );
@@ -150,7 +150,7 @@ async function askFor(client: MonsoonClient, options: DraftOptions) {
   const choose = async (question: string, option: string, found: () => Promise<string[]>): Promise<string> => {
     const known = await found();
     if (!isTerminal() || !process.stdin.isTTY) throw new WrongInput(`say ${option}; there are ${known.join(', ') || 'none'}`);
-    process.stderr.write(`${question}\n${known.map((k, i) => `  ${i + 1}  ${k}`).join('\n')}\n`);
+    printAside(`${question}\n${known.map((k, i) => `  ${i + 1}  ${k}`).join('\n')}`);
     const asking = createInterface({ input: process.stdin, output: process.stderr });
     try {
       const said = (await asking.question('> ')).trim();

@@ -4,7 +4,7 @@ import type { LaneFileCheck } from '@monsoon/core';
 import type { Command } from 'commander';
 import { withContext } from '../context.ts';
 import { confirm, versionNumber, WrongInput } from '../input.ts';
-import { exits, paint, print, printJson, table, time } from '../output.ts';
+import { exits, paint, print, printAside, printJson, table, time } from '../output.ts';
 import { printForecast } from './lanes.ts';
 
 /** The text of a lane file, and the short name of its lane. */
@@ -28,7 +28,7 @@ const changesTable = (changes: { pointer: string; before?: unknown; after?: unkn
 
 function printFindings(file: string, { problems }: LaneFileCheck): void {
   for (const p of problems)
-    console.error(paint.failed(`${file}:${p.line ?? 1}:${p.column ?? 1}: ${p.pointer === '' ? '' : `${p.pointer}: `}${p.reason}`));
+    printAside(paint.failed(`${file}:${p.line ?? 1}:${p.column ?? 1}: ${p.pointer === '' ? '' : `${p.pointer}: `}${p.reason}`));
 }
 
 /** Lane files and the versions of lanes. */
