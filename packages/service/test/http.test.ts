@@ -1,6 +1,8 @@
+import { monitorEventLoopDelay } from 'node:perf_hooks';
 import { Ajv2020 } from 'ajv/dist/2020.js';
 import { expect } from 'chai';
 import { Webhook } from 'standardwebhooks';
+import { stringify } from 'yaml';
 import { plainVisits } from '../../../test/support/front-desk.ts';
 import { admin, laneFile, type Office, openOffice } from '../../../test/support/office.ts';
 import { eventually } from '../../../test/support/servers.ts';
@@ -193,6 +195,49 @@ describe('the HTTP interface', () => {
     expect(refused.problems!.map((p) => p.pointer)).to.have.members(['/zone', '/fields/title/copy', '/filter/value', '/calendar/calendar']);
     expect(await office.client.lane('tuning-visits')).to.deep.include({ version: before.version, definition: before.definition });
     expect((await office.client.lanes()).items).to.have.length(1);
+  });
+
+  it('answers what is nested or repeated beyond measure at once, and goes on', async () => {
+    const deep = (n: number, open: string, close: string) => open.repeat(n) + close.repeat(n);
+    const raw = (path: string, body: string) =>
+      fetch(`${office.address}/api/v1${path}`, {
+        method: 'POST',
+        headers: { 'content-type': 'application/json', authorization: `Bearer ${office.token}` },
+        body,
+      });
+    const check = async (text: string) =>
+      (await ask('POST', '/lane-files/check', { slug: '', text })).json as unknown as { problems: { reason: string }[] };
+    const doubled: Record<string, unknown> = { S0: { properties: { id: {} } } };
+    for (let i = 1; i <= 60; i++)
+      doubled[`S${i}`] = { allOf: [{ $ref: `#/components/schemas/S${i - 1}` }, { $ref: `#/components/schemas/S${i - 1}` }] };
+    const document = {
+      openapi: '3.0.0',
+      components: { schemas: doubled },
+      paths: {
+        '/a': {
+          get: {
+            responses: { 200: { content: { 'application/json': { schema: { type: 'array', items: { $ref: '#/components/schemas/S60' } } } } } },
+          },
+        },
+        '/a/{id}': {},
+      },
+    };
+    const delay = monitorEventLoopDelay({ resolution: 10 });
+    delay.enable();
+    expect((await raw('/lane-files/check', `{"slug":"","text":${deep(100_000, '[', ']')}}`)).status).to.equal(422);
+    expect((await ask('POST', '/descriptors/draft', { document })).status).to.be.oneOf([200, 201]);
+    expect((await check(deep(50_000, '[', ']'))).problems).to.have.length.within(1, 100);
+    expect((await check(Array.from({ length: 20_000 }, (_, i) => `k${i}: 1`).join('\n'))).problems[0]!.reason).to.match(/more than 5000 values/);
+    expect((await check('name: a\nname: b')).problems[0]!.reason).to.equal('"name" stands twice in one place');
+    const filter = (text: string) => check(stringify({ ...laneFile(), filter: text }));
+    expect((await filter(deep(1900, '(', ')'))).problems[0]!.reason).to.match(/nested more than 50 deep/);
+    expect((await filter('not '.repeat(1000) + 'kind is empty')).problems[0]!.reason).to.match(/nested more than 50 deep/);
+    expect((await check(stringify({ ...laneFile(), fields: { title: { join: deep(2000, '[', ']') } } }))).problems[0]!.reason).to.match(
+      /nested more than 5 deep/,
+    );
+    delay.disable();
+    expect((await ask('GET', '/health')).status).to.equal(200);
+    expect(delay.max / 1e6, 'milliseconds in which nobody else was answered').to.be.lessThan(3000);
   });
 
   it('takes notices only with a fresh signature, and believes nothing they say', async () => {

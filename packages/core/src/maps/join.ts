@@ -2,6 +2,9 @@ import { type FieldValues, isEmpty, sayValue } from '../record/fields.ts';
 
 export type Part = string | { field: string } | { optional: Part[] };
 
+/** Each level looks through all that is in it: deeper ones would cost more than they say. */
+const DEEPEST = 5;
+
 const read = new Map<string, Part[]>();
 
 /**
@@ -12,7 +15,7 @@ export function parseJoin(text: string): Part[] {
   const known = read.get(text);
   if (known !== undefined) return known;
   let at = 0;
-  const parse = (closing: boolean): Part[] => {
+  const parse = (depth: number): Part[] => {
     const parts: Part[] = [];
     let plain = '';
     const flush = () => {
@@ -33,11 +36,12 @@ export function parseJoin(text: string): Part[] {
       } else if (c === '[') {
         const opened = at++;
         flush();
-        parts.push({ optional: parse(true) });
+        if (depth === DEEPEST) throw new RangeError(`column ${opened + 1}: optional parts are nested more than ${DEEPEST} deep`);
+        parts.push({ optional: parse(depth + 1) });
         if (text[at] !== ']') throw new RangeError(`column ${opened + 1}: "[" is not closed`);
         at++;
       } else if (c === ']') {
-        if (!closing) throw new RangeError(`column ${at + 1}: "]" closes nothing`);
+        if (depth === 0) throw new RangeError(`column ${at + 1}: "]" closes nothing`);
         break;
       } else {
         plain += c;
@@ -47,7 +51,7 @@ export function parseJoin(text: string): Part[] {
     flush();
     return parts;
   };
-  const parts = parse(false);
+  const parts = parse(0);
   if (read.size > 10_000) read.clear();
   read.set(text, parts);
   return parts;

@@ -13,6 +13,9 @@ export class ConditionTextError extends Error {
 type Value = NonNullable<Leaf['value']>;
 type Token = { at: number; end: number } & ({ kind: 'word'; text: string } | { kind: 'string'; text: string } | { kind: 'mark'; text: string });
 
+/** How deep conditions are nested: whatever is deeper is no person's. */
+const DEEPEST = 50;
+
 const BARE = /^[\p{L}_][\p{L}\p{N}_.@:-]*$/u;
 const keywords = new Set(['and', 'or', 'not', 'all', 'any', 'yes', 'no', ...testNames.flatMap((t) => t.split(' '))]);
 /** Longest names first, so that "is not empty" is not taken for "is not". */
@@ -77,7 +80,14 @@ export function parseCondition(text: string): { condition: Condition; columns: M
   };
   const either = (): Condition => chain('or', both);
   const both = (): Condition => chain('and', single);
+  let depth = 0;
   const single = (): Condition => {
+    if (++depth > DEEPEST) fail(`it is nested more than ${DEEPEST} deep`);
+    const found = one();
+    depth--;
+    return found;
+  };
+  const one = (): Condition => {
     if (isWord('not')) {
       next++;
       return { not: single() };

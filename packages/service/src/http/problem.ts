@@ -35,6 +35,9 @@ function given(error: ValidationError, where: string): string {
 const withoutValue = (message: string): string =>
   message.replace(/,? but the final value was: [\s\S]*$/, '').replace(/ a `(\w+)` type$/, ' of type $1');
 
+/** Findings that are told at once. */
+const MOST_PROBLEMS = 100;
+
 /** What is not known where it stands, each with what there is. Null for any other finding. */
 function unknownKeys(error: ValidationError, schema: ISchema<unknown> | undefined): Problem[] | null {
   if (error.type !== 'noUnknown' || schema === undefined) return null;
@@ -46,7 +49,9 @@ function unknownKeys(error: ValidationError, schema: ISchema<unknown> | undefine
     return null;
   }
   if (known.length === 0) return null;
-  const keys = String(error.params?.['unknown'] ?? '').split(', ');
+  const keys = String(error.params?.['unknown'] ?? '')
+    .split(', ')
+    .slice(0, MOST_PROBLEMS);
   return keys.map((key) => ({
     pointer: `${pointerOf(path)}/${key.replaceAll('~', '~0').replaceAll('/', '~1')}`,
     reason: `"${key}" is not known ${path === '' ? 'here' : `in ${path}`}; there are ${known.join(', ')}${sayNearest(key, known)}`,
@@ -55,7 +60,7 @@ function unknownKeys(error: ValidationError, schema: ISchema<unknown> | undefine
 
 /** @param schema what it was checked against, to say what is known where something unknown stands */
 export function invalid(error: ValidationError, where: string, schema?: ISchema<unknown>): HttpProblem {
-  const inner = error.inner.length > 0 ? error.inner : [error];
+  const inner = error.inner.length > 0 ? error.inner.slice(0, MOST_PROBLEMS) : [error];
   const problems = inner.flatMap(
     (e) => unknownKeys(e, schema) ?? [{ pointer: pointerOf(e.path ?? ''), reason: e.errors.map(withoutValue).join('; ') + given(e, where) }],
   );

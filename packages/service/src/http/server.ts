@@ -29,6 +29,19 @@ import { systemRoutes } from './routes/systems.ts';
 import { tellingRoutes } from './routes/telling.ts';
 import { watchRoutes } from './routes/watch.ts';
 
+/** How deep a body may be nested: what looks through it calls itself for each level. */
+const DEEPEST = 64;
+
+/** Level by level, so that it needs no depth of its own. */
+function isDeeper(value: unknown, most: number): boolean {
+  let level = [value];
+  for (let depth = 0; level.length > 0; depth++) {
+    if (depth > most) return true;
+    level = level.flatMap((v) => (v !== null && typeof v === 'object' ? Object.values(v) : []));
+  }
+  return false;
+}
+
 /** The HTTP interface, the door for notices, and the console's files. */
 export function buildServer(app: App): Server {
   const web = express();
@@ -78,6 +91,11 @@ export function buildServer(app: App): Server {
     next();
   });
   api.use(express.json({ limit: '1mb' }));
+  api.use((request, _response, next) => {
+    if (isDeeper(request.body, DEEPEST))
+      throw new HttpProblem(422, 'Nested too deep', `the body is nested more than ${DEEPEST} deep; nothing that is asked for is`);
+    next();
+  });
   api.use(
     '/session',
     rateLimit({

@@ -1,6 +1,6 @@
 import { asWritten, compareLanes, type LaneDefinition, type LaneFileCheck, laneSchema, type Problem, sayLane } from '@monsoon/core';
 import { and, desc, eq, isNotNull, lte } from 'drizzle-orm';
-import { type Document, isCollection, LineCounter, type ParsedNode, parseDocument, type Node as YamlNode } from 'yaml';
+import { type Document, isCollection, isScalar, LineCounter, type ParsedNode, parseDocument, visit, type Node as YamlNode } from 'yaml';
 import type { App } from '../app.ts';
 import { HttpProblem } from '../http/problem.ts';
 import { lanes, laneVersions, systems } from '../storage/schema.ts';
@@ -21,7 +21,16 @@ interface LaneText {
 /** Reads YAML 1.2. What cannot be read is told with its place. */
 export function readLaneText(text: string): LaneText {
   const counter = new LineCounter();
-  const doc = parseDocument(text, { lineCounter: counter, prettyErrors: false });
+  // The library compares each key with every other one: that is done by a set, below.
+  const parse = () => parseDocument(text, { lineCounter: counter, prettyErrors: false, uniqueKeys: false });
+  const nowhere = () => ({ line: 1, column: 1 });
+  let doc: ReturnType<typeof parse>;
+  try {
+    doc = parse();
+  } catch (error) {
+    const reason = error instanceof RangeError ? 'it is nested too deep' : `this is no YAML that can be read: ${(error as Error).message}`;
+    return { settings: null, problems: [{ pointer: '', reason, ...nowhere() }], place: nowhere };
+  }
   const at = (offset: number) => {
     const { line, col } = counter.linePos(offset);
     return { line: Math.max(1, line), column: Math.max(1, col) };
@@ -34,7 +43,10 @@ export function readLaneText(text: string): LaneText {
     }
     return { line: 1, column: 1 };
   };
-  const problems = doc.errors.map((e) => ({ pointer: '', reason: `this is no YAML that can be read: ${e.message}`, ...at(e.pos[0]) }));
+  const problems = [
+    ...doc.errors.map((e) => ({ pointer: '', reason: `this is no YAML that can be read: ${e.message}`, ...at(e.pos[0]) })),
+    ...oddKeys(doc).map(({ reason, offset }) => ({ pointer: '', reason, ...at(offset) })),
+  ].slice(0, MOST_PROBLEMS);
   if (problems.length > 0) return { settings: null, problems, place };
   try {
     const settings: unknown = doc.toJS({ maxAliasCount: 50 });
@@ -48,6 +60,35 @@ export function readLaneText(text: string): LaneText {
   } catch (error) {
     return { settings: null, problems: [{ pointer: '', reason: (error as Error).message, line: 1, column: 1 }], place };
   }
+}
+
+/** Findings that are told of one file: nobody reads more, and each has to be looked up. */
+const MOST_PROBLEMS = 100;
+/** Values that a lane file may hold. */
+const MOST_VALUES = 5000;
+
+/** Keys that stand twice in one place, and files that hold more than any lane says. */
+function oddKeys(doc: Document.Parsed): { reason: string; offset: number }[] {
+  const found: { reason: string; offset: number }[] = [];
+  let values = 0;
+  visit(doc, {
+    Map(_key, map) {
+      const seen = new Set<string>();
+      values += map.items.length;
+      if (values > MOST_VALUES) return visit.BREAK;
+      for (const { key } of map.items) {
+        const name = isScalar(key) ? String(key.value) : '';
+        if (seen.has(name)) found.push({ reason: `"${name.slice(0, 100)}" stands twice in one place`, offset: (key as YamlNode).range?.[0] ?? 0 });
+        seen.add(name);
+      }
+      return undefined;
+    },
+    Seq(_key, seq) {
+      values += seq.items.length;
+      return values > MOST_VALUES ? visit.BREAK : undefined;
+    },
+  });
+  return values > MOST_VALUES ? [{ reason: `it holds more than ${MOST_VALUES} values, which no lane does`, offset: 0 }] : found;
 }
 
 /** The node of a setting: for a pair, its key, because that is where a person looks. */

@@ -27,8 +27,18 @@ export function draftDescriptor(document: unknown): { descriptor: Descriptor; no
       .reduce<unknown>((at, key) => object(at)[key.replaceAll('~1', '/').replaceAll('~0', '~')], root);
     return read(target, left - 1);
   };
+  // Each schema is put together once, however often others refer to it.
+  const known = new Map<Json, Json>();
   const schemaOf = (value: unknown): Json => {
     const schema = read(value);
+    const before = known.get(schema);
+    if (before !== undefined) return before;
+    known.set(schema, schema);
+    const whole = together(schema);
+    known.set(schema, whole);
+    return whole;
+  };
+  const together = (schema: Json): Json => {
     const all = list(schema['allOf']).map((part) => schemaOf(part));
     if (all.length === 0) return schema;
     return {
