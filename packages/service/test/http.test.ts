@@ -231,7 +231,7 @@ describe('the HTTP interface', () => {
     expect((await check('name: a\nname: b')).problems[0]!.reason).to.equal('"name" stands twice in one place');
     const filter = (text: string) => check(stringify({ ...laneFile(), filter: text }));
     expect((await filter(deep(1900, '(', ')'))).problems[0]!.reason).to.match(/nested more than 50 deep/);
-    expect((await filter('not '.repeat(1000) + 'kind is empty')).problems[0]!.reason).to.match(/nested more than 50 deep/);
+    expect((await filter(`${'not '.repeat(1000)}kind is empty`)).problems[0]!.reason).to.match(/nested more than 50 deep/);
     expect((await check(stringify({ ...laneFile(), fields: { title: { join: deep(2000, '[', ']') } } }))).problems[0]!.reason).to.match(
       /nested more than 5 deep/,
     );

@@ -199,7 +199,9 @@ describe('the road from the Front desk to the calendar', () => {
     expect(held.reason).to.match(/would rewrite 12 of 12 items/);
     expect((await office.event('V-1005'))!.text).to.include('TRANSP:OPAQUE');
     expect((await office.client.today()).heldRuns.map((r) => r.id)).to.deep.equal([held.id]);
-    await office.client.release(held.id);
+    // Six people at once let it through once.
+    const releases = await Promise.allSettled(Array.from({ length: 6 }, () => office.client.release(held.id)));
+    expect(releases.filter((r) => r.status === 'fulfilled')).to.have.length(1);
     await eventually('the events are rewritten', async () => (await office.event('V-1005'))!.text.includes('TRANSP:TRANSPARENT'));
     await eventually('nothing is held', async () => (await office.client.today()).heldRuns.length === 0);
   });

@@ -116,6 +116,16 @@ export class Systems {
     await announcer.announce(['systems']);
   }
 
+  /** Lets go of every system that is open here and not one of these. */
+  async keepOnly(ids: ReadonlySet<string>): Promise<void> {
+    for (const [id, { system, meter }] of [...this.#open]) {
+      if (ids.has(id)) continue;
+      this.#open.delete(id);
+      await meter.flush();
+      await system.close();
+    }
+  }
+
   /** Writes down what is still only in memory: counts and the last calls. */
   async settle(): Promise<void> {
     await Promise.all([this.#calls.flush(), ...[...this.#open.values()].map(({ meter }) => meter.flush())]);

@@ -83,11 +83,20 @@ export function watchSystems(app: App, databaseUrl: string): { close(): Promise<
     return true;
   };
   const look = async (): Promise<void> => {
+    // A system that is disconnected is let go of, with its credentials, in whichever process it was open.
+    const there = await app.db.select({ id: systems.id }).from(systems);
+    await app.systems.keepOnly(new Set(there.map((s) => s.id)));
     if (!(await leads())) return;
     const rows = await app.db
       .selectDistinct({ system: systems })
       .from(systems)
       .innerJoin(lanes, or(eq(lanes.recordsSystem, systems.id), eq(lanes.calendarSystem, systems.id)));
+    const wanted = new Set(rows.flatMap(({ system }) => (system.lapsedAt === null ? [system.id] : [])));
+    for (const [id, { stop }] of [...watched]) {
+      if (wanted.has(id)) continue;
+      watched.delete(id);
+      await stop();
+    }
     for (const { system: row } of rows) {
       const stamp = JSON.stringify([row.settings, row.secrets]);
       const known = watched.get(row.id);

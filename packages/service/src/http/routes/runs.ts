@@ -73,14 +73,21 @@ export const runRoutes = (app: App): AnyRoute[] => [
     async ({ params }) => {
       await refuseWhilePaused(app);
       const { runs: held, lanes: lane } = await findRun(app, params['run']!);
-      if (held.state !== 'held' || held.damage === null)
-        throw new HttpProblem(409, 'The run is not held', `the run is ${held.state}; only a held run can be let through`);
+      const notHeld = (state: string) => new HttpProblem(409, 'The run is not held', `the run is ${state}; only a held run can be let through`);
+      if (held.state !== 'held' || held.damage === null) throw notHeld(held.state);
       const run = await app.db.transaction(async (tx) => {
+        // Of several who let it through at once, one does.
+        const [mine] = await tx
+          .update(runs)
+          .set({ state: 'done' })
+          .where(and(eq(runs.id, held.id), eq(runs.state, 'held')))
+          .returning({ id: runs.id });
+        if (mine === undefined) throw notHeld('done');
         // It looks as far as the held run did: what a sweep alone had found is found again.
         const row = await addRun(tx, lane, 'released', { scope: held.scope === 'sweep' ? 'sweep' : 'auto', allowed: held.damage! });
         await tx
           .update(runs)
-          .set({ state: 'done', reason: `let through as run ${row.id}` })
+          .set({ reason: `let through as run ${row.id}` })
           .where(eq(runs.id, held.id));
         return row;
       });
