@@ -16,6 +16,7 @@ import { tidy } from './jobs/tidy.ts';
 import { watchLanes } from './jobs/watchdog.ts';
 import { startWorker } from './jobs/worker-pool.ts';
 import { auditsDue } from './lanes/audits.ts';
+import { checkKey } from './storage/check-key.ts';
 import { openDatabase } from './storage/database.ts';
 import { startPrivatePostgres } from './storage/private-postgres.ts';
 import { openVault } from './storage/secrets.ts';
@@ -52,6 +53,13 @@ export async function startService(config: Config, lost: () => void = () => unde
   const { db, pool, close } = await openDatabase(url, log);
   await runMigrations({ pgPool: pool });
   const vault = openVault(config.dataFolder, config.key);
+  const keyAt = config.key === undefined ? join(config.dataFolder, 'key') : 'MONSOON_KEY';
+  const letGo = await checkKey(db, vault, keyAt, config.letGoOfSecrets === true).catch(async (error: unknown) => {
+    await close();
+    await postgres?.stop();
+    throw error;
+  });
+  if (letGo !== null) log.warn({ secretsOf: letGo }, 'stored secrets were let go of: give these their secrets again');
   const announcer = await openAnnouncer(url, pool, log);
   const zones = loadZones();
   const folders = [join(config.dataFolder, 'files'), ...config.folders];

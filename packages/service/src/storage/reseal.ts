@@ -1,6 +1,6 @@
 import { eq } from 'drizzle-orm';
 import type { App } from '../app.ts';
-import { consents, hooks, systems } from './schema.ts';
+import { consents, hooks, idempotency, systems } from './schema.ts';
 
 /** Seals every stored secret anew with the first key; afterwards the others are of no use any more. @returns how many */
 export async function resealAll({ db, vault }: Pick<App, 'db' | 'vault'>): Promise<number> {
@@ -20,6 +20,8 @@ export async function resealAll({ db, vault }: Pick<App, 'db' | 'vault'>): Promi
         .update(hooks)
         .set({ secret: anew(h.secret) })
         .where(eq(hooks.id, h.id));
+    // Answers of the last day, for requests that are repeated: not worth opening.
+    await tx.delete(idempotency);
     for (const c of await tx.select().from(consents).for('update'))
       await tx
         .update(consents)

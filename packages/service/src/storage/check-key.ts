@@ -1,0 +1,69 @@
+import { randomBytes } from 'node:crypto';
+import { eq } from 'drizzle-orm';
+import type { Database } from './database.ts';
+import { consents, hooks, systems } from './schema.ts';
+import type { Vault } from './secrets.ts';
+
+/** What is sealed with a key that nobody has given. */
+interface Unopened {
+  systems: (typeof systems.$inferSelect)[];
+  hooks: (typeof hooks.$inferSelect)[];
+}
+
+const opens = (vault: Vault, sealed: string | null): boolean => {
+  if (sealed === null || sealed === '') return true;
+  try {
+    vault.open(sealed);
+    return true;
+  } catch {
+    return false;
+  }
+};
+
+async function unopened(db: Database, vault: Vault): Promise<Unopened> {
+  const all = { systems: await db.select().from(systems), hooks: await db.select().from(hooks) };
+  return {
+    systems: all.systems.filter((s) => !opens(vault, s.secrets) || !opens(vault, s.tokens)),
+    hooks: all.hooks.filter((h) => !opens(vault, h.secret)),
+  };
+}
+
+const nameAll = ({ systems: s, hooks: h }: Unopened): string => [...s.map((x) => x.name), ...h.map((x) => `the webhook to ${x.url}`)].join(', ');
+
+/**
+ * Whoever starts with another key than the stored secrets were sealed with would find every system refusing its
+ * credentials: it is said at the start instead.
+ *
+ * @param letGo the stored secrets that cannot be opened are given up, and those alone
+ * @returns what has to be given its secrets again
+ * @throws Error with the way out
+ */
+export async function checkKey(db: Database, vault: Vault, where: string, letGo: boolean): Promise<string | null> {
+  const found = await unopened(db, vault);
+  if (found.systems.length + found.hooks.length === 0) return null;
+  const names = nameAll(found);
+  if (!letGo)
+    throw new Error(
+      `the key in ${where} does not open the stored secrets of ${names}: they were sealed with another one. Give that key (it is in the backup, or on the machine that was first), or start once with MONSOON_LET_GO_OF_SECRETS=yes and give these their secrets again`,
+    );
+  await db.transaction(async (tx) => {
+    for (const system of found.systems)
+      await tx
+        .update(systems)
+        .set({
+          secrets: vault.seal({}),
+          tokens: null,
+          lapsedAt: new Date().toISOString(),
+          lapsedReason: 'its stored secrets were let go of, because their key is lost: give them again',
+        })
+        .where(eq(systems.id, system.id));
+    for (const hook of found.hooks)
+      await tx
+        .update(hooks)
+        .set({ secret: vault.seal(`whsec_${randomBytes(32).toString('base64')}`) })
+        .where(eq(hooks.id, hook.id));
+    // Somebody is on their way to a consent: they begin again.
+    await tx.delete(consents);
+  });
+  return names;
+}
