@@ -26,7 +26,16 @@ const play = (from, until) =>
     child.stdout.on('data', (data) => {
       out += data;
     });
-    child.on('exit', (code) => (code === 0 ? done(out.split('\n').filter(Boolean).map((line) => JSON.parse(line))) : failed(new Error(`exit ${code}`))));
+    child.on('exit', (code) =>
+      code === 0
+        ? done(
+            out
+              .split('\n')
+              .filter(Boolean)
+              .map((line) => JSON.parse(line)),
+          )
+        : failed(new Error(`exit ${code}`)),
+    );
   });
 const share = Math.ceil(drawn / workers);
 const played = (await Promise.all(Array.from({ length: workers }, (_, i) => play(1 + i * share, 1 + (i + 1) * share)))).flat();

@@ -9,8 +9,11 @@ interface Coverage {
   perTest: Record<string, Record<string, number>>;
 }
 // What the instrumented code counts in.
-const counted: { mutantCoverage?: Coverage; currentTestId?: string | undefined } = ((globalThis as Record<string, unknown>)['__stryker__'] ??= {});
-counted.mutantCoverage ??= { static: {}, perTest: {} };
+const space = globalThis as unknown as { __stryker__?: { mutantCoverage?: Coverage; currentTestId?: string | undefined } };
+const counted = space.__stryker__ ?? {};
+space.__stryker__ = counted;
+const coverage = counted.mutantCoverage ?? { static: {}, perTest: {} };
+counted.mutantCoverage = coverage;
 
 const [from, until] = process.argv.slice(2).map(Number) as [number, number];
 for (let seed = from; seed < until; seed++)
@@ -23,7 +26,7 @@ for (let seed = from; seed < until; seed++)
     const { played } = 'acts' in history ? await playExact(history) : await play(history);
     await transcript(played);
     counted.currentTestId = undefined;
-    const mutants = Object.keys(counted.mutantCoverage.perTest[name] ?? {});
-    delete counted.mutantCoverage.perTest[name];
+    const mutants = Object.keys(coverage.perTest[name] ?? {});
+    delete coverage.perTest[name];
     console.log(JSON.stringify({ name, milliseconds: Math.round(performance.now() - started), mutants, history }));
   }

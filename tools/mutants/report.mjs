@@ -11,11 +11,9 @@ const WANTED = 85;
 /** The source text between two places; lines and columns count from 1. */
 function textAt(lines, { start, end }) {
   if (start.line === end.line) return lines[start.line - 1].slice(start.column - 1, end.column - 1);
-  return [
-    lines[start.line - 1].slice(start.column - 1),
-    ...lines.slice(start.line, end.line - 1),
-    lines[end.line - 1].slice(0, end.column - 1),
-  ].join('\n');
+  return [lines[start.line - 1].slice(start.column - 1), ...lines.slice(start.line, end.line - 1), lines[end.line - 1].slice(0, end.column - 1)].join(
+    '\n',
+  );
 }
 
 /** One line of text however long the code is. */
@@ -63,7 +61,12 @@ export function report(json, explanations, root) {
   const target = json.replace(/mutants\.json$/, 'survivors.txt');
   writeFileSync(
     target,
-    list.map((s) => `${s.file}:${s.at} ${s.mutator}${s.reached ? '' : ' (no test reaches it)'}\n  line:    ${s.line}\n  was:     ${s.was}\n  becomes: ${s.becomes}\n`).join('\n'),
+    list
+      .map(
+        (s) =>
+          `${s.file}:${s.at} ${s.mutator}${s.reached ? '' : ' (no test reaches it)'}\n  line:    ${s.line}\n  was:     ${s.was}\n  becomes: ${s.becomes}\n`,
+      )
+      .join('\n'),
   );
   const mutated = new Set(Object.keys(files).map((path) => path.slice(path.indexOf('packages/'))));
   const stale = explained.filter((e) => mutated.has(e.file) && !used.has(e));

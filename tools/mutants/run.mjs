@@ -34,7 +34,10 @@ const json = join(root, '.data/mutants/mutants.json');
 const settings = {
   testRunner: 'mocha',
   plugins: [join(here, 'node_modules/@stryker-mutator/mocha-runner/dist/src/index.js')],
-  mochaOptions: { config: join(here, 'mocharc.json'), spec: ['packages/core/test/**/*.test.ts', 'packages/service/test/fixed-histories.test.ts', 'packages/service/test/kept-histories.test.ts'] },
+  mochaOptions: {
+    config: join(here, 'mocharc.json'),
+    spec: ['packages/core/test/**/*.test.ts', 'packages/service/test/fixed-histories.test.ts', 'packages/service/test/kept-histories.test.ts'],
+  },
   testRunnerNodeArgs: ['--import', 'tsx', '--conditions=source', '--no-warnings'],
   coverageAnalysis: 'perTest',
   // What runs once when a module is loaded needs a fresh process and every test for each mutant: hours, for tables and schemas.

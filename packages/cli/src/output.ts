@@ -9,7 +9,8 @@ export const exits = { fine: 0, failed: 1, usage: 2, held: 3 } as const;
 export const isTerminal = (): boolean => process.stdout.isTTY === true;
 
 /** Codes of ours (ECMA-48, 8.3.117), and everything else that could make a terminal do something. */
-const control = /(\u001b\[(?:0|1|2|22|31|35|39)m)|(?![\n\t])\p{Cc}/gu;
+const ESCAPE = String.fromCodePoint(0x1b);
+const control = new RegExp(`(${ESCAPE}\\[(?:0|1|2|22|31|35|39)m)|(?![\\n\\t])\\p{Cc}`, 'gu');
 
 /** What systems and people outside have written is shown, and not obeyed: their control characters are left out. */
 export const harmless = (text: string): string => text.replace(control, (_all, own: string | undefined) => own ?? '');

@@ -558,6 +558,10 @@ describe('what is said and done is as it was approved', () => {
       { records: { system: 'a' } },
       { calendar: 5 },
       { direction: '<->', fields: { status: { table: 'kind', values: { tuning: 'confirmed' } }, attendees: { people: 'guests' } } },
+      {
+        direction: '<->',
+        fields: { title: { copy: 'notes' }, categories: { table: 'kind', values: { tuning: 'red' } }, reminders: { join: '{score}' } },
+      },
       { fields: { attendees: { people: 'customer', in: 'staff' } } },
       {
         direction: '<->',

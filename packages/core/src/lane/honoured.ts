@@ -1,3 +1,5 @@
+import { directionOf } from '../maps/map-fields.ts';
+import { type MappableName, properties } from '../maps/properties.ts';
 import type { Problem } from '../record/conditions.ts';
 import type { Collection } from '../record/fields.ts';
 import type { LaneDefinition } from './definition.ts';
@@ -26,6 +28,19 @@ export function checkHonoured(lane: LaneDefinition, collection: Collection): Pro
   for (const property of Object.keys(conflicts.fields))
     if (!mapped.has(property as never))
       wrong(`/conflicts/fields/${property}`, `no field is mapped to ${property}, so there is nothing to conflict; leave the rule out`);
+  for (const { maps, pointer } of [
+    { maps: lane.fields, pointer: '/fields' },
+    ...lane.moments.map((m, i) => ({ maps: m.fields ?? {}, pointer: `/moments/${i}/fields` })),
+  ])
+    for (const [property, given] of Object.entries(maps))
+      for (const map of [given].flat()) {
+        const back = ['<-', '<->'].includes(directionOf(map, direction));
+        if (back && properties[property as MappableName].set && !('copy' in map || 'people' in map || 'words' in map))
+          wrong(
+            `${pointer}/${property}/direction`,
+            `a list such as ${property} only comes back through a copy of a field; make it one-way with direction: "->"`,
+          );
+      }
   if (direction === '->') {
     const reason = 'a lane "->" takes nothing from the calendar, so no event is looked at by it; leave it out, or choose another direction';
     if (lane.events.filter !== null) wrong('/events/filter', reason);

@@ -123,8 +123,6 @@ function checkWays(property: MappableName, map: FieldMap, direction: MapDirectio
   const oneWay = 'make it one-way with direction: "->"';
   if ('fixed' in map) return wrong(`a fixed value cannot come back to the record; ${oneWay}`);
   if ('page' in map) return wrong(`the link to the record cannot come back; ${oneWay}`);
-  if (properties[property].set && !('copy' in map || 'people' in map || 'words' in map))
-    return wrong(`a list such as ${property} only comes back through a copy of a field; ${oneWay}`);
   if ('table' in map) {
     const twice = Object.entries(map.values).find(([from, to]) => Object.entries(map.values).some(([f, t]) => t === to && f !== from));
     if (twice !== undefined) {
