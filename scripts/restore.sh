@@ -19,6 +19,7 @@ if [ -f "$work/key" ] && [ -f "$folder/key" ] && ! cmp -s "$work/key" "$folder/k
 fi
 "$bin/pg_restore" --no-owner --exit-on-error --dbname "$url" "$work/database"
 [ ! -f "$work/key" ] || { cp "$work/key" "$folder/key"; chmod 600 "$folder/key"; }
-# What changed since is found by looking: both sides are read whole at the next run, and nothing is made twice.
-"$bin/psql" -qXc "update lanes set swept_version = null; delete from cursors" "$url"
+# What changed since is found by looking: both sides are read whole at the next run, nothing is made twice, and conflicts are
+# asked about. The backup may be of an earlier version, whose tables do not have the column yet.
+"$bin/psql" -qXc "alter table lanes add column if not exists restored_at timestamptz; update lanes set swept_version = null, restored_at = now(); delete from cursors" "$url"
 echo "restored; start the service"

@@ -17,6 +17,10 @@ import { pausedEverything, pausedIn, sayPaused } from './everything.ts';
 import { addLaneJob, type LaneJob } from './queue.ts';
 import { endPaused, RunEntry } from './run-entry.ts';
 
+/** Said of the first run after a restore. */
+const AFTER_RESTORE =
+  'the first run since a backup was restored: everything was read, and what was changed on both sides is asked about, whatever the rule';
+
 /** Both sides are read whole at least this often, because change lists can forget. */
 const SWEEP_EVERY = 24 * 3_600_000;
 
@@ -152,11 +156,17 @@ async function attempt(app: App, lane: LaneRow, job: LaneJob, scope: Scope, run:
       `followed again by ${job.follow}`,
       signal,
     );
-  const result = await execute(opened.context, opened.sides, store, scope, job.allowed ?? null, signal);
+  const { definition } = opened.context;
+  const { restoredAt } = lane;
+  // What a backup knows may be older than the last edits of both sides: which of them is right, no rule can tell.
+  const asking = { ...definition, conflicts: { ...definition.conflicts, rule: 'hold' as const, fields: {} } };
+  const context = restoredAt === null ? opened.context : { ...opened.context, definition: asking };
+  const result = await execute(context, opened.sides, store, restoredAt === null ? scope : 'sweep', job.allowed ?? null, signal);
   // Not of a lane that was stopped meanwhile.
   const asBefore = and(eq(lanes.id, lane.id), eq(lanes.state, lane.state));
-  if (result.state === 'done' && scope === 'sweep')
-    await app.db.update(lanes).set({ sweptVersion: lane.version, sweptAt: new Date().toISOString() }).where(asBefore);
+  if (result.state === 'done' && (scope === 'sweep' || restoredAt !== null))
+    await app.db.update(lanes).set({ sweptVersion: lane.version, sweptAt: new Date().toISOString(), restoredAt: null }).where(asBefore);
+  if (restoredAt !== null && result.state === 'done') result.reason = AFTER_RESTORE;
   return result;
 }
 

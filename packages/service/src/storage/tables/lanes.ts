@@ -27,6 +27,8 @@ export const lanes = pgTable('lanes', {
   sweptVersion: integer('swept_version'),
   sweptAt: time('swept_at'),
   auditedAt: time('audited_at'),
+  /** put back from a backup, and not read whole since: what is known of it may be older than both sides */
+  restoredAt: time('restored_at'),
   lastRunAt: time('last_run_at'),
   nextRunAt: time('next_run_at'),
   createdAt: time('created_at').notNull().default(sql`now()`),

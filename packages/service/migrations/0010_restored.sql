@@ -1,0 +1,1 @@
+ALTER TABLE "lanes" ADD COLUMN IF NOT EXISTS "restored_at" timestamp with time zone;
