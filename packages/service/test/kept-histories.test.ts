@@ -75,6 +75,18 @@ describe('short histories that found a fault', () => {
     editRecord(14, 260),
     changes,
   );
+  keeps(
+    'events that nobody touched are said to wait when a question about them comes up',
+    {
+      matching: ['attendees', 'when'],
+      filter: { not: { field: 'title', test: 'words', value: 'rooke' } },
+      fields: { title: { copy: 'title' }, attendees: { copy: 'guests' } },
+    },
+    { do: 'twins', v: 762 },
+    check,
+    editRecord(1, 403),
+    changes,
+  );
   keepsEdited(
     'a deleted event is not called edited too because the lane shows its record differently now',
     { fields: { title: { copy: 'title' } } },

@@ -34,6 +34,7 @@ export class Strangers {
   readonly #byKey = new Map<string, EventView[]>();
   readonly #taken = new Set<string>();
   readonly #asked = new Set<string>();
+  #untold: EventView[] = [];
   /** are these all there are? If not, nobody can say that there is only one, or none. */
   complete = false;
   readonly #hrefs = new Set<string>();
@@ -64,9 +65,16 @@ export class Strangers {
   isTaken = (href: string): boolean => this.#taken.has(href);
   isAsked = (href: string): boolean => this.#asked.has(href);
   /** A person is asked whether it stands for a record: until then it becomes none of its own. */
-  ask(href: string): void {
-    this.#asked.add(href);
-    this.#taken.add(href);
+  ask(event: EventView): void {
+    if (!this.#asked.has(event.href)) this.#untold.push(event);
+    this.#asked.add(event.href);
+    this.#taken.add(event.href);
+  }
+  /** Those that came into a question since this was last asked. */
+  takeAsked(): EventView[] {
+    const untold = this.#untold;
+    this.#untold = [];
+    return untold;
   }
   take(href: string): void {
     this.#taken.add(href);

@@ -48,7 +48,7 @@ export function planNewcomer(context: LaneContext, gathered: Gathered, event: Ev
 export const nameOfEvent = ({ read, title, href }: EventView): string =>
   read?.values.title ?? title ?? read?.uid ?? href.slice(href.lastIndexOf('/') + 1);
 
-const waitsForAnswer = (context: LaneContext): Verdict => ({
+export const waitsForAnswer = (context: LaneContext): Verdict => ({
   reason: 'several candidates',
   condition: 'no record waits for an answer about it',
   value: 'a hold asks whether it is its event',

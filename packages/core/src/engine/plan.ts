@@ -17,7 +17,7 @@ import {
 } from './judge.ts';
 import { momentOfEvents } from './make-record.ts';
 import { mergePair } from './merge-pair.ts';
-import { nameOfEvent, planNewcomer } from './newcomer.ts';
+import { nameOfEvent, planNewcomer, waitsForAnswer } from './newcomer.ts';
 import { operation } from './operation.ts';
 import { type Pair, step } from './pair.ts';
 import { planUnpaired } from './unpaired.ts';
@@ -72,6 +72,18 @@ export function plan(context: LaneContext, gathered: Gathered, due: ReadonlySet<
     result.verdicts.push({ recordId, href, moment: momentOfEvents(context).name, label: recordId ?? href ?? '', verdict });
   }
   for (const { href, moment, label } of gathered.gone ?? []) result.verdicts.push({ recordId: null, href, moment, label, verdict: null });
+  // An event that nobody touched may have come into a question: what was said of it before is out of date.
+  const looked = new Set(gathered.newcomers.map((e) => e.href));
+  const { direction, may } = context.definition;
+  for (const event of gathered.strangers.takeAsked())
+    if (direction !== '->' && may.records.create && !looked.has(event.href))
+      result.verdicts.push({
+        recordId: null,
+        href: event.href,
+        moment: momentOfEvents(context).name,
+        label: nameOfEvent(event),
+        verdict: waitsForAnswer(context),
+      });
   for (const event of gathered.newcomers) {
     try {
       planNewcomer(context, gathered, event, result);

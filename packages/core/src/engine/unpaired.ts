@@ -141,7 +141,7 @@ function askWhich(at: Case, pair: Pair, found: EventView[], shown: Shown, label:
   };
   const asked = askedAbout('several candidates', found.map((e) => e.href).sort());
   // While it is asked about, none of them becomes a record of its own.
-  for (const event of found) at.gathered.strangers.ask(event.href);
+  for (const event of found) at.gathered.strangers.ask(event);
   if (at.hold?.asked === asked && impossible === null) return { operation: null, verdict };
   const choices = [...found.map((e) => `take ${e.read!.uid}`), 'make new', 'leave out'];
   const failed = impossible === null ? '' : `; "make new" cannot be carried out: ${impossible.condition}`;
