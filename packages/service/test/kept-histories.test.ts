@@ -88,6 +88,19 @@ describe('short histories that found a fault', () => {
     changes,
   );
   keepsEdited(
+    'an edit is not taken for one of the calendar because an earlier version of the lane had a further map of the property',
+    { fields: { title: [{ copy: 'title' }, { words: 'kind', choose: [{ word: 'quill', value: 'voicing' }], direction: '<-' }] } },
+    { fields: { title: { copy: 'title' } } },
+    { do: 'new record', v: 245 },
+    check,
+    { do: 'edit lane', part: 'fields' },
+    editRecord(0, 1),
+    check,
+    check,
+    editRecord(14, 1),
+    check,
+  );
+  keepsEdited(
     'a deleted event is not called edited too because the lane shows its record differently now',
     { fields: { title: { copy: 'title' } } },
     { fields: { title: { join: 'Visit: {title}', edit: 'title' } } },

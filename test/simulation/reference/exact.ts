@@ -321,7 +321,8 @@ export class ExactWorld {
       pair.base.repeats = after.events.get(pair.event!)?.repeats;
       const marked = after.events.get(pair.event!)?.marked ?? null;
       pair.base.mark = marked === OWN ? null : marked;
-      pair.base.lane = this.lane;
+      // What is still open was edited since: a later version of the lane shows nothing differently there.
+      pair.base.lane = pair.loose === true ? undefined : this.lane;
       pair.base.fields = after.records.get(pair.record!)?.fields;
       pair.base.stamps = { record: after.records.get(pair.record!)?.modified ?? null, event: after.events.get(pair.event!)?.modified ?? null };
     }

@@ -256,6 +256,8 @@ export const laneParts = [
 
 /** The lane with one part of another's; null where that could not be saved. Moments are edited, not added or taken away. */
 export function withPart(lane: LaneDefinition, other: LaneDefinition, part: (typeof laneParts)[number]): LaneDefinition | null {
+  // A property that is mapped for the lane is mapped for each of its moments: two of them would write one field by turns.
+  if (part === 'fields' && lane.moments.length > 1) return null;
   const moments = lane.moments.map((m, i) => (i === 0 ? { ...m, when: other.moments[0]!.when } : m));
   const changed = part === 'moments' ? { ...lane, moments } : { ...lane, [part]: other[part] };
   try {

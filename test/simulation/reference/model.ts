@@ -24,6 +24,8 @@ export interface ModelPair {
   state: State;
   base: Base | null;
   question: { asks: string; about: string } | null;
+  /** something differs from the baseline, and stays so */
+  loose?: boolean;
   /** both sides were looked at, and something of them was agreed on, in the run at hand */
   seen?: boolean;
 }
@@ -473,6 +475,7 @@ export class Model {
       say(key, merged.unfit ? 'unfit value' : null);
       // An item that this moves out of the window may be called so now or at the next look.
       if (judge(pair.record, merged.record, moment, links) === 'out of the window') end.maybe.set(key, 'out of the window');
+      pair.loose = merged.loose;
       pair.seen = merged.settled.length > 0 || (pair.state === 'held' && merged.asks === null) || !merged.loose;
       if (merged.asks !== null) hold(pair, 'conflict', merged.asks);
       else settle(pair, 'in sync');

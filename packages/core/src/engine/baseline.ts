@@ -120,6 +120,9 @@ export function mappedPart(event: EventValues, mapped: LinkValues): LinkValues {
 /** The event's values as far as a baseline knows them: what an unchanged ETag stands for. */
 export function valuesAt(baseline: Baseline, nothing: EventValues): EventValues {
   const known: Partial<Record<PropertyName, PropertyValue>> = {};
-  for (const [key, value] of Object.entries(baseline.event)) known[key.split('>')[0] as PropertyName] = value;
+  // A further map of the property may be of an earlier version of the lane, and out of date: the first one has the last word.
+  const further = (key: string) => Number(key.includes('>'));
+  for (const [key, value] of Object.entries(baseline.event).sort(([a], [b]) => further(b) - further(a)))
+    known[key.split('>')[0] as PropertyName] = value;
   return { ...nothing, ...known } as EventValues;
 }

@@ -177,7 +177,8 @@ function agreedPair(outcome: Outcome, stored: Map<string, StoredEvent | null>, c
       state,
       href: outcome.href ?? pair.href,
       etag: loose ? null : etag,
-      version: nameOf(outcome.record ?? operation.record),
+      // What is still open was edited since the baseline of that link: no later version of the lane may take it for its own doing.
+      version: loose ? null : nameOf(outcome.record ?? operation.record),
       laneVersion: context.version,
       tried: null,
       // An event that was put back without its record agrees with nothing.
