@@ -1,3 +1,4 @@
+import { randomUUID } from 'node:crypto';
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -73,7 +74,6 @@ for (const [name, address, breaking] of [
     const right = open(account.password);
     const wrong = open('wrong');
     const list = await right.calendars!.make(`Tasks ${Date.now()}`, null, new AbortController().signal, 'tasks');
-    let number = 0;
     const text = (uid: string, notes: string) =>
       `BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:-//Somebody//Else//EN\r\nBEGIN:VTODO\r\nUID:${uid}\r\nDTSTAMP:20261101T000000Z\r\nSUMMARY:Task\r\nDUE;VALUE=DATE:20261210\r\nX-KEPT:yes\r\nDESCRIPTION:${notes.replace(/[\\;,]/g, (c) => `\\${c}`)}\r\nEND:VTODO\r\nEND:VCALENDAR\r\n`;
     const put = async (id: string, notes: string) => {
@@ -92,7 +92,8 @@ for (const [name, address, breaking] of [
       collection: decodeURIComponent(list.href.split('/').at(-2)!),
       field: 'description',
       async make(notes) {
-        const id = `foreign-${number++}.ics`;
+        // Cyrus keeps a UID to one collection of a user (RFC 6638, 3.2.4.1), and each test has a list of its own.
+        const id = `foreign-${randomUUID()}.ics`;
         await put(id, notes);
         return id;
       },
