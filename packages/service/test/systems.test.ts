@@ -94,6 +94,9 @@ describe('connected systems', () => {
         },
         20_000,
       );
+      // A notice that still waits would take the lane's own along, at once.
+      const waiting = `select from graphile_worker.jobs where key like '%:notice:records'`;
+      await eventually('the notices are through', async () => (await own.query(waiting)).rowCount === 0);
       const { text, etag } = await dav(office.diary, 'GET', href);
       await dav(
         office.diary,
