@@ -123,7 +123,7 @@ export class World {
     this.calendar.put('/c/foreign.ics', foreign);
   }
 
-  /** What is left of it, to be told. */
+  /** The end state, for the transcript. */
   get played(): Played {
     const texts = new Map([...this.calendar.events].map(([href, e]) => [href, e.text]));
     return { context: this.context, systems: { records: this.records, calendars: this.calendar }, store: this.store, texts };

@@ -1,7 +1,7 @@
 import { readFileSync, writeFileSync } from 'node:fs';
 import { expect } from 'chai';
 
-/** Set where what comes out now is to be written down as approved. The difference is for reading before it is committed. */
+/** Writes the current output as approved. Read the difference before you commit it. */
 export const approving = process.env['MONSOON_APPROVE'] !== undefined;
 
 /** Compares lines with those that a person has read and approved. */

@@ -8,15 +8,15 @@ export const exits = { fine: 0, failed: 1, usage: 2, held: 3 } as const;
 
 export const isTerminal = (): boolean => process.stdout.isTTY === true;
 
-/** Codes of ours (ECMA-48, 8.3.117), and everything else that could make a terminal do something. */
+/** Matches the colour codes that we print (ECMA-48, 8.3.117), and any other control character. */
 const ESCAPE = String.fromCodePoint(0x1b);
 const control = new RegExp(`(${ESCAPE}\\[(?:0|1|2|22|31|35|39)m)|(?![\\n\\t])\\p{Cc}`, 'gu');
 
-/** What systems and people outside have written is shown, and not obeyed: their control characters are left out. */
+/** Removes control characters that came from outside: a terminal would obey them. */
 export const harmless = (text: string): string => text.replace(control, (_all, own: string | undefined) => own ?? '');
 
 export const print = (text: string): void => void process.stdout.write(`${harmless(text)}\n`);
-/** For whoever looks on, beside the output. */
+/** Prints to standard error, so that the output stays clean for pipes. */
 export const printAside = (text: string): void => void process.stderr.write(`${harmless(text)}\n`);
 export const printJson = (value: unknown): void => print(JSON.stringify(value, null, 2));
 

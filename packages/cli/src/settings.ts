@@ -13,7 +13,7 @@ export interface Settings {
 const NAME = join('.monsoon', 'cli.json');
 const home = () => join(homedir(), NAME);
 
-/** Only a file that nobody else could have written is believed: it says where passwords and tokens go. */
+/** The file says where passwords and tokens go, so only the current user may be able to write it. */
 function isOwn(file: string): boolean {
   const { uid, mode } = statSync(file);
   return (process.getuid === undefined || uid === process.getuid()) && (mode & 0o022) === 0;

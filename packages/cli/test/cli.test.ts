@@ -307,7 +307,7 @@ describe('the command line', function () {
     expect(seen.length).to.be.greaterThan(1);
     expect(seen.filter((s) => s !== undefined)).to.deep.equal([]);
     for (const { out, err } of [planted, named]) expect(`${out}${err}`).not.to.match(/(?!\n)\p{Cc}/u);
-    // A file that others may write is nobody's own.
+    // A file that others may write is ignored.
     chmodSync(join(below, '.monsoon', 'cli.json'), 0o666);
     expect((await there(['lanes'], { ...bare, MONSOON_TOKEN: '' })).code).to.equal(0);
     await stranger.close();

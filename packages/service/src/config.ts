@@ -11,8 +11,8 @@ export interface Config {
   /** one process can serve, work, or both */
   role: 'web' | 'worker' | 'both';
   key: string | undefined;
-  /** stored secrets that the key does not open are given up */
-  letGoOfSecrets?: boolean;
+  /** drop stored secrets that the key does not open */
+  dropSecrets?: boolean;
   /** private addresses that may be called: names, IPs, CIDR ranges */
   allowedAddresses: string[];
   /** folders, besides the data folder's `files`, below which files of systems may lie */
@@ -44,7 +44,7 @@ export function readConfig(env: NodeJS.ProcessEnv): Config {
     port,
     role,
     key: env['MONSOON_KEY'] || undefined,
-    letGoOfSecrets: env['MONSOON_LET_GO_OF_SECRETS'] === 'yes',
+    dropSecrets: env['MONSOON_DROP_SECRETS'] === 'yes',
     allowedAddresses: listOf(env['MONSOON_ALLOW_ADDRESSES']),
     folders: listOf(env['MONSOON_ALLOW_FOLDERS']).map((f) => resolve(f)),
     healthPort: portOf(env['MONSOON_HEALTH_PORT']),

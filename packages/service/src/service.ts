@@ -54,12 +54,12 @@ export async function startService(config: Config, lost: () => void = () => unde
   await runMigrations({ pgPool: pool });
   const vault = openVault(config.dataFolder, config.key);
   const keyAt = config.key === undefined ? join(config.dataFolder, 'key') : 'MONSOON_KEY';
-  const letGo = await checkKey(db, vault, keyAt, config.letGoOfSecrets === true).catch(async (error: unknown) => {
+  const dropped = await checkKey(db, vault, keyAt, config.dropSecrets === true).catch(async (error: unknown) => {
     await close();
     await postgres?.stop();
     throw error;
   });
-  if (letGo !== null) log.warn({ secretsOf: letGo }, 'stored secrets were let go of: give these their secrets again');
+  if (dropped !== null) log.warn({ secretsOf: dropped }, 'stored secrets were dropped: enter them again for these systems');
   const announcer = await openAnnouncer(url, pool, log);
   const zones = loadZones();
   const folders = [join(config.dataFolder, 'files'), ...config.folders];
@@ -103,6 +103,10 @@ export async function startService(config: Config, lost: () => void = () => unde
     watches = watchSystems(app, url);
   }
   const watchdog = watchLanes(app);
+  const closing = setInterval(
+    () => void systems.closeDisconnected().catch((error: unknown) => log.warn({ error }, 'disconnected systems could not be closed')),
+    60_000,
+  ).unref();
   const server = config.role !== 'worker' ? buildServer(app) : config.healthPort === undefined ? null : buildHealthServer(app);
   const door = config.role === 'worker' ? (config.healthPort ?? 0) : config.port;
   if (server !== null) await new Promise<void>((resolve, reject) => server.once('error', reject).listen(door, config.host, resolve));
@@ -116,6 +120,7 @@ export async function startService(config: Config, lost: () => void = () => unde
       stopping.abort(new Error('the service stops'));
       clearInterval(sharing);
       watchdog.close();
+      clearInterval(closing);
       await watches?.close();
       const closed = server === null ? Promise.resolve() : new Promise<void>((resolve) => server.close(() => resolve()));
       const force = setTimeout(() => server?.closeAllConnections(), 500);

@@ -215,8 +215,11 @@ describe('arranging a lane', () => {
     const [item] = (await office.client.items('unsent', { state: 'agreed', limit: 1 })).items;
     await dav(office.diary, 'DELETE', item!.href!);
     await office.settled(await office.client.run('unsent', { sweep: true }));
-    // A mail waits three seconds for more to say.
-    await new Promise((fine) => setTimeout(fine, 5000));
+    const unsent = () => office.app.pool.query(`select from tellings where "to" like 'bram@%' and sent_at is null`);
+    await eventually('it was tried', async () => {
+      const jobs = await office.app.pool.query(`select from graphile_worker.jobs where key like 'tell:bram@%'`);
+      return (await unsent()).rowCount === 1 && jobs.rowCount === 0;
+    });
     const room = await startStandin('post-room', ['--smtp-port', '0', '--user', 'monsoon:post']);
     const address = `smtp://127.0.0.1:${/smtp:\/\/127\.0\.0\.1:(\d+)/.exec(room.said)![1]}`;
     const settings = { address, from: 'monsoon@alder-wren.example', user: 'monsoon' };

@@ -39,7 +39,7 @@ describe('a backup', () => {
         'PUT',
         third.href,
         { 'content-type': 'text/calendar' },
-        third.text.replace(/SUMMARY:.*/, 'SUMMARY:By somebody on the calendar'),
+        third.text.replace(/SUMMARY:.*/, 'SUMMARY:Edited on the calendar'),
       );
       const there = { ...process.env, MONSOON_DATA: folder, DATABASE_URL: other.url };
       expect((await run('bash', [script('restore'), file], { env: there })).stdout).to.match(/restored; start the service/);
@@ -56,7 +56,7 @@ describe('a backup', () => {
       expect(last.reason).to.match(/first run since a backup was restored/);
       expect(new Set(await office.events()).size).to.equal(6);
       // The lane's rule is that records win; the newer edit on the calendar stays until a person decides.
-      expect((await office.event('V-1003'))!.text).to.include('SUMMARY:By somebody on the calendar');
+      expect((await office.event('V-1003'))!.text).to.include('SUMMARY:Edited on the calendar');
       expect((await client.holds()).items.map((h) => [h.recordId, h.question])).to.deep.equal([['V-1003', 'conflict']]);
       const { differences, counts } = await client.audit('tuning-visits');
       expect({ differ: differences.map((d) => d.recordId), agreed: counts.agreed, foreign: counts.foreign }).to.deep.equal({

@@ -237,7 +237,7 @@ describe('the HTTP interface', () => {
     );
     delay.disable();
     expect((await ask('GET', '/health')).status).to.equal(200);
-    expect(delay.max / 1e6, 'milliseconds in which nobody else was answered').to.be.lessThan(3000);
+    expect(delay.max / 1e6, 'longest delay of the event loop, ms').to.be.lessThan(3000);
   });
 
   it('takes notices only with a fresh signature, and believes nothing they say', async () => {
@@ -272,7 +272,7 @@ describe('the HTTP interface', () => {
     expect(second.json).to.deep.equal(first.json);
     expect((await office.client.tokens()).items.filter((t) => t.name === 'once')).to.have.length(1);
     await problem(422, /another request/, 'POST', '/tokens', { name: 'other' }, key);
-    // The answer holds a secret that is shown once: it is not kept in the clear, nor told to another of the person's tokens.
+    // The answer holds a secret that is shown once: it is not kept in the clear, and another token of the person does not get it.
     const { rows } = await office.app.pool.query<{ answer: string }>('select answer from idempotency');
     expect(rows.some((r) => r.answer !== '')).to.equal(true);
     for (const { answer } of rows) expect(answer).not.to.include((first.json as unknown as { token: string }).token.slice(4, 20));

@@ -76,7 +76,7 @@ describe('short histories that found a fault', () => {
     changes,
   );
   keeps(
-    'events that nobody touched are said to wait when a question about them comes up',
+    'unchanged events that a hold names get the verdict that they wait for its answer',
     {
       matching: ['attendees', 'when'],
       filter: { not: { field: 'title', test: 'words', value: 'rooke' } },
@@ -120,7 +120,7 @@ describe('short histories that found a fault', () => {
     check,
   );
   keepsEdited(
-    'a property that a new version of the lane maps is read from events that nobody touched',
+    'a property that a new version of the lane maps is read from unchanged events',
     { direction: '->', fields: { title: { copy: 'title' } } },
     { fields: { title: { copy: 'title' }, description: { copy: 'notes' } } },
     { do: 'new record', v: 1 },

@@ -119,7 +119,7 @@ describe('signing in with an OpenID Connect provider', () => {
   });
 
   it('links a person to one account there, and one who has a password only when an administrator says so', async () => {
-    // The address was given to somebody else there: it is not Tom who comes.
+    // The provider gave Tom's address to another person.
     provider.who.subject = 'another-tom';
     expect((await go()).at.searchParams.get('refused')).to.match(/is not linked to this account of Alder & Wren accounts: an administrator can/);
     provider.who.subject = 'tom';

@@ -107,7 +107,7 @@ describe('surviving calendar servers', () => {
     expect(changes).to.deep.equal({ changed: [{ href: '/c/a%40b.ics', etag: '"1"' }], removed: [], cursor: null, complete: true });
   });
 
-  it('does not trust the old token of a calendar that was made anew, and believes only a resource-id that it was', async () => {
+  it('does not trust the old token of a recreated calendar, and only a resource-id proves that it was recreated', async () => {
     const answers = (identity: string) => (asked: { method: string; body: string }, response: Parameters<Answerer>[1]) =>
       reply(
         207,

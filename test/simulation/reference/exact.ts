@@ -71,7 +71,7 @@ export class ExactWorld {
   other: LaneDefinition | null = null;
   #made = 0;
   readonly #planner: Planner;
-  /** records that somebody edited since the last run */
+  /** records edited since the last run */
   readonly #touched = new Set<string>();
 
   constructor(lane: LaneDefinition, planner: Planner = plan, manners: Manners = able) {
@@ -82,7 +82,7 @@ export class ExactWorld {
     this.records = new MemoryRecords(fields, { ...manners, now: () => new Date(this.now * 1000).toISOString() });
   }
 
-  /** What is left of it, to be told. */
+  /** The end state, for the transcript. */
   get played(): Played {
     const texts = new Map([...this.calendar.events].map(([href, e]) => [href, e.text]));
     return { context: this.#context, systems: { records: this.records, calendars: this.calendar }, store: this.store, texts };
@@ -196,11 +196,11 @@ export class ExactWorld {
     if (!addsUp || counts.events !== sides.events.size || counts.moments !== sides.records.size * this.lane.moments.length)
       wrong('everything explained', `an audit does not add up: ${JSON.stringify(counts)}`);
     const says = (of: { record: string | null; moment: string; event: string | null }) => `${of.record ?? of.event} (${of.moment})`;
-    const told = new Set(differences.map((d) => says({ record: d.recordId, moment: d.moment, event: d.href })));
+    const listed = new Set(differences.map((d) => says({ record: d.recordId, moment: d.moment, event: d.href })));
     for (const pair of this.model.pairs)
-      if (pair.state === 'in sync' && told.has(says(pair)) && !this.#reasons().has(`${pair.record} ${pair.moment}`))
+      if (pair.state === 'in sync' && listed.has(says(pair)) && !this.#reasons().has(`${pair.record} ${pair.moment}`))
         wrong('everything explained', `an audit finds that ${says(pair)} differs, and it is in sync`);
-      else if (pair.state === 'held' && pair.record !== null && sides.records.has(pair.record) && !told.has(says(pair)))
+      else if (pair.state === 'held' && pair.record !== null && sides.records.has(pair.record) && !listed.has(says(pair)))
         wrong('everything explained', `an audit says nothing of ${says(pair)}, which waits for a person`);
   }
 
@@ -381,7 +381,7 @@ export class ExactWorld {
   }
 
   #compareReasons(allowed: Ended, named: (name: string) => string, looked: ReadonlySet<string>, before: ReadonlyMap<string, string> | null): void {
-    // What did not cross, and nobody touched, gets the reason that the clock alone gives it with the next look at everything.
+    // An unchanged item that did not cross gets a reason that depends on the clock alone with the next sweep.
     const waits = (key: string) => before !== null && before.get(key) === is.get(key) && should.get(key) === 'out of the window';
     const should = new Map([...allowed.reasons].map(([key, reason]) => [key.startsWith('/c/') ? named(key) : key, reason]));
     const is = this.#reasons();

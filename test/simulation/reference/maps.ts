@@ -231,7 +231,7 @@ export function take(property: string, map: FieldMap, r: Fields, value: Value, s
       throw error;
     }
   };
-  // A new record is told also what the absence of a property means, and not what a map says for want of a value.
+  // A new record gets the default that a missing property stands for, but not the default of the map.
   if (same(shownNow(), value) && (!stated || same(value, map.default ?? null))) return {};
   if (sets.has(property)) {
     const name = (map as { copy: string }).copy;

@@ -117,7 +117,7 @@ export const wrongEngines: WrongEngine[] = [
   },
   {
     rule: 'nothing else touched',
-    wrong: 'sets busy and visibility that nobody mapped',
+    wrong: 'sets busy and visibility without a map',
     planner: onEvent((e) => ({ ...e, busy: 'free', visibility: 'private' })),
   },
   {
@@ -248,7 +248,7 @@ export const wrongEngines: WrongEngine[] = [
   { rule: 'departures', wrong: 'lets every edit win over a deletion', planner: departing('editedAndDeleted', 'edit wins') },
   { rule: 'departures', wrong: 'lets every deletion win over an edit', planner: departing('editedAndDeleted', 'deletion wins') },
   { rule: 'departures', wrong: 'sets no fields', planner: withLane(() => ({ sets: { eventDeleted: {}, eventCancelled: {} } })) },
-  // Faults that people met once.
+  // Faults that users found.
   {
     rule: 'departures',
     wrong: 'puts back a cancelled event without a question',
@@ -294,7 +294,7 @@ export const wrongEngines: WrongEngine[] = [
   },
   {
     rule: 'match',
-    wrong: 'finds nobody by guests',
+    wrong: 'never matches by guests',
     planner: withLane((d) => ({ matching: d.matching.includes('attendees') ? [] : d.matching })),
   },
   { rule: 'merge', wrong: 'takes a series for a single event', planner: onRead((read) => ({ ...read, repeating: false })) },

@@ -48,7 +48,7 @@ export interface Case {
   hold: HoldState | undefined;
 }
 
-/** Was the lane edited since the last agreement, and the record not? What it shows differently then is nobody's edit of the record. */
+/** True if the lane was edited since the last agreement and the record was not: what is shown differently is no edit of the record. */
 export const isReshown = (context: LaneContext, pair: Pair, item: RecordItem): boolean =>
   pair.version !== null && pair.laneVersion !== context.version && stateOf(item) === pair.version;
 

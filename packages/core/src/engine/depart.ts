@@ -41,7 +41,7 @@ export function isEdited(at: Case, pair: Pair, side: { shown: Shown } | 'event')
 }
 
 /**
- * Did somebody cancel the event since the last agreement? That is a departure first, and a value of `status` second. It
+ * Was the event cancelled since the last agreement? That is a departure first, and a value of `status` second. It
  * is none where the record says the same.
  */
 export function isCancelled(pair: Pair, status: EventValues['status'], shown: Shown): boolean {

@@ -72,7 +72,7 @@ export function plan(context: LaneContext, gathered: Gathered, due: ReadonlySet<
     result.verdicts.push({ recordId, href, moment: momentOfEvents(context).name, label: recordId ?? href ?? '', verdict });
   }
   for (const { href, moment, label } of gathered.gone ?? []) result.verdicts.push({ recordId: null, href, moment, label, verdict: null });
-  // An event that nobody touched may have come into a question: what was said of it before is out of date.
+  // A hold may name an unchanged event: its earlier verdict is out of date.
   const looked = new Set(gathered.newcomers.map((e) => e.href));
   const { direction, may } = context.definition;
   for (const event of gathered.strangers.takeAsked())

@@ -6,18 +6,24 @@ import { sayError } from '../errors.ts';
 import { metrics } from './metrics.ts';
 import { HttpProblem } from './problem.ts';
 
-/** For whoever watches the processes: alive, ready, and numbers. The first two say nothing that anybody may not know. */
+/** How long the answer of `/readyz` stands, in milliseconds: anyone may ask, and each look is a write. */
+const READY_FOR = 1000;
+
+/** For monitoring: alive, ready, and metrics. The first two are public. */
 export function healthRouter(app: App): Router {
   const router = express.Router();
+  // A write that changes nothing: a read-only or full database cannot do the work. Probes in quick succession share one.
+  let looked: { at: number; trouble: Promise<string | null> } | null = null;
+  const databaseTrouble = (): Promise<string | null> => {
+    if (looked === null || Date.now() - looked.at > READY_FOR)
+      looked = { at: Date.now(), trouble: app.pool.query('update installation set id = id').then(() => null, sayError) };
+    return looked.trouble;
+  };
   router.get('/healthz', (_request, response) => {
     response.type('text/plain').send('ok\n');
   });
   router.get('/readyz', async (_request, response) => {
-    // A write that changes nothing: a database that only reads cannot do the work.
-    const trouble = await app.pool.query('update installation set id = id').then(
-      () => null,
-      (error: unknown) => sayError(error),
-    );
+    const trouble = await databaseTrouble();
     response
       .status(trouble === null ? 200 : 503)
       .type('text/plain')

@@ -35,7 +35,7 @@ function given(error: ValidationError, where: string): string {
 const withoutValue = (message: string): string =>
   message.replace(/,? but the final value was: [\s\S]*$/, '').replace(/ a `(\w+)` type$/, ' of type $1');
 
-/** Findings that are told at once. */
+/** Most problems in one answer. */
 const MOST_PROBLEMS = 100;
 
 /** What is not known where it stands, each with what there is. Null for any other finding. */

@@ -95,7 +95,7 @@ export function providerRouter(app: App): Router {
   return router;
 }
 
-/** Who the provider says somebody is; the subject stays the same when their address changes (OpenID Connect Core 1.0, 5.7). */
+/** A person as the provider identifies them; the subject stays the same when their address changes (OpenID Connect Core 1.0, 5.7). */
 interface Identity {
   subject: string;
   email: string;
@@ -117,7 +117,7 @@ async function identity(app: App, request: Request, config: oidc.Configuration, 
   });
   const claims = tokens.claims()!;
   const email = claims['email'];
-  // An address that anybody can enter there is nobody's: only one that the provider has checked counts (OpenID Connect Core 1.0, 5.1).
+  // Only an address that the provider has verified identifies a person (OpenID Connect Core 1.0, 5.1).
   if (typeof email !== 'string' || claims['email_verified'] !== true) return 'the provider does not vouch for your e-mail address';
   return {
     subject: `${claims.iss}\n${claims.sub}`,
@@ -127,8 +127,8 @@ async function identity(app: App, request: Request, config: oidc.Configuration, 
 }
 
 /**
- * Somebody who was let in already, or comes with the role that the operator gives to all. A person is linked to one subject
- * of the provider at their first sign-in there; who signs in with a password is only linked when an administrator says so.
+ * Returns the person who may sign in, or the reason for the refusal. A person is linked to one subject of the provider at
+ * their first sign-in through it; a person with a password is linked only after an administrator allows it.
  */
 async function admitted(app: App, provider: Provider, who: Identity): Promise<typeof people.$inferSelect | string> {
   const [linked] = await app.db.select().from(people).where(eq(people.providerSubject, who.subject));

@@ -131,7 +131,7 @@ async function answer(spec: AnyRoute, call: Call<never, never>, response: Respon
 
 /**
  * A POST repeated with the same Idempotency-Key gets the first answer again; nothing is done twice. The answer may hold a
- * secret that is shown once: it is kept sealed, for whoever asked with the same token or browser.
+ * secret that is shown once: it is kept sealed, and given only to the token or browser that asked first.
  */
 async function once(
   app: App,

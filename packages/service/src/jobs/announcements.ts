@@ -20,7 +20,7 @@ export async function openAnnouncer(url: string, pool: pg.Pool, log: Logger): Pr
     const fresh = new pg.Client({ connectionString: url });
     fresh.on('notification', (message) => emitter.emit('changed', JSON.parse(message.payload ?? '[]')));
     fresh.on('error', (error) => {
-      log.warn({ error }, 'the connection that hears of changes was lost');
+      log.warn({ error }, 'the connection that listens for changes was lost');
       void fresh.end().catch(() => undefined);
       if (!closed) setTimeout(() => void reconnect(), 1000);
     });

@@ -13,7 +13,7 @@ const AT_ONCE = 4;
 const REPLACE_EVERY = 1000;
 
 export interface Work {
-  /** tells somebody of what they have not heard of yet */
+  /** sends a recipient their unsent notifications */
   tell(to: string): Promise<void>;
   /** sends the digests whose hour has come */
   digests(): Promise<void>;

@@ -62,12 +62,12 @@ export function readLaneText(text: string): LaneText {
   }
 }
 
-/** Findings that are told of one file: nobody reads more, and each has to be looked up. */
+/** Most problems reported for one file: each has to be located in the text. */
 const MOST_PROBLEMS = 100;
-/** Values that a lane file may hold. */
+/** Most values in a lane file. */
 const MOST_VALUES = 5000;
 
-/** Keys that stand twice in one place, and files that hold more than any lane says. */
+/** Duplicate keys, and files with more values than any lane needs. */
 function oddKeys(doc: Document.Parsed): { reason: string; offset: number }[] {
   const found: { reason: string; offset: number }[] = [];
   let values = 0;

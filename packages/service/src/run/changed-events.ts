@@ -1,6 +1,6 @@
 import { isFollowed, type Pair, type Refused } from '@monsoon/core';
 import type { Calendars } from '@monsoon/systems';
-import { isStorable, refusedName } from './names.ts';
+import { storableEvents } from './names.ts';
 import type { RunStore } from './store.ts';
 
 /** What an incremental look at a calendar finds. */
@@ -48,15 +48,12 @@ export async function changedEvents(
   };
   const etags = new Map<string, string | null>();
   const removed: string[] = [];
-  for await (const page of calendars.changes(calendar, cursor, signal)) {
+  for await (const page of storableEvents(calendars.changes(calendar, cursor, signal), found.refused)) {
     if (page.cursor !== undefined) found.cursor = page.cursor;
     found.whole = page.complete;
     found.replaced ||= page.replaced === true;
-    for (const { href, etag } of page.changed) {
-      if (isStorable(href)) etags.set(href, etag);
-      else found.refused.push(refusedName('event', href));
-    }
-    for (const href of page.removed) if (isStorable(href)) removed.push(href);
+    for (const { href, etag } of page.changed) etags.set(href, etag);
+    for (const href of page.removed) removed.push(href);
   }
   const known = new Set<string>();
   const gone = new Set(removed);

@@ -16,7 +16,7 @@ import { changedEvents } from './changed-events.ts';
 import { findDoubts } from './doubts.ts';
 import { viewAtAgreement, viewOf } from './event-view.ts';
 import { inTurn } from './in-turn.ts';
-import { isStorable, refusedName } from './names.ts';
+import { storableEvents, storableRecords } from './names.ts';
 import { oldEvents } from './old-events.ts';
 import type { Cursors, ItemNames, JudgedItem, RunStore, Waiting } from './store.ts';
 
@@ -153,13 +153,8 @@ export class Gathering {
     const cursor = (await this.#store.cursors()).calendar;
     if (cursor !== null && !(await calendars.isSame(this.#calendar, cursor, this.#signal))) this.alarms.push(REPLACED);
     await this.#store.beginSweep();
-    for await (const page of calendars.changes(this.#calendar, null, this.#signal)) {
-      for (const { href } of page.changed) if (!isStorable(href)) this.#refused.push(refusedName('event', href));
-      for (const part of chunks(
-        page.changed.filter((c) => isStorable(c.href)),
-        5000,
-      ))
-        await this.#store.stageEvents(part);
+    for await (const page of storableEvents(calendars.changes(this.#calendar, null, this.#signal), this.#refused)) {
+      for (const part of chunks(page.changed, 5000)) await this.#store.stageEvents(part);
       if (page.cursor !== undefined) this.cursors.calendar = page.cursor;
     }
     this.#unknown = null;
@@ -169,6 +164,8 @@ export class Gathering {
     yield* this.#begun(() => true);
     await this.#noteDue();
     yield* ahead(this.#listedRecords());
+    // Their verdicts stay as long as they are listed.
+    await this.#store.stageRecords(this.#refused.flatMap((r) => r.recordId ?? []));
     await this.settled();
     // A record that a complete listing lacks is not deleted until a direct read says so.
     const missing = new Set<string>();
@@ -196,14 +193,8 @@ export class Gathering {
     }
   }
 
-  /** The pages of records, without those whose id cannot be kept: of them it is said why. */
-  async *#pull(cursor: string | null): AsyncGenerator<RecordPage> {
-    for await (const page of this.#sides.records.pull(this.#collection, cursor, this.#signal)) {
-      const odd = page.items.filter((i) => !isStorable(i.id)).map((i) => refusedName('record', i.id));
-      this.#refused.push(...odd);
-      if (odd.length > 0 && this.#whole) await this.#store.stageRecords(odd.flatMap((r) => r.recordId ?? []));
-      yield { ...page, items: page.items.filter((i) => isStorable(i.id)), gone: page.gone.filter(isStorable) };
-    }
+  #pull(cursor: string | null): AsyncIterable<RecordPage> {
+    return storableRecords(this.#sides.records.pull(this.#collection, cursor, this.#signal), this.#refused);
   }
 
   async *#some(): AsyncIterable<GatheredBatch> {
@@ -423,8 +414,8 @@ export class Gathering {
       const etag = listed.get(pair.href) ?? null;
       // Another version of the lane may map or judge what the last agreement does not speak of; nor does one made by an
       // earlier Monsoon say whether the event repeats.
-      const told = pair.laneVersion === this.#context.version && pair.baseline?.repeating !== undefined;
-      if (etag !== null && etag === pair.etag && pair.baseline !== null && pair.state === 'agreed' && told) {
+      const isCurrent = pair.laneVersion === this.#context.version && pair.baseline?.repeating !== undefined;
+      if (etag !== null && etag === pair.etag && pair.baseline !== null && pair.state === 'agreed' && isCurrent) {
         // Unchanged by its ETag: what was read at the last agreement still holds. Its text is read when it is needed.
         events.set(pair.href, viewAtAgreement({ ...pair, href: pair.href, baseline: pair.baseline }, etag));
       } else wanted.push(pair.href);

@@ -4,7 +4,7 @@ import type { Database } from './database.ts';
 import { consents, hooks, systems } from './schema.ts';
 import type { Vault } from './secrets.ts';
 
-/** What is sealed with a key that nobody has given. */
+/** Systems and webhooks whose secrets the given key does not open. */
 interface Unopened {
   systems: (typeof systems.$inferSelect)[];
   hooks: (typeof hooks.$inferSelect)[];
@@ -31,20 +31,19 @@ async function unopened(db: Database, vault: Vault): Promise<Unopened> {
 const nameAll = ({ systems: s, hooks: h }: Unopened): string => [...s.map((x) => x.name), ...h.map((x) => `the webhook to ${x.url}`)].join(', ');
 
 /**
- * Whoever starts with another key than the stored secrets were sealed with would find every system refusing its
- * credentials: it is said at the start instead.
+ * Checks at the start that the key opens the stored secrets. With a wrong key every system would seem to refuse its credentials.
  *
- * @param letGo the stored secrets that cannot be opened are given up, and those alone
- * @returns what has to be given its secrets again
+ * @param drop drops the stored secrets that the key does not open, and no others
+ * @returns the names of systems and webhooks whose secrets must be entered again; null: none
  * @throws Error with the way out
  */
-export async function checkKey(db: Database, vault: Vault, where: string, letGo: boolean): Promise<string | null> {
+export async function checkKey(db: Database, vault: Vault, where: string, drop: boolean): Promise<string | null> {
   const found = await unopened(db, vault);
   if (found.systems.length + found.hooks.length === 0) return null;
   const names = nameAll(found);
-  if (!letGo)
+  if (!drop)
     throw new Error(
-      `the key in ${where} does not open the stored secrets of ${names}: they were sealed with another one. Give that key (it is in the backup, or on the machine that was first), or start once with MONSOON_LET_GO_OF_SECRETS=yes and give these their secrets again`,
+      `the key in ${where} does not open the stored secrets of ${names}: they were sealed with another one. Give that key (it is in the backup, or on the machine that was first), or start once with MONSOON_DROP_SECRETS=yes and enter the secrets of these again`,
     );
   await db.transaction(async (tx) => {
     for (const system of found.systems)
@@ -54,7 +53,7 @@ export async function checkKey(db: Database, vault: Vault, where: string, letGo:
           secrets: vault.seal({}),
           tokens: null,
           lapsedAt: new Date().toISOString(),
-          lapsedReason: 'its stored secrets were let go of, because their key is lost: give them again',
+          lapsedReason: 'its stored secrets were dropped because their key is lost: enter them again',
         })
         .where(eq(systems.id, system.id));
     for (const hook of found.hooks)
@@ -62,7 +61,7 @@ export async function checkKey(db: Database, vault: Vault, where: string, letGo:
         .update(hooks)
         .set({ secret: vault.seal(`whsec_${randomBytes(32).toString('base64')}`) })
         .where(eq(hooks.id, hook.id));
-    // Somebody is on their way to a consent: they begin again.
+    // A consent in progress has to be started again.
     await tx.delete(consents);
   });
   return names;

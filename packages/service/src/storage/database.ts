@@ -18,8 +18,8 @@ export interface OpenDatabase {
 }
 
 /**
- * The migration 0005 existed in two forms for some hours, with two times of making: a database with the first one would
- * get it once more, and fail. It is told that it has it, and loses the column that the second form does not have.
+ * Migration 0005 had an earlier form with an earlier timestamp. On a database with that form it would run again and fail, so
+ * it is marked as applied, and the column that only the earlier form had is dropped.
  */
 async function acceptEarlyWatching(client: pg.PoolClient): Promise<void> {
   const [early, final] = [1795471537864, 1795480185438];

@@ -215,8 +215,8 @@ function sweeps(
 ): Sweeps {
   const sweep = randomUUID();
   /**
-   * The tables of a sweep have just been filled, and nobody has counted them yet: the planner takes them for empty, and
-   * would look through them once for each pair. Without nested loops it compares sets, however large they are.
+   * The tables of a sweep were just filled and have no statistics, so the planner may choose a nested loop over millions of
+   * rows. Without nested loops it uses hash or merge joins, which stay fast at any size.
    */
   const bySets: Reading = (work) =>
     db.transaction(async (tx) => {

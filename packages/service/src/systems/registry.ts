@@ -116,10 +116,12 @@ export class Systems {
     await announcer.announce(['systems']);
   }
 
-  /** Lets go of every system that is open here and not one of these. */
-  async keepOnly(ids: ReadonlySet<string>): Promise<void> {
+  /** Closes the systems that were disconnected, perhaps by another process. */
+  async closeDisconnected(): Promise<void> {
+    const rows = await this.#around.db.select({ id: systems.id }).from(systems);
+    const connected = new Set(rows.map((r) => r.id));
     for (const [id, { system, meter }] of [...this.#open]) {
-      if (ids.has(id)) continue;
+      if (connected.has(id)) continue;
       this.#open.delete(id);
       await meter.flush();
       await system.close();

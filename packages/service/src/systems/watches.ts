@@ -83,9 +83,6 @@ export function watchSystems(app: App, databaseUrl: string): { close(): Promise<
     return true;
   };
   const look = async (): Promise<void> => {
-    // A system that is disconnected is let go of, with its credentials, in whichever process it was open.
-    const there = await app.db.select({ id: systems.id }).from(systems);
-    await app.systems.keepOnly(new Set(there.map((s) => s.id)));
     if (!(await leads())) return;
     const rows = await app.db
       .selectDistinct({ system: systems })

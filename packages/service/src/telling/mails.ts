@@ -57,7 +57,7 @@ function mailOf(app: App, waiting: Telling[]): MailBody {
 
 /** Tells somebody, or another program, of what they have not heard of yet, and is not over already. Thrown on, a trouble makes it be tried again. */
 export async function tell(app: App, to: string): Promise<void> {
-  // Whoever sends it holds it: two jobs, or a job and the watchdog, send one mail.
+  // The rows are locked while they are sent, so two jobs, or a job and the watchdog, send one mail.
   await app.db.transaction(async (tx) => {
     const waiting = await tx
       .select()

@@ -21,8 +21,8 @@ const rejects = (trouble: OutsideError['trouble'], work: () => Promise<unknown>)
   assert.rejects(work, (e: unknown) => e instanceof OutsideError && e.trouble === trouble);
 
 /**
- * The definition of a calendar system: a kind that passes may be connected. Each test opens the system anew and works in a
- * calendar of its own. Needs mocha's `describe` and `it`.
+ * The definition of a calendar system: a kind that passes may be connected. Each test opens its own instance and works in its own
+ * calendar. Needs mocha's `describe` and `it`.
  */
 export function calendarAcceptance(name: string, open: () => Promise<CalendarHarness>): void {
   describe(`${name} as a calendar system`, () => {

@@ -20,7 +20,7 @@ export interface RecordHarness {
 }
 
 /**
- * The definition of a record system: a kind that passes may be connected. Each test opens the system anew. Needs mocha's
+ * The definition of a record system: a kind that passes may be connected. Each test opens its own instance. Needs mocha's
  * `describe` and `it`.
  */
 export function recordAcceptance(name: string, open: () => Promise<RecordHarness>): void {
@@ -115,16 +115,16 @@ export function recordAcceptance(name: string, open: () => Promise<RecordHarness
     it('loses nothing that is written while it is being listed', async () => {
       for (let i = 0; i < 7; i++) await harness.make(`record ${i}`);
       const during: string[] = [];
-      const told = new Map<string, RecordItem>();
+      const listed = new Map<string, RecordItem>();
       let cursor: string | null | undefined = null;
       for await (const page of harness.records.pull(harness.collection, null, signal)) {
-        for (const item of page.items) told.set(item.id, item);
+        for (const item of page.items) listed.set(item.id, item);
         during.push(await harness.make('in between'));
         cursor = page.cursor ?? cursor;
       }
-      for (const [id, item] of (await pull(cursor)).items) told.set(id, item);
+      for (const [id, item] of (await pull(cursor)).items) listed.set(id, item);
       assert.ok(during.length > 0);
-      for (const id of during) assert.equal(told.get(id)?.fields[harness.field], 'in between');
+      for (const id of during) assert.equal(listed.get(id)?.fields[harness.field], 'in between');
     });
 
     it('makes a record as it was asked', async function () {

@@ -71,7 +71,7 @@ async function collect(pieces: AsyncIterable<Buffer>): Promise<Buffer<ArrayBuffe
   return Buffer.concat(parts);
 }
 
-/** A time-out of ours is no failure of the system; a stop is nobody's. */
+/** Our own time-out is no failure of the system; an abort without a time-out is passed on. */
 const givenUp = (error: unknown, signal: AbortSignal, host: string): unknown =>
   (signal.reason as Error | undefined)?.name === 'TimeoutError'
     ? new OutsideError('timed out', `${host} did not answer in the time that is waited here`, { ours: true, cause: error })

@@ -115,7 +115,7 @@ export const peopleRoutes = (app: App): AnyRoute[] => [
         throw new HttpProblem(
           422,
           'There is no sign-in service',
-          'no sign-in service is configured, so nobody could sign in through it; docs/operating.md says how',
+          `provider: ${params['person']} cannot sign in through a sign-in service, because none is configured; set MONSOON_OIDC_ISSUER and MONSOON_OIDC_CLIENT (docs/operating.md), or set a password instead`,
           [{ pointer: '/provider', reason: 'no sign-in service is configured' }],
         );
       const change = {
