@@ -3,7 +3,8 @@
 # DATABASE_URL, or a private PostgreSQL in MONSOON_DATA (.data), which is made.
 set -euo pipefail
 cd "$(dirname "$0")/.."
-file=$(realpath "${1:?say the file: scripts/restore.sh monsoon.tar}")
+file=$(realpath -m "${1:?say the file: scripts/restore.sh monsoon.tar}")
+[ -f "$file" ] || { echo "$file: there is no such file: nothing was restored; give the path of a backup" >&2; exit 4; }
 folder=$(realpath -m "${MONSOON_DATA:-.data}")
 mkdir -p "$folder"
 work=$(mktemp -d); trap 'rm -rf "$work"' EXIT

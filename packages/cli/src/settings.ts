@@ -41,7 +41,7 @@ const sameService = (a: string | undefined, b: string) =>
 export function readSettings(url?: string): Settings {
   const file = findFile();
   const stored = readFile(file);
-  const given = url ?? process.env['MONSOON_URL'];
+  const given = url ?? (process.env['MONSOON_URL'] || undefined);
   const token = process.env['MONSOON_TOKEN'] || undefined;
   if (given !== undefined) {
     const kept = [stored, readFile(home())].find((s) => sameService(s.address, given));

@@ -228,7 +228,7 @@ describe('the HTTP interface', () => {
     expect((await ask('POST', '/descriptors/draft', { document })).status).to.be.oneOf([200, 201]);
     expect((await check(deep(50_000, '[', ']'))).problems).to.have.length.within(1, 100);
     expect((await check(Array.from({ length: 20_000 }, (_, i) => `k${i}: 1`).join('\n'))).problems[0]!.reason).to.match(/more than 5000 values/);
-    expect((await check('name: a\nname: b')).problems[0]!.reason).to.equal('"name" stands twice in one place');
+    expect((await check('name: a\nname: b')).problems[0]!.reason).to.equal('"name" is a duplicate key; remove one of the two');
     const filter = (text: string) => check(stringify({ ...laneFile(), filter: text }));
     expect((await filter(deep(1900, '(', ')'))).problems[0]!.reason).to.match(/nested more than 50 deep/);
     expect((await filter(`${'not '.repeat(1000)}kind is empty`)).problems[0]!.reason).to.match(/nested more than 50 deep/);

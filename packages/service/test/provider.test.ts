@@ -4,7 +4,7 @@ import type { AddressInfo } from 'node:net';
 import { expect } from 'chai';
 import { exportJWK, generateKeyPair, SignJWT } from 'jose';
 import { plainVisits } from '../../../test/support/front-desk.ts';
-import { type Office, openOffice } from '../../../test/support/office.ts';
+import { admin, type Office, openOffice } from '../../../test/support/office.ts';
 
 /** A small OpenID Connect provider whose users are always already signed in. */
 async function openProvider() {
@@ -130,6 +130,12 @@ describe('signing in with an OpenID Connect provider', () => {
     Object.assign(provider.who, { email: 'una@alder-wren.example', subject: 'una' });
     expect((await go()).at.searchParams.get('refused')).to.match(/monsoon people change una@alder-wren.example --provider/);
     await office.client.changePerson('una@alder-wren.example', { provider: true });
+    // The last administrator who can sign in keeps the password.
+    const refused = await office.client.changePerson(admin.email, { provider: true }).catch((e: Error) => e);
+    expect(refused)
+      .to.be.instanceOf(Error)
+      .with.property('message')
+      .that.matches(/only administrator who can sign in.*add another/);
     expect(await whoIs((await go()).cookies)).to.include({ email: 'una@alder-wren.example' });
     Object.assign(provider.who, { email: 'Tom@alder-wren.example', subject: 'tom' });
   });

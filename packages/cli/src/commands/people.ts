@@ -78,7 +78,8 @@ export function peopleCommands(program: Command): void {
           throw new WrongInput('nothing to change: give --role, --name, --disable, --enable, --unlock, --password or --provider');
         const changed = await client.changePerson(email, change);
         if (json) return printJson(changed);
-        print(`${changed.email}: ${changed.role}${changed.disabled ? ', disabled' : ''}.`);
+        const linked = o.provider === true ? ', signs in through the sign-in service from now on; their password and sessions have ended' : '';
+        print(`${changed.email}: ${changed.role}${changed.disabled ? ', disabled' : ''}${linked}.`);
       }),
     );
   people

@@ -54,6 +54,7 @@ function Colleagues() {
   const { rows, heads } = useSorted(people.data?.items ?? [], columns, true);
   const mayChange = useMay('administer');
   const ways = useQuery({ queryKey: ['sign-in-ways'], queryFn: () => client.signInWays() });
+  const [linking, setLinking] = useState<string | null>(null);
   const change = useMutation({
     mutationFn: ({ email, ...rest }: { email: string; role?: Role; disabled?: boolean; unlock?: boolean; provider?: true }) =>
       client.changePerson(email, rest),
@@ -94,8 +95,8 @@ function Colleagues() {
                   </Button>
                 )}
                 {mayChange && p.password && ways.data?.provider != null && (
-                  <Button quiet onClick={() => change.mutate({ email: p.email, provider: true })}>
-                    Sign in with {ways.data.provider}
+                  <Button quiet onClick={() => setLinking(p.email)}>
+                    Link...
                   </Button>
                 )}
                 {mayChange && (
@@ -108,6 +109,24 @@ function Colleagues() {
           ))}
         </tbody>
       </table>
+      <Dialog
+        open={linking !== null}
+        onClose={() => setLinking(null)}
+        title={`Link ${linking ?? ''}`}
+        description="Their sign-in is handed over to the sign-in service."
+        actions={
+          <Button
+            onClick={() => {
+              change.mutate({ email: linking!, provider: true });
+              setLinking(null);
+            }}
+          >
+            Link
+          </Button>
+        }
+      >
+        <p>They sign in through {ways.data?.provider} from now on. Their password and sessions end; their next sign-in there links the account.</p>
+      </Dialog>
     </Card>
   );
 }

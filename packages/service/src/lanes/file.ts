@@ -78,7 +78,8 @@ function oddKeys(doc: Document.Parsed): { reason: string; offset: number }[] {
       if (values > MOST_VALUES) return visit.BREAK;
       for (const { key } of map.items) {
         const name = isScalar(key) ? String(key.value) : '';
-        if (seen.has(name)) found.push({ reason: `"${name.slice(0, 100)}" stands twice in one place`, offset: (key as YamlNode).range?.[0] ?? 0 });
+        if (seen.has(name))
+          found.push({ reason: `"${name.slice(0, 100)}" is a duplicate key; remove one of the two`, offset: (key as YamlNode).range?.[0] ?? 0 });
         seen.add(name);
       }
       return undefined;

@@ -8,7 +8,7 @@ import {
   ownerShape,
   page,
 } from '@monsoon/core';
-import { and, asc, count, desc, eq, isNull, lt, ne } from 'drizzle-orm';
+import { and, asc, count, desc, eq, isNotNull, isNull, lt, ne, or } from 'drizzle-orm';
 import * as yup from 'yup';
 import { hashPassword, unlock } from '../../access/passwords.ts';
 import type { App } from '../../app.ts';
@@ -47,6 +47,27 @@ async function colleagues(app: App, rows: PersonRow[]): Promise<ColleagueAnswer[
       createdAt: p.createdAt,
     };
   });
+}
+
+/** Another administrator must be able to sign in already: whether the sign-in service lets this one in is not known yet. */
+async function anotherCanSignIn(app: App, person: PersonRow): Promise<void> {
+  const [others] = await app.db
+    .select({ n: count() })
+    .from(people)
+    .where(
+      and(
+        eq(people.role, 'administrator'),
+        isNull(people.disabledAt),
+        ne(people.id, person.id),
+        or(isNotNull(people.passwordHash), isNotNull(people.providerSubject)),
+      ),
+    );
+  if (person.role === 'administrator' && others?.n === 0)
+    throw new HttpProblem(
+      409,
+      'The last administrator who can sign in',
+      `provider: ${person.email} is the only administrator who can sign in, and the sign-in service has not let them in yet; add another administrator with a password first`,
+    );
 }
 
 /** Somebody must be left who can let others in. */
@@ -118,6 +139,7 @@ export const peopleRoutes = (app: App): AnyRoute[] => [
           `provider: ${params['person']} cannot sign in through a sign-in service, because none is configured; set MONSOON_OIDC_ISSUER and MONSOON_OIDC_CLIENT (docs/operating.md), or set a password instead`,
           [{ pointer: '/provider', reason: 'no sign-in service is configured' }],
         );
+      if (body.provider === true) await anotherCanSignIn(app, person);
       const change = {
         ...(body.name === undefined ? {} : { name: body.name }),
         ...(body.role === undefined ? {} : { role: body.role }),
