@@ -125,7 +125,9 @@ function Colleagues() {
           </Button>
         }
       >
-        <p>They sign in through {ways.data?.provider} from now on. Their password and sessions end; their next sign-in there links the account.</p>
+        <p className="px-4 py-3">
+          They sign in through {ways.data?.provider} from now on. Their password and sessions end; their next sign-in there links the account.
+        </p>
       </Dialog>
     </Card>
   );
