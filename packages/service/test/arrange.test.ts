@@ -235,9 +235,12 @@ describe('arranging a lane', () => {
 
   it('tells those who are named when a person is needed, once for each cause', async () => {
     const room = await startStandin('post-room', ['--smtp-port', '0', '--user', 'monsoon:post']);
-    const mails = async () =>
-      ((await (await fetch(`${room.address}/api/mails`)).json()) as { items: { to: string[]; subject: string; text: string }[] }).items;
-    // A mail to an address waits ten minutes after the last one to it, and other lanes of this office name Ines.
+    // Other lanes of this office name Ines: what they could not send yet goes out as soon as a mail server is connected.
+    const mails = async () => {
+      const answer = await fetch(`${room.address}/api/mails`);
+      const { items } = (await answer.json()) as { items: { to: string[]; subject: string; text: string }[] };
+      return items.filter((mail) => mail.to.includes('edda@alder-wren.example'));
+    };
     const told = { ...laneFile(), name: 'Told', tell: ['edda@alder-wren.example'] };
     expect((await office.client.preview({ definition: told })).warnings).to.include('nobody can be told: no mail server is connected');
     const settings = {
@@ -256,7 +259,7 @@ describe('arranging a lane', () => {
     await office.settled(await office.client.run('told', { sweep: true }));
     const [mail, ...more] = await eventually('the mail', async () => ((await mails()).length > 0 ? mails() : null));
     expect(more).to.deep.equal([]);
-    expect(mail).to.deep.include({ to: ['edda@alder-wren.example'], subject: 'Told: 1 question waits for you' });
+    expect(mail).to.include({ subject: 'Told: 1 question waits for you' });
     expect(mail!.text).to.include(`${office.address}/holds`);
     room.stop();
   });
