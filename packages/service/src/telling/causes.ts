@@ -1,5 +1,5 @@
 import type { Occasion } from '@monsoon/core';
-import { and, inArray, isNull, sql } from 'drizzle-orm';
+import { and, eq, inArray, isNull, sql } from 'drizzle-orm';
 import type { Database, Transaction } from '../storage/database.ts';
 import { hooks, people, tellings } from '../storage/schema.ts';
 
@@ -30,7 +30,7 @@ async function recipients(tx: Transaction, occasion: Occasion, named: readonly s
   ];
 }
 
-/** Begins to tell of a cause. Whoever was told of it already, and it is not over, hears nothing again. */
+/** Begins to notify of a cause. Nobody is notified twice of one that is not over; a notice that is not sent yet gives the latest state. */
 export async function beginCause(tx: Transaction, cause: Cause, named: readonly string[]): Promise<void> {
   const to = await recipients(tx, cause.occasion, named);
   if (to.length === 0) return;
@@ -39,6 +39,14 @@ export async function beginCause(tx: Transaction, cause: Cause, named: readonly 
     .values(to.map((address) => ({ ...cause, to: address })))
     .onConflictDoNothing({ target: [tellings.cause, tellings.to], where: sql`over_at is null` })
     .returning({ to: tellings.to });
+  const { subject, text, path } = cause;
+  // A row that is locked is being sent right now, by a mail server that may take its time: a run does not wait for that.
+  const unsent = tx
+    .select({ id: tellings.id })
+    .from(tellings)
+    .where(and(eq(tellings.cause, cause.cause), isNull(tellings.sentAt), isNull(tellings.overAt)))
+    .for('update', { skipLocked: true });
+  await tx.update(tellings).set({ subject, text, path }).where(inArray(tellings.id, unsent));
   for (const { to: address } of fresh) await addTellJob(tx, address);
 }
 
