@@ -60,6 +60,8 @@ export interface OfficeOptions {
   provider?: () => NonNullable<Config['provider']>;
   /** false: the Front desk sends no notices */
   notices?: boolean;
+  /** other settings of the service */
+  config?: Partial<Config>;
 }
 
 /** A whole Alder & Wren: a Front desk, a calendar, and a service between them in this process. */
@@ -77,10 +79,13 @@ export async function openOffice(options: OfficeOptions = {}): Promise<Office> {
     allowedAddresses: ['127.0.0.1'],
     folders: [],
     publicAddress: undefined,
+    trustProxy: [],
+    sessionIdleHours: 12,
     healthPort: undefined,
     provider: options.provider?.(),
     admin,
     logLevel: process.env['MONSOON_LOG'] ?? 'silent',
+    ...options.config,
   });
   const token = await getToken(service.address!);
   const office = await furnish(service.address!, token, frontDesk, options, { databaseUrl: database.url, dataFolder });

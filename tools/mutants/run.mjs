@@ -44,7 +44,7 @@ const settings = {
   ignoreStatic: !process.argv.includes('--static'),
   inPlace: true,
   mutate,
-  concurrency: availableParallelism(),
+  concurrency: Number(process.env.MUTANTS_AT_ONCE ?? availableParallelism()),
   timeoutMS: 20_000,
   reporters: ['progress-append-only', 'json'],
   jsonReporter: { fileName: json },

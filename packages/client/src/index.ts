@@ -22,10 +22,10 @@ import type {
   LaneDraftAnswer,
   LaneFileAnswer,
   LaneFileCheck,
+  MeAnswer,
   Page,
   PastAudit,
   PausedAnswer,
-  PersonAnswer,
   PreviewAnswer,
   ProbeStepAnswer,
   ProblemDetails,
@@ -98,10 +98,10 @@ export class MonsoonClient {
     this.#fetch = options.fetch ?? ((input, init) => fetch(input, init));
   }
 
-  signIn = (email: string, password: string) => this.#call<PersonAnswer>('POST', '/session', { email, password });
+  signIn = (email: string, password: string) => this.#call<MeAnswer>('POST', '/session', { email, password });
   signInWays = () => this.#call<{ provider: string | null }>('GET', '/session/ways');
   signOut = () => this.#call<void>('DELETE', '/session');
-  me = () => this.#call<PersonAnswer>('GET', '/session');
+  me = () => this.#call<MeAnswer>('GET', '/session');
   tokens = () => this.#call<Page<TokenAnswer>>('GET', '/tokens');
   makeToken = (name: string, may: TokenScope, days: number | null = null) =>
     this.#call<TokenAnswer & { token: string }>('POST', '/tokens', { name, may, days });

@@ -5,6 +5,7 @@ import { lazy, type ReactNode, Suspense, useState } from 'react';
 import { BrowserRouter, Link, NavLink, Route, Routes, useLocation, useNavigate } from 'react-router';
 import { client, isSignedOut, queries, reasonOf, useLive } from './data.ts';
 import { Me } from './may.tsx';
+import { FirstPassword } from './pages/first-password.tsx';
 import { SignIn } from './pages/sign-in.tsx';
 import { Today } from './pages/today.tsx';
 import { Failure, PageHead } from './parts/basics.tsx';
@@ -31,6 +32,12 @@ export function App() {
   const me = useQuery({ queryKey: ['me'], queryFn: () => client.me(), retry: false, staleTime: 60_000 });
   if (me.isPending) return null;
   if (me.isError) return isSignedOut(me.error) ? <SignIn /> : <Failure>{reasonOf(me.error)}</Failure>;
+  if (me.data.mustChangePassword)
+    return (
+      <Me.Provider value={me.data}>
+        <FirstPassword />
+      </Me.Provider>
+    );
   return (
     <BrowserRouter>
       <Me.Provider value={me.data}>

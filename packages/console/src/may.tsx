@@ -1,9 +1,9 @@
-import type { PersonAnswer } from '@monsoon/core';
+import type { MeAnswer } from '@monsoon/core';
 import { createContext, useContext } from 'react';
 
 /** Who is signed in. What they may not do is shown, and cannot be pressed: the service decides, the console only says so first. */
-export const Me = createContext<PersonAnswer>({ id: '', email: '', name: '', role: 'viewer' });
-export const useMe = (): PersonAnswer => useContext(Me);
+export const Me = createContext<MeAnswer>({ id: '', email: '', name: '', role: 'viewer', mustChangePassword: false });
+export const useMe = (): MeAnswer => useContext(Me);
 
 export type Needs = 'operate' | 'administer' | { owner: string | null };
 

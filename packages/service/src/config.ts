@@ -1,3 +1,4 @@
+import { isIP } from 'node:net';
 import { resolve } from 'node:path';
 import { type Role, roles } from '@monsoon/core';
 import type { Provider } from './http/provider.ts';
@@ -19,6 +20,10 @@ export interface Config {
   folders: string[];
   /** where people reach the service, when that is not where it listens: behind a proxy */
   publicAddress: string | undefined;
+  /** proxies whose word about a caller's address is taken: IPs, CIDR ranges, `loopback` */
+  trustProxy: string[];
+  /** hours without use after which a browser must sign in again */
+  sessionIdleHours: number;
   /** where a process that only works tells how it is; undefined: nowhere */
   healthPort: number | undefined;
   /** another service that people sign in with; undefined: none */
@@ -48,6 +53,8 @@ export function readConfig(env: NodeJS.ProcessEnv): Config {
     allowedAddresses: listOf(env['MONSOON_ALLOW_ADDRESSES']),
     folders: listOf(env['MONSOON_ALLOW_FOLDERS']).map((f) => resolve(f)),
     healthPort: portOf(env['MONSOON_HEALTH_PORT']),
+    trustProxy: proxiesOf(env['MONSOON_TRUST_PROXY']),
+    sessionIdleHours: hoursOf(env['MONSOON_SESSION_IDLE_HOURS']),
     publicAddress: publicAddress?.replace(/\/$/, ''),
     provider: providerOf(env),
     admin: { email: env['MONSOON_ADMIN_EMAIL'] ?? 'admin@monsoon.example', password: env['MONSOON_ADMIN_PASSWORD'] || undefined },
@@ -80,6 +87,23 @@ const portOf = (text: string | undefined): number | undefined => {
   if (!Number.isInteger(port) || port < 0 || port > 65_535)
     throw new Error(`MONSOON_HEALTH_PORT: "${text}" is not a port; give a number from 1 to 65535`);
   return port;
+};
+
+const proxiesOf = (text: string | undefined): string[] => {
+  const proxies = listOf(text);
+  for (const proxy of proxies) {
+    const [ip, bits] = proxy.split('/');
+    const most = isIP(ip!) === 6 ? 128 : 32;
+    if (proxy !== 'loopback' && (isIP(ip!) === 0 || (bits !== undefined && !(/^\d{1,3}$/.test(bits) && Number(bits) <= most))))
+      throw new Error(`MONSOON_TRUST_PROXY: "${proxy}" is no IP address, CIDR range or "loopback"; name the proxies that stand before Monsoon`);
+  }
+  return proxies;
+};
+
+const hoursOf = (text: string | undefined): number => {
+  const hours = Number(text || 12);
+  if (!(hours > 0 && hours <= 336)) throw new Error(`MONSOON_SESSION_IDLE_HOURS: "${text}" is not a number of hours from 1 to 336`);
+  return hours;
 };
 
 const listOf = (text: string | undefined): string[] =>

@@ -8,7 +8,8 @@ try {
   let stopping = false;
   const service = await startService(config, () => process.exit(1));
   if (service.administrator?.madeUp != null) {
-    console.log(`first administrator: ${service.administrator.email}, password: ${service.administrator.madeUp} (shown this once)`);
+    const { email, madeUp } = service.administrator;
+    console.log(`\n  Sign in as  ${email}\n  password    ${madeUp}\n  This is shown once; you choose your own password when you sign in.\n`);
   }
   console.log(service.address === null ? 'monsoon works' : `monsoon at ${service.address}/`);
   process.send?.({ ready: service.address });

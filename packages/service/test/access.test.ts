@@ -1,9 +1,12 @@
+import { createHash } from 'node:crypto';
+import { get } from 'node:http';
 import { MonsoonClient, type ServiceProblem } from '@monsoon/client';
 import type { Role } from '@monsoon/core';
 import { expect } from 'chai';
 import pg from 'pg';
 import { plainVisits } from '../../../test/support/front-desk.ts';
 import { admin, type Office, openOffice } from '../../../test/support/office.ts';
+import { eventually } from '../../../test/support/servers.ts';
 
 /** What a viewer may call; everything else that is not for anybody is more. Written out: a route that is not expected here fails the test. */
 const forViewers = new Set(
@@ -75,25 +78,35 @@ describe('who may do what', () => {
   });
 
   const password = 'a-quiet-metronome';
-  const signIn = async (email: string, secret = password) => {
+  /** What an administrator gave them: they choose another before anything else. */
+  const given = 'let-in-by-somebody-else';
+  const signIn = async (email: string, secret = password, headers: Record<string, string> = {}) => {
     const answer = await fetch(`${office.address}/api/v1/session`, {
       method: 'POST',
-      headers: { 'content-type': 'application/json' },
+      headers: { 'content-type': 'application/json', ...headers },
       body: JSON.stringify({ email, password: secret }),
     });
-    const json = (await answer.json()) as { detail?: string };
+    const json = (await answer.json()) as { detail?: string; mustChangePassword?: boolean };
     return {
       status: answer.status,
       json,
       cookie: answer.headers.getSetCookie()[0]?.split(';')[0] ?? '',
+      known: answer.headers.getSetCookie()[1]?.split(';')[0] ?? '',
       retryAfter: answer.headers.get('retry-after'),
     };
   };
+  const call = (method: string, path: string, cookie: string, body?: object, headers: Record<string, string> = {}) =>
+    fetch(`${office.address}/api/v1${path}`, {
+      method,
+      headers: { cookie, ...(body === undefined ? {} : { 'content-type': 'application/json' }), ...headers },
+      ...(body === undefined ? {} : { body: JSON.stringify(body) }),
+    });
   /** Somebody of that role, with a client of their own. */
   const join = async (name: string, role: Role) => {
     const email = `${name}@alder-wren.example`;
-    await office.client.addPerson({ email, name, role, password });
-    const { cookie } = await signIn(email);
+    await office.client.addPerson({ email, name, role, password: given });
+    const { cookie } = await signIn(email, given);
+    expect((await call('PUT', '/session/password', cookie, { current: given, password })).status).to.equal(204);
     const client = new MonsoonClient({
       address: office.address,
       fetch: (input, init) => fetch(input, { ...init, headers: { ...(init?.headers as Record<string, string>), cookie } }),
@@ -197,21 +210,103 @@ describe('who may do what', () => {
     expect((await signIn(email, 'a-new-quiet-metronome')).status).to.equal(201);
   });
 
-  it('an address is locked after many wrong passwords, known or not, and an administrator unlocks it', async function () {
+  it('who signs in with a password that somebody else chose chooses another before anything else', async () => {
+    const email = 'nora@alder-wren.example';
+    await office.client.addPerson({ email, name: 'Nora', role: 'operator', password: given });
+    const first = await signIn(email, given);
+    expect(first.json).to.deep.include({ mustChangePassword: true });
+    const closed = await call('GET', '/today', first.cookie);
+    expect(closed.status).to.equal(403);
+    expect(((await closed.json()) as { detail: string }).detail).to.match(/choose one of your own \(PUT \/session\/password\)/);
+    expect((await call('GET', '/changes', first.cookie)).status).to.equal(401);
+    for (const [next, reason] of [
+      [given, /choose another/],
+      ['nora@alder-wren.example', /easy to guess/],
+      ['123456789012', /easy to guess/],
+      ['monsoonmonsoon', /easy to guess/],
+    ] as const) {
+      const answer = await call('PUT', '/session/password', first.cookie, { current: given, password: next });
+      expect(answer.status, next).to.equal(422);
+      expect(((await answer.json()) as { detail: string }).detail).to.match(reason);
+    }
+    expect((await call('PUT', '/session/password', first.cookie, { current: given, password })).status).to.equal(204);
+    expect((await call('GET', '/today', first.cookie)).status).to.equal(200);
+    // Whoever knew the old password may have made tokens with it.
+    const token = ((await (await call('POST', '/tokens', first.cookie, { name: 'mine' })).json()) as { token: string }).token;
+    const withToken = () => fetch(`${office.address}/api/v1/today`, { headers: { authorization: `Bearer ${token}` } }).then((r) => r.status);
+    expect(await withToken()).to.equal(200);
+    await office.client.changePerson(email, { password: given });
+    expect([await withToken(), (await call('GET', '/today', first.cookie)).status]).to.deep.equal([401, 401]);
+  });
+
+  it('guesses slow down strangers for longer each time, and lock nobody out of a browser that is known', async function () {
     this.timeout(60_000);
     const { email } = await join('luca', 'viewer');
-    for (let i = 0; i < 10; i++) expect((await signIn(email, `wrong ${i}`)).status).to.equal(401);
-    const locked = await signIn(email);
-    expect(locked.status).to.equal(429);
-    expect(locked.json.detail).to.match(/too many wrong passwords for this address: it is locked for 15 minutes/);
-    expect(Number(locked.retryAfter)).to.be.within(800, 900);
+    const { known } = await signIn(email);
+    expect(known).to.match(/^monsoon_known=/);
+    const statuses = [];
+    for (let i = 0; i < 6; i++) statuses.push((await signIn(email, `wrong ${i}`)).status);
+    expect(statuses).to.deep.equal([401, 401, 401, 401, 401, 429]);
+    // Together they are counted one by one: none is looked at for nothing.
+    const other = 'nobody@alder-wren.example';
+    const together = await Promise.all(Array.from({ length: 12 }, (_, i) => signIn(other, `wrong ${i}`)));
+    expect(together.filter((t) => t.status === 401)).to.have.length(5);
+    const wait = () => database.query('update sign_in_failures set until = now() where email = $1', [email]);
+    const retries = [];
+    for (let i = 0; i < 3; i++) {
+      await wait();
+      await signIn(email, 'wrong');
+      retries.push(Number((await signIn(email, password)).retryAfter));
+    }
+    expect(retries).to.deep.equal([2, 4, 8]);
     expect((await office.client.people()).items.find((p) => p.email === email)!.lockedUntil).to.be.a('string');
-    // An address that nobody has is counted in the same way: nothing tells the two apart.
-    await signIn('nobody@alder-wren.example');
-    const counted = await database.query("select failures from sign_in_failures where email = 'nobody@alder-wren.example'");
-    expect(counted.rows).to.deep.equal([{ failures: 1 }]);
+    expect((await signIn(email, password, { cookie: known })).status, 'their own browser').to.equal(201);
+    expect((await signIn('vera@alder-wren.example', 'wrong', { cookie: known })).status, 'another person there').to.equal(401);
     await office.client.changePerson(email, { unlock: true });
     expect((await office.client.people()).items.find((p) => p.email === email)!.lockedUntil).to.equal(null);
+  });
+
+  it('a session ends when it is not used, and its event stream with it; one person has only so many streams', async () => {
+    const { cookie } = await signIn('otto@alder-wren.example');
+    const stream = await call('GET', '/changes', cookie);
+    const reader = stream.body!.getReader();
+    const ended = (async () => {
+      for (;;) if ((await reader.read()).done) return true;
+    })();
+    const hash = createHash('sha256').update(cookie.split('=')[1]!).digest('hex');
+    await database.query("update sessions set last_used_at = now() - interval '13 hours' where hash = $1", [hash]);
+    expect((await call('GET', '/today', cookie)).status).to.equal(401);
+    await office.app.announcer.announce(['people']);
+    expect(await ended).to.equal(true);
+    const again = await signIn('otto@alder-wren.example');
+    const many = new AbortController();
+    const open = (signal: AbortSignal) => fetch(`${office.address}/api/v1/changes`, { headers: { cookie: again.cookie }, signal });
+    const streams = await Promise.all(Array.from({ length: 21 }, () => open(many.signal)));
+    expect(streams.map((s) => s.status).sort()).to.deep.equal([...Array<number>(20).fill(200), 429]);
+    many.abort();
+    await eventually('there is room again', async () => {
+      const one = new AbortController();
+      const { status } = await open(one.signal);
+      one.abort();
+      return status === 200;
+    });
+  });
+
+  it('another site changes nothing, by its name, its form or its page', async () => {
+    const { cookie } = await signIn('otto@alder-wren.example');
+    const runs = (headers: Record<string, string>) => call('POST', '/lanes/tuning-visits/runs', cookie, {}, headers).then((r) => r.status);
+    expect(await runs({ origin: 'https://elsewhere.example' })).to.equal(403);
+    expect(await runs({ origin: 'null' })).to.equal(403);
+    expect(await runs({ 'sec-fetch-site': 'cross-site' })).to.equal(403);
+    expect(await runs({ 'sec-fetch-site': 'same-site' })).to.equal(403);
+    expect(await runs({ 'content-type': 'text/plain' })).to.equal(415);
+    expect(await runs({ origin: office.address })).to.equal(202);
+    const byName = (host: string) =>
+      new Promise<number>((fine, wrong) => {
+        get(`${office.address}/api/v1/session/ways`, { headers: { host } }, (answer) => fine(answer.resume().statusCode!)).on('error', wrong);
+      });
+    expect(await byName('rebound.elsewhere.example')).to.equal(421);
+    expect(await byName('localhost:4700')).to.equal(200);
   });
 
   it('the last administrator stays, and passwords are long enough', async () => {
@@ -221,7 +316,7 @@ describe('who may do what', () => {
       );
     expect((await refused(office.client.removePerson(admin.email))).status).to.equal(409);
     const short = await refused(office.client.addPerson({ email: 'kurt@alder-wren.example', name: 'Kurt', role: 'viewer', password: 'short' }));
-    expect(short.problems).to.deep.equal([{ pointer: '/password', reason: 'password has at least 10 characters' }]);
+    expect(short.problems).to.deep.equal([{ pointer: '/password', reason: 'password has at least 12 characters' }]);
     const twice = await refused(office.client.addPerson({ email: admin.email.toUpperCase(), name: 'Ines', role: 'viewer' }));
     expect(twice.message).to.match(/may sign in already/);
   });
@@ -239,5 +334,37 @@ describe('who may do what', () => {
     );
     for (const statement of ["update activity set by = 'nobody'", 'delete from activity'])
       expect((await refused(database.query(statement))).message).to.equal('the activity log is append-only');
+  });
+});
+
+describe('behind a proxy with TLS', () => {
+  let office: Office;
+  before(async () => {
+    office = await openOffice({
+      seed: [],
+      withLane: false,
+      config: { publicAddress: 'https://monsoon.alder-wren.example', trustProxy: ['loopback'] },
+    });
+  });
+  after(() => office.stop());
+
+  it('cookies are for that host and TLS alone, browsers are told to stay on TLS, and guesses count by their true address', async () => {
+    const signIn = (password: string, from: string) =>
+      fetch(`${office.address}/api/v1/session`, {
+        method: 'POST',
+        headers: { 'content-type': 'application/json', 'x-forwarded-for': from, origin: 'https://monsoon.alder-wren.example' },
+        body: JSON.stringify({ email: admin.email, password }),
+      });
+    const good = await signIn(admin.password, '192.0.2.1');
+    expect(good.headers.get('strict-transport-security')).to.match(/max-age=31536000/);
+    for (const cookie of good.headers.getSetCookie())
+      expect(cookie)
+        .to.match(/^__Host-monsoon_(session|known)=/)
+        .and.match(/; Secure/)
+        .and.match(/; HttpOnly/)
+        .and.match(/; Path=\//);
+    for (let i = 0; i < 6; i++) await signIn('wrong', '192.0.2.2');
+    expect((await signIn(admin.password, '192.0.2.2')).status).to.equal(429);
+    expect((await signIn(admin.password, '192.0.2.3')).status, 'from elsewhere').to.equal(201);
   });
 });

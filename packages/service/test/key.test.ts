@@ -23,6 +23,8 @@ describe('the key of the stored secrets', () => {
         allowedAddresses: [],
         folders: [],
         publicAddress: undefined,
+        trustProxy: [],
+        sessionIdleHours: 12,
         healthPort: undefined,
         provider: undefined,
         admin,

@@ -105,7 +105,7 @@ describe('signing in with an OpenID Connect provider', () => {
   it('lets in who was let in, with their role and no password', async () => {
     expect(await office.client.signInWays()).to.deep.equal({ provider: 'Alder & Wren accounts' });
     const stranger = await go();
-    expect(stranger.at.searchParams.get('refused')).to.equal('tom@alder-wren.example was not let in yet; ask an administrator');
+    expect(stranger.at.searchParams.get('refused')).to.equal('not-known');
     expect(await whoIs(stranger.cookies)).to.equal(null);
     await office.client.addPerson({ email: 'tom@alder-wren.example', name: 'Tom', role: 'operator' });
     const tom = await go();
@@ -114,21 +114,21 @@ describe('signing in with an OpenID Connect provider', () => {
     const said = (await office.client.activity({ by: 'tom@alder-wren.example' })).items.map((a) => `${a.via}: ${a.outcome}`);
     expect(said).to.deep.equal(['Alder & Wren accounts: done', 'Alder & Wren accounts: refused']);
     await office.client.changePerson('tom@alder-wren.example', { disabled: true });
-    expect((await go()).at.searchParams.get('refused')).to.match(/may no longer sign in/);
+    expect((await go()).at.searchParams.get('refused')).to.equal('disabled');
     await office.client.changePerson('tom@alder-wren.example', { disabled: false });
   });
 
   it('links a person to one account there, and one who has a password only when an administrator says so', async () => {
     // The provider gave Tom's address to another person.
     provider.who.subject = 'another-tom';
-    expect((await go()).at.searchParams.get('refused')).to.match(/is not linked to this account of Alder & Wren accounts: an administrator can/);
+    expect((await go()).at.searchParams.get('refused')).to.equal('not-linked');
     provider.who.subject = 'tom';
     // Tom's address changed there: he is the same.
     provider.who.email = 'tom.rooke@alder-wren.example';
     expect(await whoIs((await go()).cookies)).to.include({ email: 'tom@alder-wren.example' });
     await office.client.addPerson({ email: 'una@alder-wren.example', name: 'Una', role: 'administrator', password: 'a-password-of-una' });
     Object.assign(provider.who, { email: 'una@alder-wren.example', subject: 'una' });
-    expect((await go()).at.searchParams.get('refused')).to.match(/monsoon people change una@alder-wren.example --provider/);
+    expect((await go()).at.searchParams.get('refused')).to.equal('not-linked');
     await office.client.changePerson('una@alder-wren.example', { provider: true });
     // The last administrator who can sign in keeps the password.
     const refused = await office.client.changePerson(admin.email, { provider: true }).catch((e: Error) => e);
@@ -145,17 +145,17 @@ describe('signing in with an OpenID Connect provider', () => {
       if (url.searchParams.has('state') && url.pathname === '/sign-in/back') url.searchParams.set('state', 'forged');
       return url;
     });
-    expect(forged.at.searchParams.get('refused')).to.match(/did not confirm who you are/);
+    expect(forged.at.searchParams.get('refused')).to.equal('not-confirmed');
     provider.who.wrongNonce = true;
-    expect((await go()).at.searchParams.get('refused')).to.match(/did not confirm who you are/);
+    expect((await go()).at.searchParams.get('refused')).to.equal('not-confirmed');
     provider.who.wrongNonce = false;
     provider.who.verified = false;
-    expect((await go()).at.searchParams.get('refused')).to.match(/does not vouch for your e-mail address/);
+    expect((await go()).at.searchParams.get('refused')).to.equal('not-verified');
     // Said nothing, it vouches for nothing.
     provider.who.verified = undefined;
-    expect((await go()).at.searchParams.get('refused')).to.match(/does not vouch for your e-mail address/);
+    expect((await go()).at.searchParams.get('refused')).to.equal('not-verified');
     provider.who.verified = true;
     const alone = await fetch(`${office.address}/sign-in/back?code=a&state=b`, { redirect: 'manual' });
-    expect(alone.headers.get('location')).to.match(/refused=this\+sign-in\+was\+not\+begun\+here/);
+    expect(alone.headers.get('location')).to.match(/refused=not-begun/);
   });
 });

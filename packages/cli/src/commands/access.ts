@@ -1,6 +1,7 @@
 import { createInterface } from 'node:readline/promises';
+import { Writable } from 'node:stream';
 import { MonsoonClient, ServiceProblem } from '@monsoon/client';
-import { scopes, type TokenScope } from '@monsoon/core';
+import { type MeAnswer, scopes, type TokenScope } from '@monsoon/core';
 import { type Command, Option } from 'commander';
 import { makeContext, withContext } from '../context.ts';
 import { WrongInput } from '../input.ts';
@@ -20,23 +21,31 @@ export function accessCommands(program: Command): void {
     .action(async (options: { email: string; readOnly?: boolean }) => {
       const { settings } = makeContext(program);
       const password = process.env['MONSOON_PASSWORD'] ?? (await ask('Password: '));
-      const cookies: string[] = [];
-      const client = new MonsoonClient({
-        address: settings.address,
-        fetch: async (input, init) => {
-          const answer = await fetch(input, {
-            ...init,
-            headers: { ...(init?.headers as Record<string, string>), ...(cookies.length > 0 ? { cookie: cookies.join('; ') } : {}) },
-          });
-          cookies.push(...answer.headers.getSetCookie().map((c) => c.split(';')[0]!));
-          return answer;
-        },
+      await asBrowser(settings.address, options.email, password, async (client, me) => {
+        if (me.mustChangePassword) {
+          print('Somebody else chose this password: choose one of your own, of at least 12 characters.');
+          await client.changePassword(password, process.env['MONSOON_NEW_PASSWORD'] ?? (await ask('New password: ')));
+        }
+        const { token } = await client.makeToken('command line', options.readOnly === true ? 'read' : 'write');
+        print(`Signed in as ${me.email}. The token is in ${writeSettings({ address: settings.address, token })}`);
       });
-      const me = await client.signIn(options.email, password);
-      const { token } = await client.makeToken('command line', options.readOnly === true ? 'read' : 'write');
-      await client.signOut();
-      print(`Signed in as ${me.email}. The token is in ${writeSettings({ address: settings.address, token })}`);
     });
+  program
+    .command('change-password')
+    .description('change your own password; your signed-in browsers are signed out')
+    .addHelpText(
+      'after',
+      '\nBoth passwords are asked for, or taken from MONSOON_PASSWORD and MONSOON_NEW_PASSWORD.\n\nExample:\n  monsoon change-password',
+    )
+    .action(
+      withContext(program, async ({ client, settings }) => {
+        const { email } = await client.me();
+        const current = process.env['MONSOON_PASSWORD'] ?? (await ask('Current password: '));
+        const next = process.env['MONSOON_NEW_PASSWORD'] ?? (await ask('New password: '));
+        await asBrowser(settings.address, email, current, (browser) => browser.changePassword(current, next));
+        print(`The password of ${email} is changed.`);
+      }),
+    );
   const tokens = program.command('tokens').description('tokens for programs: list, make, withdraw');
   tokens.command('list', { isDefault: true }).action(
     withContext(program, async ({ client, json }) => {
@@ -97,10 +106,41 @@ export function accessCommands(program: Command): void {
   );
 }
 
+/** Signs in as a browser does, for what no token may do, and out again. */
+async function asBrowser(
+  address: string,
+  email: string,
+  password: string,
+  work: (client: MonsoonClient, me: MeAnswer) => Promise<unknown>,
+): Promise<void> {
+  const cookies = new Map<string, string>();
+  const client = new MonsoonClient({
+    address,
+    fetch: async (input, init) => {
+      const cookie = [...cookies].map(([name, value]) => `${name}=${value}`).join('; ');
+      const answer = await fetch(input, { ...init, headers: { ...(init?.headers as Record<string, string>), ...(cookie === '' ? {} : { cookie }) } });
+      for (const set of answer.headers.getSetCookie()) {
+        const [name = '', value = ''] = set.split(';')[0]!.split('=', 2);
+        cookies.set(name, value);
+      }
+      return answer;
+    },
+  });
+  const me = await client.signIn(email, password);
+  try {
+    await work(client, me);
+  } finally {
+    await client.signOut();
+  }
+}
+
 async function ask(question: string): Promise<string> {
   if (!process.stdin.isTTY) throw new ServiceProblem(0, 'no password: set MONSOON_PASSWORD, or run this on a terminal');
-  const lines = createInterface({ input: process.stdin, output: process.stderr });
-  const answer = await lines.question(question);
+  process.stderr.write(question);
+  // What is typed is not shown.
+  const lines = createInterface({ input: process.stdin, output: new Writable({ write: (_piece, _encoding, done) => done() }), terminal: true });
+  const answer = await lines.question('');
   lines.close();
+  process.stderr.write('\n');
   return answer;
 }

@@ -8,6 +8,7 @@ import { Ago, Badge, Button, Card, Failure, PageHead } from '../parts/basics.tsx
 import { Choice, Setting, Words } from '../parts/controls.tsx';
 import { Dialog } from '../parts/dialog.tsx';
 import { Keeping } from '../parts/keeping.tsx';
+import { OwnPassword } from '../parts/own-password.tsx';
 import { type Column, useSorted } from '../parts/sorted.tsx';
 import { Told, Webhooks } from '../parts/told.tsx';
 import { Sessions, Tokens } from '../parts/ways-in.tsx';
@@ -23,9 +24,13 @@ const roleHints: Record<Role, string> = {
 export function People() {
   const operates = useMay('operate');
   const [adding, setAdding] = useState(false);
+  const [changing, setChanging] = useState(false);
   return (
     <>
       <PageHead title="People and access" note="Who may sign in, and what they may. A viewer looks; an operator also runs, pauses and settles.">
+        <Button quiet onClick={() => setChanging(true)}>
+          Change your password
+        </Button>
         <Button needs="administer" onClick={() => setAdding(true)}>
           Let somebody in
         </Button>
@@ -36,6 +41,14 @@ export function People() {
       <Tokens />
       {operates && <Webhooks />}
       <Keeping />
+      <Dialog
+        open={changing}
+        title="Change your password"
+        description="Your other signed-in browsers are signed out; tokens stay."
+        onClose={() => setChanging(false)}
+      >
+        <OwnPassword />
+      </Dialog>
       <AddDialog open={adding} onClose={() => setAdding(false)} />
     </>
   );

@@ -3,13 +3,23 @@ import type { FormEvent } from 'react';
 import { client, queries, reasonOf } from '../data.ts';
 import { Button } from '../parts/basics.tsx';
 
+/** Why the sign-in service brought nobody in: an address names the reason, and these are the words. */
+const refusals: Record<string, string> = {
+  'not-begun': 'This sign-in was not begun here, or too long ago. Begin again.',
+  'not-confirmed': 'The sign-in service did not confirm who you are. Try again.',
+  'not-verified': 'The sign-in service has not verified your e-mail address.',
+  disabled: 'You may no longer sign in. Ask an administrator.',
+  'not-linked': 'Your account of the sign-in service is not linked to you here. An administrator can link it: People, Link.',
+  'not-known': 'You were not let in yet. Ask an administrator.',
+};
+
 export function SignIn() {
   const signIn = useMutation({
     mutationFn: ({ email, password }: { email: string; password: string }) => client.signIn(email, password),
     onSuccess: () => queries.invalidateQueries({ queryKey: ['me'] }),
   });
   const ways = useQuery({ queryKey: ['ways'], queryFn: () => client.signInWays(), staleTime: Number.POSITIVE_INFINITY });
-  const refused = new URLSearchParams(location.search).get('refused');
+  const refused = refusals[new URLSearchParams(location.search).get('refused') ?? ''];
   const submit = (event: FormEvent<HTMLFormElement>) => {
     event.preventDefault();
     const form = new FormData(event.currentTarget);
@@ -36,7 +46,7 @@ export function SignIn() {
             className="rounded border border-line bg-paper px-2 py-1.5"
           />
         </label>
-        {refused !== null && (
+        {refused !== undefined && (
           <p role="alert" className="rounded bg-failed-wash px-2 py-1 text-failed">
             {refused}
           </p>

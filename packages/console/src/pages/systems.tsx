@@ -28,7 +28,13 @@ export function Systems() {
           Connect a system
         </Button>
       </PageHead>
-      {back.get('refused') !== null && <Failure>Nothing was authorised: {back.get('refused')}</Failure>}
+      {systems.data?.items
+        .filter((s) => s.slug === back.get('refused'))
+        .map((s) => (
+          <Failure key={s.slug}>
+            {s.name} was not authorised; <Link to="/activity">Activity</Link> gives the reason.
+          </Failure>
+        ))}
       {systems.isError && <Failure>{reasonOf(systems.error)}</Failure>}
       {systems.data !== undefined && (
         <Card>

@@ -6,7 +6,7 @@ import { list, maybe, maybeTime, text, time } from './parts.ts';
 
 const email = () => yup.string().email('${path}: "${value}" is not an address such as ines@alder-wren.example').max(200);
 /** Length is what makes a password hard to guess; rules about its characters only make it hard to keep. */
-const password = () => yup.string().min(10, '${path} has at least 10 characters').max(1000);
+const password = () => yup.string().min(12, '${path} has at least 12 characters').max(1000);
 const role = () => yup.string<Role>().oneOf([...roles], '${path}: "${value}" is not a role; roles are ${values}');
 
 export const credentialsShape = yup
@@ -16,6 +16,8 @@ export const credentialsShape = yup
 /** provider: the name of the service that people can sign in with; null: passwords alone */
 export const signInWaysShape = yup.object({ provider: maybe() }).noUnknown();
 export const personShape = yup.object({ id: text(), email: text(), name: text(), role: role().defined() }).noUnknown();
+/** Who is signed in; whether they have to choose a password before anything else. */
+export const meShape = personShape.shape({ mustChangePassword: yup.boolean().defined() });
 export const colleagueShape = personShape.shape({
   /** they may no longer sign in, and their tokens are of no use */
   disabled: yup.boolean().defined(),
@@ -108,7 +110,7 @@ export const tellMeShape = yup
 export type TellMe = yup.InferType<typeof tellMeShape>;
 
 export type Credentials = yup.InferType<typeof credentialsShape>;
-export type PersonAnswer = yup.InferType<typeof personShape>;
+export type MeAnswer = yup.InferType<typeof meShape>;
 export type ColleagueAnswer = yup.InferType<typeof colleagueShape>;
 export type SessionAnswer = yup.InferType<typeof sessionShape>;
 export type TokenAnswer = yup.InferType<typeof tokenShape>;

@@ -30,7 +30,7 @@ export function healthRouter(app: App): Router {
       .send(trouble === null ? 'ready\n' : `the database is not available: ${trouble}\n`);
   });
   router.get('/metrics', async (request, response) => {
-    if ((await identify(app.db, request)) === null) throw new HttpProblem(401, 'Not signed in', 'give a token as a bearer token');
+    if ((await identify(app, request)) === null) throw new HttpProblem(401, 'Not signed in', 'give a token as a bearer token');
     const { type, text } = await metrics(app);
     response.type(type).send(text);
   });

@@ -5,7 +5,8 @@ import express, { type Request, type Router } from 'express';
 import { rateLimit } from 'express-rate-limit';
 import * as oidc from 'openid-client';
 import { enter } from '../access/activity.ts';
-import { beginSession, COOKIE } from '../access/callers.ts';
+import { beginSession } from '../access/callers.ts';
+import { cookieName, cookieOptions, readCookie } from '../access/cookies.ts';
 import type { App } from '../app.ts';
 import { people } from '../storage/schema.ts';
 
@@ -20,7 +21,6 @@ export interface Provider {
   role: Role | undefined;
 }
 
-const BEGUN = 'monsoon_sign_in';
 /** Milliseconds in which somebody comes back from the provider. */
 const PATIENCE = 600_000;
 
@@ -60,36 +60,24 @@ export function providerRouter(app: App): Router {
       code_challenge_method: 'S256',
     });
     // Lax: the way back is a navigation from another site.
-    response.cookie(BEGUN, encodeURIComponent(app.vault.seal(begun)), {
-      httpOnly: true,
-      sameSite: 'lax',
-      maxAge: PATIENCE,
-      path: '/sign-in',
-      secure: response.req.secure,
-    });
+    const options = cookieOptions(app.config, { sameSite: 'lax', path: '/sign-in', maxAge: PATIENCE });
+    response.cookie(cookieName(app.config, 'sign_in'), app.vault.seal(begun), options);
     response.redirect(303, url.href);
   });
   router.get('/back', async (request, response) => {
-    response.clearCookie(BEGUN, { path: '/sign-in' });
-    const found = await identity(app, request, await configuration(), back()).catch((error: Error) => {
+    response.clearCookie(cookieName(app.config, 'sign_in'), cookieOptions(app.config, { path: '/sign-in' }));
+    const found = await identity(app, request, await configuration(), back()).catch((error: Error): Refusal => {
       app.log.warn({ trouble: error.name }, 'signing in with the provider failed');
-      return `${provider.name} did not confirm who you are; try again`;
+      return 'not-confirmed';
     });
     const person = typeof found === 'string' ? found : await admitted(app, provider, found);
     if (typeof person === 'string') {
-      await enter(app, {
-        by: typeof found === 'string' ? '' : found.email,
-        via: provider.name,
-        what: 'Sign in',
-        of: '',
-        detail: person,
-        outcome: 'refused',
-      });
+      const by = typeof found === 'string' ? '' : found.email;
+      await enter(app, { by, via: provider.name, what: 'Sign in', of: '', detail: reasons[person], outcome: 'refused' });
       return response.redirect(303, `/?${new URLSearchParams({ refused: person })}`);
     }
-    const { cookie, maxAge } = await beginSession(app.db, person, request.get('user-agent') ?? '');
+    await beginSession(app, person, request, response);
     await enter(app, { by: person.email, via: provider.name, what: 'Sign in', of: '', outcome: 'done' });
-    response.cookie(COOKIE, cookie, { httpOnly: true, sameSite: 'strict', maxAge, path: '/', secure: request.secure });
     response.redirect(303, '/');
   });
   return router;
@@ -102,11 +90,24 @@ interface Identity {
   name: string;
 }
 
-async function identity(app: App, request: Request, config: oidc.Configuration, back: string): Promise<Identity | string> {
-  const sealed = /(?:^|;\s*)monsoon_sign_in=([^;]+)/.exec(request.get('cookie') ?? '')?.[1];
-  if (sealed === undefined) return 'this sign-in was not begun here, or too long ago; begin again';
-  const begun = app.vault.open(decodeURIComponent(decodeURIComponent(sealed))) as Begun;
-  if (Date.now() - begun.at > PATIENCE) return 'this sign-in was begun too long ago; begin again';
+/** Why somebody is not signed in. The sign-in page has the words: an address cannot put others into it. */
+type Refusal = keyof typeof reasons;
+
+/** What the activity says of it. */
+const reasons = {
+  'not-begun': 'not begun in this browser, or too long ago',
+  'not-confirmed': 'the sign-in service did not confirm who it is',
+  'not-verified': 'the sign-in service has not verified the e-mail address',
+  disabled: 'they may no longer sign in',
+  'not-linked': 'not linked: an administrator can let them sign in through it (People, or: monsoon people change ADDRESS --provider)',
+  'not-known': 'not let in yet: an administrator can let them in',
+};
+
+async function identity(app: App, request: Request, config: oidc.Configuration, back: string): Promise<Identity | Refusal> {
+  const sealed = readCookie(app.config, request, 'sign_in');
+  if (sealed === undefined) return 'not-begun';
+  const begun = app.vault.open(sealed) as Begun;
+  if (Date.now() - begun.at > PATIENCE) return 'not-begun';
   const url = new URL(back);
   url.search = new URL(request.originalUrl, back).search;
   const tokens = await oidc.authorizationCodeGrant(config, url, {
@@ -118,7 +119,7 @@ async function identity(app: App, request: Request, config: oidc.Configuration, 
   const claims = tokens.claims()!;
   const email = claims['email'];
   // Only an address that the provider has verified identifies a person (OpenID Connect Core 1.0, 5.1).
-  if (typeof email !== 'string' || claims['email_verified'] !== true) return 'the provider does not vouch for your e-mail address';
+  if (typeof email !== 'string' || claims['email_verified'] !== true) return 'not-verified';
   return {
     subject: `${claims.iss}\n${claims.sub}`,
     email: email.toLowerCase(),
@@ -130,14 +131,13 @@ async function identity(app: App, request: Request, config: oidc.Configuration, 
  * Returns the person who may sign in, or the reason for the refusal. A person is linked to one subject of the provider at
  * their first sign-in through it; a person with a password is linked only after an administrator allows it.
  */
-async function admitted(app: App, provider: Provider, who: Identity): Promise<typeof people.$inferSelect | string> {
+async function admitted(app: App, provider: Provider, who: Identity): Promise<typeof people.$inferSelect | Refusal> {
   const [linked] = await app.db.select().from(people).where(eq(people.providerSubject, who.subject));
   const [known] = linked === undefined ? await app.db.select().from(people).where(eq(people.email, who.email)) : [linked];
-  if (known?.disabledAt != null) return `${who.email} may no longer sign in; ask an administrator`;
+  if (known?.disabledAt != null) return 'disabled';
   if (linked !== undefined) return linked;
   if (known !== undefined) {
-    if (known.providerSubject !== null || known.passwordHash !== null)
-      return `${who.email} is not linked to this account of ${provider.name}: an administrator can let them sign in through it (People, or: monsoon people change ${who.email} --provider)`;
+    if (known.providerSubject !== null || known.passwordHash !== null) return 'not-linked';
     const [now] = await app.db
       .update(people)
       .set({ providerSubject: who.subject })
@@ -145,7 +145,7 @@ async function admitted(app: App, provider: Provider, who: Identity): Promise<ty
       .returning();
     return now ?? admitted(app, provider, who);
   }
-  if (provider.role === undefined) return `${who.email} was not let in yet; ask an administrator`;
+  if (provider.role === undefined) return 'not-known';
   const [made] = await app.db
     .insert(people)
     .values({ email: who.email, name: who.name.slice(0, 100), role: provider.role, passwordHash: null, providerSubject: who.subject })

@@ -16,6 +16,8 @@ export interface RouteSpec<Q, B> {
   summary: string;
   /** who may call it */
   may: 'anybody' | Ability;
+  /** open to somebody who has to choose a password first */
+  beforePassword?: boolean;
   /** the lane that it changes, where its path does not name it */
   laneOf?: (body: B, params: Record<string, string>) => string | null;
   /** what the activity log says of it besides; never a value that may be secret. null: it is not entered, as what only reads is not */
@@ -53,6 +55,12 @@ export function mount(router: Router, routes: readonly AnyRoute[], app: App, ide
       const caller = spec.may === 'anybody' ? null : await identify(request);
       if (caller === null && spec.may !== 'anybody') throw new HttpProblem(401, 'Not signed in', 'sign in, or give a token as a bearer token');
       const log = deedsOf(app, spec, request, caller);
+      if (caller?.mustChangePassword === true && spec.beforePassword !== true)
+        throw new HttpProblem(
+          403,
+          'Choose a password first',
+          'somebody else chose your password: choose one of your own (PUT /session/password), then go on',
+        );
       if (caller !== null) await admit(app, spec, request, caller, log);
       const query = spec.query === undefined ? {} : check(spec.query, request.query, 'query', false);
       const body = spec.body === undefined ? {} : check(spec.body, request.body, 'body', true);

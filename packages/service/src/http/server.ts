@@ -1,14 +1,17 @@
 import { existsSync } from 'node:fs';
 import { createServer, type Server } from 'node:http';
 import { fileURLToPath } from 'node:url';
-import express, { type Request, type Response } from 'express';
+import express, { type Request } from 'express';
 import { rateLimit } from 'express-rate-limit';
 import helmet from 'helmet';
 import { pinoHttp } from 'pino-http';
 import { identify } from '../access/callers.ts';
+import { cookieName, cookieOptions, overTls, readCookie } from '../access/cookies.ts';
 import type { App } from '../app.ts';
 import { revive } from '../systems/check.ts';
 import { end as endConsent } from '../systems/consent.ts';
+import { changes } from './changes.ts';
+import { checkDepth, checkHost, checkOrigin } from './from-here.ts';
 import { healthRouter } from './health.ts';
 import { hookRouter } from './hooks.ts';
 import { metrics } from './metrics.ts';
@@ -29,30 +32,22 @@ import { systemRoutes } from './routes/systems.ts';
 import { tellingRoutes } from './routes/telling.ts';
 import { watchRoutes } from './routes/watch.ts';
 
-/** How deep a body may be nested: what looks through it calls itself for each level. */
-const DEEPEST = 64;
-
-/** Level by level, so that it needs no depth of its own. */
-function isDeeper(value: unknown, most: number): boolean {
-  let level = [value];
-  for (let depth = 0; level.length > 0; depth++) {
-    if (depth > most) return true;
-    level = level.flatMap((v) => (v !== null && typeof v === 'object' ? Object.values(v) : []));
-  }
-  return false;
-}
-
 /** The HTTP interface, the door for notices, and the console's files. */
 export function buildServer(app: App): Server {
   const web = express();
   web.disable('x-powered-by');
+  web.set('trust proxy', app.config.trustProxy);
   web.use(
     helmet({
-      // On plain HTTP on loopback, both would make browsers look for a TLS server that is not there.
-      strictTransportSecurity: false,
+      // On plain HTTP, both would make browsers look for a TLS server that is not there.
+      strictTransportSecurity: overTls(app.config) ? { maxAge: 31_536_000 } : false,
       contentSecurityPolicy: {
         useDefaults: true,
-        directives: { 'upgrade-insecure-requests': null, 'style-src': ["'self'", "'unsafe-inline'"], 'frame-ancestors': ["'none'"] },
+        directives: {
+          'upgrade-insecure-requests': overTls(app.config) ? [] : null,
+          'style-src': ["'self'", "'unsafe-inline'"],
+          'frame-ancestors': ["'none'"],
+        },
       },
     }),
   );
@@ -70,37 +65,33 @@ export function buildServer(app: App): Server {
   web.use('/hooks', rateLimit({ windowMs: 60_000, limit: 6000, standardHeaders: true, legacyHeaders: false }), hookRouter(app));
 
   web.use(healthRouter(app));
+  web.use(checkHost(app));
 
   // Where a person comes back from consenting: known by the state that they were sent with, and by nothing else.
   web.get('/oauth/back', rateLimit({ windowMs: 60_000, limit: 30 }), async (request, response) => {
-    const { back, system, trouble } = await endConsent(app, new URL(request.originalUrl, 'http://monsoon.example').searchParams);
-    if (trouble === null) await revive(app, system);
-    response.redirect(303, `${back}?${new URLSearchParams(trouble === null ? { authorised: system } : { refused: trouble })}`);
+    const browser = readCookie(app.config, request, 'consent');
+    response.clearCookie(cookieName(app.config, 'consent'), cookieOptions(app.config, { path: '/oauth' }));
+    const { back, system, authorised } = await endConsent(app, new URL(request.originalUrl, 'http://monsoon.example').searchParams, browser);
+    if (authorised) await revive(app, system.id);
+    // The console has the words: an address cannot put others into it.
+    response.redirect(303, `${back}?${new URLSearchParams(authorised ? { authorised: system.slug } : { refused: system.slug })}`);
   });
   web.use('/sign-in', providerRouter(app));
   const api = express.Router();
-  // Requests that a browser makes for another site carry that site's origin: they may not write with our cookie.
-  api.use((request, _response, next) => {
-    const origin = request.get('origin');
-    if (['GET', 'HEAD', 'OPTIONS'].includes(request.method) || origin === undefined || new URL(origin).host === request.get('host')) return next();
-    throw new HttpProblem(403, 'Not from here', 'this request comes from another site');
-  });
+  api.use(checkOrigin(app));
   // A lane's ETag names its version, not its numbers: a stored answer would be shown again while they move on.
   api.use((_request, response, next) => {
     response.set('cache-control', 'no-store');
     next();
   });
   api.use(express.json({ limit: '1mb' }));
-  api.use((request, _response, next) => {
-    if (isDeeper(request.body, DEEPEST))
-      throw new HttpProblem(422, 'Nested too deep', `the body is nested more than ${DEEPEST} deep; nothing that is asked for is`);
-    next();
-  });
+  api.use(checkDepth);
+  // One password tried with many addresses: guesses at one address are slowed down where passwords are checked.
   api.use(
     '/session',
     rateLimit({
       windowMs: 60_000,
-      limit: 20,
+      limit: 60,
       skip: (r) => r.method !== 'POST',
       skipSuccessfulRequests: true,
       handler: () => {
@@ -122,12 +113,12 @@ export function buildServer(app: App): Server {
     ...laneRoutes(app),
     ...runRoutes(app),
   ];
-  mount(api, routes, app, (request) => identify(app.db, request));
+  mount(api, routes, app, (request) => identify(app, request));
   const document = openApi(routes);
   api.get('/openapi.json', (_request, response) => response.json(document));
   api.get('/changes', (request, response) => changes(app, request, response));
   api.get('/metrics', async (request, response) => {
-    if ((await identify(app.db, request)) === null) throw new HttpProblem(401, 'Not signed in', 'give a token as a bearer token');
+    if ((await identify(app, request)) === null) throw new HttpProblem(401, 'Not signed in', 'give a token as a bearer token');
     const { type, text } = await metrics(app);
     response.type(type).send(text);
   });
@@ -162,32 +153,4 @@ export function buildHealthServer(app: App): Server {
   web.use(healthRouter(app));
   web.use(problemHandler(app.log));
   return createServer(web);
-}
-
-/** Server-sent events: which nouns have changed, at most a few times a second; the reader asks for what it shows. */
-async function changes(app: App, request: Request, response: Response): Promise<void> {
-  if ((await identify(app.db, request)) === null) throw new HttpProblem(401, 'Not signed in', 'sign in, or give a token as a bearer token');
-  response.set({ 'content-type': 'text/event-stream', 'cache-control': 'no-store, no-transform', 'x-accel-buffering': 'no' });
-  response.flushHeaders();
-  response.write('retry: 1000\n\nevent: hello\ndata: []\n\n');
-  const pending = new Set<string>();
-  let timer: NodeJS.Timeout | null = null;
-  let last = 0;
-  const flush = () => {
-    timer = null;
-    last = Date.now();
-    response.write(`event: changed\ndata: ${JSON.stringify([...pending])}\n\n`);
-    pending.clear();
-  };
-  const stop = app.announcer.listen((nouns) => {
-    for (const noun of nouns) pending.add(noun);
-    // The first is told at once; what comes in quick succession is gathered.
-    timer ??= setTimeout(flush, Math.max(0, 150 - (Date.now() - last)));
-  });
-  const beat = setInterval(() => response.write(': still here\n\n'), 20_000);
-  request.on('close', () => {
-    stop();
-    clearInterval(beat);
-    if (timer !== null) clearTimeout(timer);
-  });
 }

@@ -1,12 +1,14 @@
 import { beginConsent, callStack, endConsent, type OAuthSettings, OutsideError } from '@monsoon/systems';
 import { and, eq, gt, lt, sql } from 'drizzle-orm';
+import { enter } from '../access/activity.ts';
+import { digest } from '../access/callers.ts';
 import type { App } from '../app.ts';
 import { HttpProblem } from '../http/problem.ts';
 import { consents, systems } from '../storage/schema.ts';
 import { kindOf, type SystemRow } from './registry.ts';
 
 /** Minutes that a person has to consent. */
-const MINUTES = 15;
+export const CONSENT_MINUTES = 15;
 
 /** How a system is authorised by a person; null when it is not. */
 export function consentOf(app: App, row: SystemRow): OAuthSettings | null {
@@ -16,8 +18,15 @@ export function consentOf(app: App, row: SystemRow): OAuthSettings | null {
 const callsOf = (app: App, row: SystemRow) =>
   callStack({ addresses: { allowed: app.config.allowedAddresses }, authority: (row.settings as { authority?: string }).authority });
 
+/** Who begins a consent, and in which browser, by the secret of its cookie; null: a program begins it. */
+interface Beginner {
+  by: string;
+  via: string;
+  browser: string | null;
+}
+
 /** Begins the consent of a person for a system. @returns where they go */
-export async function begin(app: App, row: SystemRow, by: string, back: string): Promise<string> {
+export async function begin(app: App, row: SystemRow, { by, via, browser }: Beginner, back: string): Promise<string> {
   const settings = consentOf(app, row);
   if (settings === null)
     throw new HttpProblem(422, 'Nothing to authorise', `"${row.slug}" is not authorised by a person's consent; its credentials are in its secrets`);
@@ -37,7 +46,9 @@ export async function begin(app: App, row: SystemRow, by: string, back: string):
       redirect,
       back,
       by,
-      expiresAt: new Date(Date.now() + MINUTES * 60_000).toISOString(),
+      via,
+      browser: browser === null ? null : digest(browser),
+      expiresAt: new Date(Date.now() + CONSENT_MINUTES * 60_000).toISOString(),
     });
     return url;
   } finally {
@@ -46,10 +57,16 @@ export async function begin(app: App, row: SystemRow, by: string, back: string):
 }
 
 /**
- * Ends it, where the person comes back. The state is known to nobody but who was sent with it, and is good once.
- * @returns where in the console they go on, and what went wrong
+ * Ends it, where the person comes back. The state is known to nobody but who was sent with it, and is good once, in the
+ * browser that it was begun in: nobody can be made to authorise with their account what somebody else began.
+ * @param browser the secret of the browser's cookie
+ * @returns where in the console they go on
  */
-export async function end(app: App, query: URLSearchParams): Promise<{ back: string; system: string; trouble: string | null }> {
+export async function end(
+  app: App,
+  query: URLSearchParams,
+  browser: string | undefined,
+): Promise<{ back: string; system: SystemRow; authorised: boolean }> {
   const state = query.get('state') ?? '';
   const [begun] = await app.db
     .delete(consents)
@@ -59,9 +76,15 @@ export async function end(app: App, query: URLSearchParams): Promise<{ back: str
     throw new HttpProblem(
       400,
       'Not expected',
-      `nobody waits for this consent, or it took more than ${MINUTES} minutes; begin again from the page Systems`,
+      `nobody waits for this consent, or it took more than ${CONSENT_MINUTES} minutes; begin again from the page Systems`,
     );
   const [row] = await app.db.select().from(systems).where(eq(systems.id, begun.system));
+  const log = (outcome: 'done' | 'refused', detail: string) =>
+    enter(app, { by: begun.by, via: begun.via, what: 'Authorise a system', of: `system ${row?.slug ?? begun.system}`, detail, outcome });
+  if (begun.browser !== null && (browser === undefined || digest(browser) !== begun.browser)) {
+    await log('refused', 'it came back in another browser');
+    throw new HttpProblem(400, 'Not expected', 'this consent was begun in another browser; begin again from the page Systems');
+  }
   const settings = row === undefined ? null : consentOf(app, row);
   if (row === undefined || settings === null) throw new HttpProblem(404, 'No such system', 'the system that this consent is for is gone');
   const { call, close } = callsOf(app, row);
@@ -74,10 +97,12 @@ export async function end(app: App, query: URLSearchParams): Promise<{ back: str
       .set({ tokens: app.vault.seal(tokens), authorisedAt: new Date().toISOString() })
       .where(eq(systems.id, row.id));
     await app.announcer.announce(['systems']);
-    return { back: begun.back, system: row.id, trouble: null };
+    await log('done', '');
+    return { back: begun.back, system: row, authorised: true };
   } catch (error) {
     if (!(error instanceof OutsideError)) throw error;
-    return { back: begun.back, system: row.id, trouble: error.message };
+    await log('refused', error.message.slice(0, 300));
+    return { back: begun.back, system: row, authorised: false };
   } finally {
     await close();
   }

@@ -1,18 +1,21 @@
 import {
   credentialsShape,
+  meShape,
   newTokenShape,
   page,
   passwordChangeShape,
-  personShape,
   sessionShape,
   signInWaysShape,
   tokenRequestShape,
   tokenShape,
 } from '@monsoon/core';
 import { and, asc, desc, eq, ne } from 'drizzle-orm';
+import type { Response } from 'express';
 import { enter } from '../../access/activity.ts';
-import { beginSession, type Caller, COOKIE, makeToken, signOut } from '../../access/callers.ts';
-import { checkPassword, hashPassword, LOCKED_MINUTES } from '../../access/passwords.ts';
+import { beginSession, type Caller, makeToken, signOut, sourceOf } from '../../access/callers.ts';
+import { cookieName, cookieOptions } from '../../access/cookies.ts';
+import { checkPassword, hashPassword } from '../../access/passwords.ts';
+import { refuseWeak } from '../../access/weak.ts';
 import type { App } from '../../app.ts';
 import { people, sessions, tokens } from '../../storage/schema.ts';
 import { HttpProblem, notFound } from '../problem.ts';
@@ -30,7 +33,24 @@ const tokenAnswer = (row: typeof tokens.$inferSelect, email: string) => ({
   lastUsedAt: row.lastUsedAt,
 });
 
-const me = (caller: Caller) => ({ id: caller.person, email: caller.email, name: caller.name, role: caller.role });
+const me = (caller: Caller) => ({
+  id: caller.person,
+  email: caller.email,
+  name: caller.name,
+  role: caller.role,
+  mustChangePassword: caller.mustChangePassword,
+});
+
+/** @throws HttpProblem 429 with the time until when no password is looked at */
+function refuseLocked(response: Response, until: string): never {
+  const seconds = Math.max(1, Math.ceil((Date.parse(until) - Date.now()) / 1000));
+  response.set('retry-after', String(seconds));
+  throw new HttpProblem(
+    429,
+    'Too many attempts',
+    `too many wrong passwords for this address: the next one is looked at in ${seconds} s; a browser that you signed in from before need not wait, and an administrator can unlock the address`,
+  );
+}
 
 /** Everybody sees and ends their own; an administrator everybody's. */
 const mine = (caller: Caller, column: typeof tokens.person | typeof sessions.person) =>
@@ -39,25 +59,19 @@ const mine = (caller: Caller, column: typeof tokens.person | typeof sessions.per
 /** Sign-in, sign-out, sessions, and the tokens that programs use. */
 export const accessRoutes = (app: App): AnyRoute[] => [
   route(
-    { method: 'post', path: '/session', summary: 'Sign in with address and password', may: 'anybody', body: credentialsShape, answer: personShape },
+    { method: 'post', path: '/session', summary: 'Sign in with address and password', may: 'anybody', body: credentialsShape, answer: meShape },
     async ({ body, request, response }) => {
-      const found = await checkPassword(app.db, body.email, body.password);
+      const found = await checkPassword(app.db, body.email, body.password, sourceOf(app, request, body.email));
       const deed = { by: body.email.trim().toLowerCase(), via: 'browser', of: '' };
       if (found.outcome === 'locked') {
-        response.set('retry-after', String(Math.ceil((Date.parse(found.until) - Date.now()) / 1000)));
         await enter(app, { ...deed, what: 'Sign in', detail: 'locked', outcome: 'refused' });
-        throw new HttpProblem(
-          429,
-          'Locked for a while',
-          `too many wrong passwords for this address: it is locked for ${LOCKED_MINUTES} minutes, until ${found.until}; an administrator can unlock it`,
-        );
+        refuseLocked(response, found.until);
       }
       if (found.outcome === 'wrong') {
         await enter(app, { ...deed, what: 'Sign in', detail: 'wrong password', outcome: 'refused' });
         throw new HttpProblem(401, 'Not signed in', 'address and password do not go together');
       }
-      const { cookie, maxAge, caller } = await beginSession(app.db, found.person, request.get('user-agent') ?? '');
-      response.cookie(COOKIE, cookie, { httpOnly: true, sameSite: 'strict', maxAge, path: '/', secure: request.secure });
+      const caller = await beginSession(app, found.person, request, response);
       await enter(app, { ...deed, what: 'Sign in', outcome: 'done' });
       return me(caller);
     },
@@ -66,10 +80,13 @@ export const accessRoutes = (app: App): AnyRoute[] => [
     { method: 'get', path: '/session/ways', summary: 'How one can sign in, besides with a password', may: 'anybody', answer: signInWaysShape },
     async () => ({ provider: app.config.provider?.name ?? null }),
   ),
-  route({ method: 'get', path: '/session', summary: 'Who is signed in', may: 'read', answer: personShape }, async ({ caller }) => me(caller)),
-  route({ method: 'delete', path: '/session', summary: 'Sign out', may: 'read' }, async ({ caller, response }) => {
+  route({ method: 'get', path: '/session', summary: 'Who is signed in', may: 'read', answer: meShape, beforePassword: true }, async ({ caller }) =>
+    me(caller),
+  ),
+  route({ method: 'delete', path: '/session', summary: 'Sign out', may: 'read', beforePassword: true }, async ({ caller, response }) => {
     if (caller.session !== null) await signOut(app.db, caller.session);
-    response.clearCookie(COOKIE, { path: '/' });
+    response.clearCookie(cookieName(app.config, 'session'), cookieOptions(app.config, { path: '/' }));
+    await app.announcer.announce(['people']);
   }),
   route(
     {
@@ -77,22 +94,30 @@ export const accessRoutes = (app: App): AnyRoute[] => [
       path: '/session/password',
       summary: 'Change your password; your other sessions end',
       may: 'read',
+      beforePassword: true,
       body: passwordChangeShape,
       entry: () => '',
     },
-    async ({ caller, body }) => {
+    async ({ caller, body, request, response }) => {
       // A token is not enough: whoever found one must not be able to lock its person out.
       if (caller.session === null) throw new HttpProblem(403, 'Not permitted', 'sign in with a browser to change your password');
-      const found = await checkPassword(app.db, caller.email, body.current);
+      const found = await checkPassword(app.db, caller.email, body.current, { ip: request.ip ?? '', browser: caller.session });
+      if (found.outcome === 'locked') refuseLocked(response, found.until);
       if (found.outcome !== 'in')
         throw new HttpProblem(422, 'The password does not fit', 'the current password is not right', [
           { pointer: '/current', reason: 'this is not your current password' },
         ]);
+      refuseWeak(body.password, caller);
+      if (body.password === body.current)
+        throw new HttpProblem(422, 'The password does not fit', 'password: this is your current password; choose another', [
+          { pointer: '/password', reason: 'this is your current password; choose another' },
+        ]);
       await app.db
         .update(people)
-        .set({ passwordHash: await hashPassword(body.password) })
+        .set({ passwordHash: await hashPassword(body.password), passwordTemporary: false })
         .where(eq(people.id, caller.person));
       await app.db.delete(sessions).where(and(eq(sessions.person, caller.person), ne(sessions.hash, caller.session)));
+      await app.announcer.announce(['people']);
     },
   ),
   route(
@@ -134,6 +159,7 @@ export const accessRoutes = (app: App): AnyRoute[] => [
           .returning()
       : [];
     if (gone.length === 0) throw notFound('session', id);
+    await app.announcer.announce(['people']);
   }),
   route(
     { method: 'get', path: '/tokens', summary: 'Tokens: yours, or for an administrator everybody’s', may: 'read', answer: page(tokenShape) },
@@ -175,5 +201,6 @@ export const accessRoutes = (app: App): AnyRoute[] => [
           .returning()
       : [];
     if (gone.length === 0) throw notFound('token', id);
+    await app.announcer.announce(['people']);
   }),
 ];

@@ -10,10 +10,12 @@ import {
 } from '@monsoon/core';
 import { and, asc, count, desc, eq, isNotNull, isNull, lt, ne, or } from 'drizzle-orm';
 import * as yup from 'yup';
-import { hashPassword, unlock } from '../../access/passwords.ts';
+import { lockedUntil, unlock } from '../../access/lock-out.ts';
+import { hashPassword } from '../../access/passwords.ts';
+import { refuseWeak } from '../../access/weak.ts';
 import type { App } from '../../app.ts';
 import { laneAnswers } from '../../lanes/answers.ts';
-import { activity, lanes, people, sessions, signInFailures } from '../../storage/schema.ts';
+import { activity, lanes, people, sessions, tokens } from '../../storage/schema.ts';
 import { HttpProblem, notFound } from '../problem.ts';
 import { type AnyRoute, route } from '../route.ts';
 import { findLane } from './lanes.ts';
@@ -29,11 +31,10 @@ async function findPerson(app: App, given: string): Promise<PersonRow> {
 
 async function colleagues(app: App, rows: PersonRow[]): Promise<ColleagueAnswer[]> {
   const [locked, owned] = await Promise.all([
-    app.db.select().from(signInFailures),
+    lockedUntil(app.db),
     app.db.select({ slug: lanes.slug, owner: lanes.owner }).from(lanes).orderBy(asc(lanes.slug)),
   ]);
   return rows.map((p) => {
-    const until = locked.find((l) => l.email === p.email)?.until ?? null;
     return {
       id: p.id,
       email: p.email,
@@ -41,7 +42,7 @@ async function colleagues(app: App, rows: PersonRow[]): Promise<ColleagueAnswer[
       role: p.role,
       disabled: p.disabledAt !== null,
       password: p.passwordHash !== null,
-      lockedUntil: until !== null && Date.parse(until) > Date.now() ? until : null,
+      lockedUntil: locked.get(p.email) ?? null,
       lastSeenAt: p.lastSeenAt,
       lanes: owned.filter((l) => l.owner === p.id).map((l) => l.slug),
       createdAt: p.createdAt,
@@ -100,10 +101,11 @@ export const peopleRoutes = (app: App): AnyRoute[] => [
       entry: (body) => `${body.email} as ${body.role}`,
     },
     async ({ body }) => {
+      if (body.password !== undefined) refuseWeak(body.password, body);
       const passwordHash = body.password === undefined ? null : await hashPassword(body.password);
       const [made] = await app.db
         .insert(people)
-        .values({ email: body.email.toLowerCase(), name: body.name, role: body.role, passwordHash })
+        .values({ email: body.email.toLowerCase(), name: body.name, role: body.role, passwordHash, passwordTemporary: passwordHash !== null })
         .onConflictDoNothing()
         .returning();
       if (made === undefined) throw new HttpProblem(409, 'Known already', `${body.email} may sign in already; change what they may instead`);
@@ -129,8 +131,10 @@ export const peopleRoutes = (app: App): AnyRoute[] => [
           .filter((d) => d !== undefined)
           .join(', '),
     },
-    async ({ params, body }) => {
+    async ({ params, body, caller }) => {
       const person = await findPerson(app, params['person']!);
+      const byAnother = caller.person !== person.id;
+      if (body.password !== undefined) refuseWeak(body.password, person);
       if ((body.role !== undefined && body.role !== 'administrator') || body.disabled === true) await notTheLast(app, person);
       if (body.provider === true && app.config.provider === undefined)
         throw new HttpProblem(
@@ -143,13 +147,15 @@ export const peopleRoutes = (app: App): AnyRoute[] => [
       const change = {
         ...(body.name === undefined ? {} : { name: body.name }),
         ...(body.role === undefined ? {} : { role: body.role }),
-        ...(body.provider === true ? { passwordHash: null, providerSubject: null } : {}),
-        ...(body.password === undefined ? {} : { passwordHash: await hashPassword(body.password) }),
+        ...(body.provider === true ? { passwordHash: null, passwordTemporary: false, providerSubject: null } : {}),
+        ...(body.password === undefined ? {} : { passwordHash: await hashPassword(body.password), passwordTemporary: byAnother }),
         ...(body.disabled === undefined ? {} : { disabledAt: body.disabled ? new Date().toISOString() : null }),
       };
       if (Object.keys(change).length > 0) await app.db.update(people).set(change).where(eq(people.id, person.id));
       if (body.password !== undefined || body.provider === true || body.disabled === true)
         await app.db.delete(sessions).where(eq(sessions.person, person.id));
+      // Whoever had the old password may have made tokens with it.
+      if (byAnother && (body.password !== undefined || body.provider === true)) await app.db.delete(tokens).where(eq(tokens.person, person.id));
       if (body.unlock === true || body.password !== undefined) await unlock(app.db, person.email);
       await app.announcer.announce(['people']);
       return (await colleagues(app, [await findPerson(app, person.id)]))[0];

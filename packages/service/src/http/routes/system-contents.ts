@@ -15,10 +15,12 @@ import {
 } from '@monsoon/core';
 import { type Calendars, descriptorSchema, draftDescriptor, type Exchange, OutsideError, type Tracking } from '@monsoon/systems';
 import { desc, eq } from 'drizzle-orm';
+import { newSecret } from '../../access/callers.ts';
+import { cookieName, cookieOptions } from '../../access/cookies.ts';
 import type { App } from '../../app.ts';
 import { recordedCalls } from '../../storage/schema.ts';
 import { probe } from '../../systems/check.ts';
-import { begin } from '../../systems/consent.ts';
+import { begin, CONSENT_MINUTES } from '../../systems/consent.ts';
 import { findSystem } from '../../systems/find.ts';
 import type { SystemRow } from '../../systems/registry.ts';
 import { jsonSchema } from '../openapi.ts';
@@ -193,7 +195,14 @@ export const systemContentRoutes = (app: App): AnyRoute[] => [
       answer: consentShape,
       status: 200,
     },
-    async ({ params, body, caller }) => ({ url: await begin(app, await findSystem(app, params['system']!), caller.person, body.back) }),
+    async ({ params, body, caller, response }) => {
+      const browser = caller.session === null ? null : newSecret();
+      const url = await begin(app, await findSystem(app, params['system']!), { by: caller.email, via: caller.via, browser }, body.back);
+      // Lax: the way back is a navigation from another site.
+      const options = cookieOptions(app.config, { sameSite: 'lax', path: '/oauth', maxAge: CONSENT_MINUTES * 60_000 });
+      if (browser !== null) response.cookie(cookieName(app.config, 'consent'), browser, options);
+      return { url };
+    },
   ),
   route(
     { method: 'post', path: '/systems/:system/mail', summary: 'Send a mail for trying', may: 'administer', body: mailRequestShape, status: 204 },

@@ -1,6 +1,6 @@
 import { roles, scopes, type TellMe } from '@monsoon/core';
 import { sql } from 'drizzle-orm';
-import { bigserial, index, integer, jsonb, pgTable, text, uuid } from 'drizzle-orm/pg-core';
+import { bigserial, boolean, index, integer, jsonb, pgTable, primaryKey, text, uuid } from 'drizzle-orm/pg-core';
 import { time } from '../time-column.ts';
 
 export const people = pgTable('people', {
@@ -10,6 +10,8 @@ export const people = pgTable('people', {
   role: text('role', { enum: roles }).notNull().default('administrator'),
   /** null: signs in through another service only */
   passwordHash: text('password_hash'),
+  /** somebody else chose it: nothing can be done with it but choosing another */
+  passwordTemporary: boolean('password_temporary').notNull().default(false),
   /** who they are to the sign-in service: its issuer and their subject there, from their first sign-in on */
   providerSubject: text('provider_subject').unique(),
   disabledAt: time('disabled_at'),
@@ -35,13 +37,19 @@ export const sessions = pgTable('sessions', {
   createdAt: time('created_at').notNull().default(sql`now()`),
 });
 
-/** Wrong passwords in a row, by address, whether anybody has it or not. */
-export const signInFailures = pgTable('sign_in_failures', {
-  email: text('email').primaryKey(),
-  failures: integer('failures').notNull(),
-  until: time('until'),
-  at: time('at').notNull().default(sql`now()`),
-});
+/** Attempts to sign in since the last that succeeded, by address, whether anybody has it or not, and by where they came from. */
+export const signInFailures = pgTable(
+  'sign_in_failures',
+  {
+    email: text('email').notNull(),
+    /** `ip 192.0.2.7`, `browser` and its name, or `all`: from wherever strangers come */
+    source: text('source').notNull(),
+    failures: integer('failures').notNull(),
+    until: time('until'),
+    at: time('at').notNull().default(sql`now()`),
+  },
+  (t) => [primaryKey({ columns: [t.email, t.source] })],
+);
 
 /** Who did what. Append-only: a trigger refuses changes, and deletions but those of the retention rule. */
 export const activity = pgTable(

@@ -78,5 +78,8 @@ export const consents = pgTable('consents', {
   redirect: text('redirect').notNull(),
   back: text('back').notNull(),
   by: text('by').notNull(),
+  via: text('via').notNull().default('browser'),
+  /** hash of the cookie of the browser that began it; null: a program began it, and any browser may end it */
+  browser: text('browser'),
   expiresAt: time('expires_at').notNull(),
 });

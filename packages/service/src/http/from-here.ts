@@ -1,0 +1,68 @@
+import { isIP } from 'node:net';
+import type { RequestHandler } from 'express';
+import type { App } from '../app.ts';
+import { HttpProblem } from './problem.ts';
+
+/** The name in a Host header, without its port. */
+const nameOf = (host: string): string =>
+  host
+    .replace(/:\d+$/, '')
+    .replace(/^\[|\]$/g, '')
+    .toLowerCase();
+
+/**
+ * A page of another site can make its own name lead to this machine (DNS rebinding): the browser then takes us for that
+ * site. A name other than localhost must therefore be the one in MONSOON_ADDRESS. An IP address cannot be rebound.
+ */
+export function checkHost({ config }: App): RequestHandler {
+  const own = config.publicAddress === undefined ? null : nameOf(new URL(config.publicAddress).host);
+  return (request, _response, next) => {
+    const name = nameOf(request.get('host') ?? '');
+    if (name === own || name === 'localhost' || isIP(name) !== 0) return next();
+    throw new HttpProblem(
+      421,
+      'Not this host',
+      `Monsoon is not reached as "${name.slice(0, 200)}"; set MONSOON_ADDRESS to the address that people use`,
+    );
+  };
+}
+
+const isOrigin = (text: string, hosts: readonly string[]): boolean => URL.canParse(text) && hosts.includes(new URL(text).host);
+
+/**
+ * What a browser sends for another site must not change anything with our cookie. Browsers name the site in Origin, or in
+ * Sec-Fetch-Site (W3C Fetch Metadata); bodies are JSON, which a form of another site cannot send.
+ */
+export function checkOrigin({ config }: App): RequestHandler {
+  const own = config.publicAddress === undefined ? [] : [new URL(config.publicAddress).host];
+  return (request, _response, next) => {
+    if (['GET', 'HEAD', 'OPTIONS'].includes(request.method)) return next();
+    const origin = request.get('origin');
+    const site = request.get('sec-fetch-site');
+    if (origin !== undefined ? !isOrigin(origin, [...own, request.get('host') ?? '']) : site !== undefined && !['same-origin', 'none'].includes(site))
+      throw new HttpProblem(403, 'Not from here', 'this request comes from another site');
+    const hasBody = Number(request.get('content-length') ?? 0) > 0 || request.get('transfer-encoding') !== undefined;
+    if (hasBody && !request.is(['json', '+json']))
+      throw new HttpProblem(415, 'Not JSON', `the body is ${request.get('content-type') ?? 'of no type'}; send it as application/json`);
+    next();
+  };
+}
+
+/** How deep a body may be nested: what looks through it calls itself for each level. */
+const DEEPEST = 64;
+
+/** Level by level, so that it needs no depth of its own. */
+function isDeeper(value: unknown, most: number): boolean {
+  let level = [value];
+  for (let depth = 0; level.length > 0; depth++) {
+    if (depth > most) return true;
+    level = level.flatMap((v) => (v !== null && typeof v === 'object' ? Object.values(v) : []));
+  }
+  return false;
+}
+
+export const checkDepth: RequestHandler = (request, _response, next) => {
+  if (isDeeper(request.body, DEEPEST))
+    throw new HttpProblem(422, 'Nested too deep', `the body is nested more than ${DEEPEST} deep; nothing that is asked for is`);
+  next();
+};
