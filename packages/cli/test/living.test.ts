@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import { expect } from 'chai';
 import { commandIn, main } from '../../../test/support/command.ts';
 import { plainVisits } from '../../../test/support/front-desk.ts';
-import { type Office, openOffice } from '../../../test/support/office.ts';
+import { admin, type Office, openOffice } from '../../../test/support/office.ts';
 import { dav, eventually, freePort } from '../../../test/support/servers.ts';
 
 describe('living with it by command', function () {
@@ -32,6 +32,17 @@ describe('living with it by command', function () {
     expect((await monsoon(add, { MONSOON_NEW_PASSWORD: 'a-quiet-metronome' })).out).to.equal(
       'tom@alder-wren.example may sign in now, as operator.\n',
     );
+    const asTom = { MONSOON_TOKEN: '', MONSOON_PASSWORD: 'a-quiet-metronome' };
+    const signIn = ['sign-in', '--email', 'tom@alder-wren.example'];
+    expect(await monsoon(signIn, asTom))
+      .to.include({ code: 1 })
+      .and.property('err')
+      .match(/no password: set MONSOON_NEW_PASSWORD/);
+    expect((await monsoon(signIn, { ...asTom, MONSOON_NEW_PASSWORD: 'a-louder-metronome' })).out).to.match(
+      /Somebody else chose this password: choose one of your own.*\nSigned in as tom@/,
+    );
+    const changing = { MONSOON_PASSWORD: admin.password, MONSOON_NEW_PASSWORD: 'another-tuned-password' };
+    expect((await monsoon(['change-password'], changing)).out).to.equal('The password of ines@alder-wren.example is changed.\n');
     expect((await monsoon(['people', 'own', 'tuning-visits', 'tom@alder-wren.example'])).out).to.match(/arranged by tom@/);
     expect((await monsoon(['people'])).out).to.match(/tom@alder-wren\.example +Tom +operator +tuning-visits/);
     expect(await monsoon(['people', 'change', 'tom@alder-wren.example'])).to.include({ code: 2 });

@@ -194,13 +194,17 @@ describe('the console in Chromium', function () {
   });
 
   it('shows a viewer everything, and lets them press nothing that they may not', async () => {
-    await office.client.addPerson({ email: 'vera@alder-wren.example', name: 'Vera', role: 'viewer', password: 'a-quiet-metronome' });
+    await office.client.addPerson({ email: 'vera@alder-wren.example', name: 'Vera', role: 'viewer', password: 'let-in-by-somebody-else' });
     const context = await browser.newContext({ viewport: { width: 1280, height: 800 } });
     const theirs = await context.newPage();
     await theirs.goto(`${office.address}/lanes/tuning-visits`);
     await theirs.getByLabel('E-mail').fill('vera@alder-wren.example');
-    await theirs.getByLabel('Password').fill('a-quiet-metronome');
+    await theirs.getByLabel('Password').fill('let-in-by-somebody-else');
     await theirs.keyboard.press('Enter');
+    await theirs.getByRole('heading', { name: 'Choose a password' }).waitFor();
+    await theirs.getByLabel('Current password').fill('let-in-by-somebody-else');
+    for (const label of ['New password', 'New password, again']) await theirs.getByLabel(label, { exact: true }).fill('a-quiet-metronome');
+    await theirs.getByRole('button', { name: 'Change password' }).click();
     await theirs.getByRole('heading', { name: 'Tuning visits' }).waitFor();
     for (const name of ['Pause', 'Change', 'Stop']) expect(await theirs.getByRole('button', { name, exact: true }).isDisabled(), name).to.equal(true);
     expect(await theirs.getByRole('button', { name: 'Audit' }).isDisabled()).to.equal(false);

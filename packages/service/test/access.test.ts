@@ -22,7 +22,7 @@ const forViewers = new Set(
       'systems/{system}/collections',
       'systems/{system}/calendars',
     ],
-    ...['systems/{system}/tracking/{collection}', 'systems/{system}/calls', 'systems/{system}/collections/{collection}/sample', 'descriptors/schema'],
+    ...['systems/{system}/tracking/{collection}', 'systems/{system}/calls', 'descriptors/schema'],
     ...['lanes', 'lanes/{lane}', 'lanes/{lane}/items', 'lanes/{lane}/items/{record}', 'lanes/{lane}/why', 'lanes/{lane}/stop', 'lanes/{lane}/file'],
     ...['lanes/{lane}/versions', 'drafts', 'drafts/{draft}', 'schemas/lane', 'starters', 'runs', 'runs/{run}', 'runs/{run}/undo', 'journal'],
     ...[
@@ -40,8 +40,14 @@ const forViewers = new Set(
 );
 for (const own of ['delete session', 'put session/password', 'put session/told', 'delete sessions/{session}', 'post tokens', 'delete tokens/{token}'])
   forViewers.add(own);
-for (const look of ['lanes/{lane}/forecast', 'lanes/{lane}/audit', 'lane-files/check', 'descriptors/draft', 'lanes/suggest', 'lanes/preview'])
-  forViewers.add(`post ${look}`);
+for (const look of ['lanes/{lane}/forecast', 'lanes/{lane}/audit', 'descriptors/draft']) forViewers.add(`post ${look}`);
+// For operators only once they own a lane.
+const forArrangers = new Set([
+  'get systems/{system}/collections/{collection}/sample',
+  'post lane-files/check',
+  'post lanes/suggest',
+  'post lanes/preview',
+]);
 
 const forOperators = new Set([
   'post lanes/{lane}/items/{record}/follow',
@@ -134,7 +140,7 @@ describe('who may do what', () => {
           ...(method === 'get' ? {} : { body: '{}' }),
         })
       ).status;
-    const unmet = new Set([...forViewers, ...forOperators, ...forAnybody]);
+    const unmet = new Set([...forViewers, ...forOperators, ...forArrangers, ...forAnybody]);
     for (const { path, method } of routes) {
       const name = `${method} ${path.replace('/api/v1/', '')}`;
       unmet.delete(name);
@@ -208,6 +214,50 @@ describe('who may do what', () => {
     expect(changed.status).to.equal(204);
     expect((await signIn(email)).status).to.equal(401);
     expect((await signIn(email, 'a-new-quiet-metronome')).status).to.equal(201);
+  });
+
+  it('who arranges no lane sees what lanes show, and not everything that the systems hold', async () => {
+    const viewer = await join('valentin', 'viewer');
+    const owner = await join('olivia', 'operator');
+    const before = await office.client.lane('tuning-visits');
+    await office.client.changeLane('tuning-visits', before.version, { ...before.definition, private: { field: 'private', treat: 'leave out' } });
+    await office.frontDesk.call('PATCH', '/visits/V-1001', { private: true, instrument: 'Secret Sonata' });
+    await office.run({ sweep: true });
+    const lane = await office.client.lane('tuning-visits');
+    for (const client of [viewer.client, owner.client]) {
+      expect((await refused(client.sample('front-desk', 'visits'))).status).to.equal(403);
+      expect((await refused(client.preview({ definition: lane.definition }))).status).to.equal(403);
+      expect((await refused(client.forecast('tuning-visits', lane.definition))).status).to.equal(403);
+      const counted = {
+        step: 'week',
+        from: '2026-01-01',
+        until: '2026-12-31',
+        system: 'front-desk',
+        collection: 'visits',
+        by: 'instrument',
+      } as const;
+      expect((await refused(client.counts(counted))).status).to.equal(403);
+      const shown = await client.item('tuning-visits', 'V-1002');
+      expect(shown.record).to.have.property('fields', null);
+      expect(shown.record.values).to.have.property('title');
+      const hidden = await client.item('tuning-visits', 'V-1001');
+      expect(hidden).to.include({ label: 'V-1001' }).and.nested.include({ 'record.values': null, 'event.values': null });
+      expect(hidden.why).to.match(/It is private, and the lane leaves private items out/);
+      expect(JSON.stringify([hidden, await client.items('tuning-visits', {}), await client.forecast('tuning-visits')])).to.not.include(
+        'Secret Sonata',
+      );
+    }
+    await office.client.setOwner('tuning-visits', owner.email);
+    expect((await owner.client.item('tuning-visits', 'V-1001')).record.fields).to.deep.include({ instrument: 'Secret Sonata' });
+    expect((await owner.client.sample('front-desk', 'visits')).read).to.be.greaterThan(0);
+    const draft = await owner.client.makeDraft({ slug: 'tuning-visits', lane: 'tuning-visits', definition: { name: 'Mine' } });
+    const other = await join('orlando', 'operator');
+    expect((await other.client.drafts()).items).to.deep.equal([]);
+    expect((await refused(other.client.draft(draft.id))).status).to.equal(404);
+    expect((await refused(other.client.dropDraft(draft.id))).status).to.equal(404);
+    expect((await owner.client.drafts()).items.map((d) => d.id)).to.deep.equal([draft.id]);
+    await owner.client.dropDraft(draft.id);
+    await office.client.setOwner('tuning-visits', null);
   });
 
   it('who signs in with a password that somebody else chose chooses another before anything else', async () => {

@@ -20,11 +20,11 @@ export function accessCommands(program: Command): void {
     )
     .action(async (options: { email: string; readOnly?: boolean }) => {
       const { settings } = makeContext(program);
-      const password = process.env['MONSOON_PASSWORD'] ?? (await ask('Password: '));
+      const password = await secret('MONSOON_PASSWORD', 'Password: ');
       await asBrowser(settings.address, options.email, password, async (client, me) => {
         if (me.mustChangePassword) {
           print('Somebody else chose this password: choose one of your own, of at least 12 characters.');
-          await client.changePassword(password, process.env['MONSOON_NEW_PASSWORD'] ?? (await ask('New password: ')));
+          await client.changePassword(password, await secret('MONSOON_NEW_PASSWORD', 'New password: '));
         }
         const { token } = await client.makeToken('command line', options.readOnly === true ? 'read' : 'write');
         print(`Signed in as ${me.email}. The token is in ${writeSettings({ address: settings.address, token })}`);
@@ -40,8 +40,8 @@ export function accessCommands(program: Command): void {
     .action(
       withContext(program, async ({ client, settings }) => {
         const { email } = await client.me();
-        const current = process.env['MONSOON_PASSWORD'] ?? (await ask('Current password: '));
-        const next = process.env['MONSOON_NEW_PASSWORD'] ?? (await ask('New password: '));
+        const current = await secret('MONSOON_PASSWORD', 'Current password: ');
+        const next = await secret('MONSOON_NEW_PASSWORD', 'New password: ');
         await asBrowser(settings.address, email, current, (browser) => browser.changePassword(current, next));
         print(`The password of ${email} is changed.`);
       }),
@@ -134,8 +134,11 @@ async function asBrowser(
   }
 }
 
-async function ask(question: string): Promise<string> {
-  if (!process.stdin.isTTY) throw new ServiceProblem(0, 'no password: set MONSOON_PASSWORD, or run this on a terminal');
+/** A password from the variable, else from the terminal. */
+async function secret(variable: string, question: string): Promise<string> {
+  const given = process.env[variable];
+  if (given !== undefined) return given;
+  if (!process.stdin.isTTY) throw new ServiceProblem(0, `no password: set ${variable}, or run this on a terminal`);
   process.stderr.write(question);
   // What is typed is not shown.
   const lines = createInterface({ input: process.stdin, output: new Writable({ write: (_piece, _encoding, done) => done() }), terminal: true });

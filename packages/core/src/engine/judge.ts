@@ -193,3 +193,7 @@ export function judgeWindow(context: LaneContext, when: When | null): Verdict | 
 }
 
 export const momentLinks = (context: LaneContext, moment: Moment): Link[] => linksOf(context.definition, moment, context.collection.fields);
+
+/** How an item that is left out is called in lists: what is private is not named to everybody who reads them. */
+export const labelOfLeftOut = (verdict: Verdict, label: string, id: string | null): string =>
+  verdict.reason === 'private' ? (id ?? 'a private event') : label;

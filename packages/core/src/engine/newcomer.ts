@@ -5,7 +5,7 @@ import { valuesAt } from './baseline.ts';
 import { caseOf, type Plan } from './case.ts';
 import { type EventView, type Gathered, type LaneContext, linkContext } from './context.ts';
 import { askedAbout, type Hold } from './holds.ts';
-import { judgeEvent, momentLinks, showAll, type Verdict } from './judge.ts';
+import { judgeEvent, labelOfLeftOut, momentLinks, showAll, type Verdict } from './judge.ts';
 import { makeRecord, momentOfEvents, type Outcome, type ReadEvent } from './make-record.ts';
 import { mergePair } from './merge-pair.ts';
 import { operation } from './operation.ts';
@@ -17,7 +17,13 @@ export function planNewcomer(context: LaneContext, gathered: Gathered, event: Ev
   const asked = gathered.strangers.isAsked(event.href) || gathered.reserved.has(uid);
   const moment = momentOfEvents(context);
   const say = (verdict: Verdict | null) =>
-    result.verdicts.push({ recordId: null, href: event.href, moment: moment.name, label: nameOfEvent(event), verdict });
+    result.verdicts.push({
+      recordId: null,
+      href: event.href,
+      moment: moment.name,
+      label: verdict === null ? nameOfEvent(event) : labelOfLeftOut(verdict, nameOfEvent(event), null),
+      verdict,
+    });
   if (gathered.strangers.isTaken(event.href) && !gathered.strangers.isAsked(event.href)) return;
   if (event.read === null) {
     say({ reason: 'unreadable event', condition: 'the event can be read', value: event.unreadable ?? '', recheckAt: null });

@@ -9,6 +9,7 @@ import {
   judgeRecord,
   judgeWindow,
   labelOf,
+  labelOfLeftOut,
   noLongerFollowed,
   type Shown,
   showAll,
@@ -170,7 +171,7 @@ function planMoment(at: Case): Planned {
   if (verdict === null || (paired && stays(at, verdict))) return { label, ...planBelonging(at, record.item, shown, label) };
   const left = { 'no date': 'dateLost', 'filtered out': 'filteredOut', private: 'filteredOut' } as const;
   const departure = left[verdict.reason as keyof typeof left] as 'dateLost' | 'filteredOut' | undefined;
-  if (!paired || departure === undefined) return { operation: null, verdict, label };
+  if (!paired || departure === undefined) return { operation: null, verdict, label: labelOfLeftOut(verdict, label, record.item.id) };
   if (isNowhere(at, pair, departure)) return { operation: bothGone(at, pair, 'it left the lane, and it has no event'), verdict, label };
   return { ...depart(at, pair, departure, `${verdict.reason}: ${verdict.condition}, found ${verdict.value}`, shown, verdict), label };
 }

@@ -203,8 +203,16 @@ async function momentsOf(app: App, lane: LaneRow, record: RecordItem, context: L
   });
 }
 
-/** Everything about one item: both sides as they are now, the baseline, its history, and why it is as it is. */
-export async function itemDetail(app: App, lane: LaneRow, item: string, moment: string, signal: AbortSignal): Promise<ItemDetail> {
+/**
+ * Everything about one item: both sides as they are now, the baseline, its history, and why it is as it is.
+ * @param whole for somebody who may see everything that the record holds, not only what the lane carries
+ */
+export async function itemDetail(
+  app: App,
+  lane: LaneRow,
+  { item, moment }: { item: string; moment: string },
+  { whole, signal }: { whole: boolean; signal: AbortSignal },
+): Promise<ItemDetail> {
   const momentSpec = lane.definition.moments.find((m) => m.name === moment);
   if (momentSpec === undefined)
     throw notFound(
@@ -281,7 +289,7 @@ export async function itemDetail(app: App, lane: LaneRow, item: string, moment: 
     history: history.map((h) => journalAnswer(h, lane.slug)),
     hold: hold === undefined ? null : holdAnswer(hold, lane.slug),
   };
-  return {
+  const explained = {
     ...detail,
     ...explain(detail, {
       recordGone: !eventAlone && record.value === null && record.trouble === null,
@@ -291,6 +299,7 @@ export async function itemDetail(app: App, lane: LaneRow, item: string, moment: 
       unjudged: record.value === null && read === null,
     }),
   };
+  return whole ? explained : asShown(explained, (known.verdict ?? verdict)?.reason === 'private');
 }
 
 async function attempt<T>(read: () => Promise<T>): Promise<{ value: T | null; trouble: string | null }> {
@@ -300,4 +309,19 @@ async function attempt<T>(read: () => Promise<T>): Promise<{ value: T | null; tr
     if (error instanceof OutsideError) return { value: null, trouble: error.message };
     throw error;
   }
+}
+
+/** What those who do not arrange lanes see of an item: the fields that the lane carries; of a private item that is left out, nothing. */
+function asShown(detail: ItemDetail, isPrivate: boolean): ItemDetail {
+  const { record, event } = detail;
+  if (!isPrivate) return { ...detail, record: { ...record, fields: null } };
+  return {
+    ...detail,
+    label: detail.recordId ?? 'a private event',
+    record: { ...record, url: null, values: null, fields: null },
+    event: { ...event, values: null },
+    baseline: null,
+    history: [],
+    moments: [],
+  };
 }

@@ -21,6 +21,8 @@ import {
 } from '@monsoon/core';
 import { and, asc, desc, eq } from 'drizzle-orm';
 import * as yup from 'yup';
+import type { Caller } from '../../access/callers.ts';
+import { mayCall, permit } from '../../access/permissions.ts';
 import type { App } from '../../app.ts';
 import { laneAnswers } from '../../lanes/answers.ts';
 import { definitionOf } from '../../lanes/context.ts';
@@ -64,17 +66,34 @@ async function draftAnswer(app: App, row: DraftRow) {
   return { id, slug, lane: lane?.slug ?? null, laneVersion, name: typeof name === 'string' ? name : '', definition, version, editedBy, editedAt };
 }
 
-async function findDraft(app: App, id: string): Promise<DraftRow> {
+/** A draft belongs to whoever made it and to those who may arrange its lane. To others it is not there. */
+async function mayEdit(app: App, caller: Caller, row: DraftRow): Promise<boolean> {
+  if (row.lane === null) return row.madeBy === caller.email || mayCall(app.db, caller, 'administer');
+  const [lane] = await app.db.select({ slug: lanes.slug }).from(lanes).where(eq(lanes.id, row.lane));
+  return mayCall(app.db, caller, caller.scope === 'read' ? 'read' : 'arrange', lane?.slug ?? null);
+}
+
+async function findDraft(app: App, id: string, caller: Caller): Promise<DraftRow> {
   const [row] = /^[0-9a-f-]{36}$/.test(id) ? await app.db.select().from(drafts).where(eq(drafts.id, id)) : [];
-  if (row === undefined) throw notFound('draft', id);
+  if (row === undefined || !(await mayEdit(app, caller, row))) throw notFound('draft', id);
   return row;
 }
 
 const draftRoutes = (app: App): AnyRoute[] => [
-  route({ method: 'get', path: '/drafts', summary: 'Lanes that are being arranged', may: 'read', answer: page(laneDraftShape) }, async () => {
-    const rows = await app.db.select().from(drafts).orderBy(desc(drafts.editedAt));
-    return { items: await Promise.all(rows.map((r) => draftAnswer(app, r))), next: null };
-  }),
+  route(
+    {
+      method: 'get',
+      path: '/drafts',
+      summary: 'Lanes that are being arranged, by you or in lanes you arrange',
+      may: 'read',
+      answer: page(laneDraftShape),
+    },
+    async ({ caller }) => {
+      const rows = await app.db.select().from(drafts).orderBy(desc(drafts.editedAt));
+      const theirs = await Promise.all(rows.map((row) => mayEdit(app, caller, row)));
+      return { items: await Promise.all(rows.filter((_, i) => theirs[i]).map((r) => draftAnswer(app, r))), next: null };
+    },
+  ),
   route(
     {
       method: 'post',
@@ -88,7 +107,10 @@ const draftRoutes = (app: App): AnyRoute[] => [
       const lane = body.lane === undefined ? null : await findLane(app, body.lane);
       if (lane !== null) {
         const [known] = await app.db.select().from(drafts).where(eq(drafts.lane, lane.id));
-        if (known !== undefined) return draftAnswer(app, known);
+        if (known !== undefined) {
+          await permit(app.db, caller, 'arrange', lane.slug);
+          return draftAnswer(app, known);
+        }
       }
       if ((await app.db.$count(drafts)) >= MOST_DRAFTS)
         throw new HttpProblem(409, 'Too many drafts', `there are ${MOST_DRAFTS} drafts; throw some away first`);
@@ -99,6 +121,7 @@ const draftRoutes = (app: App): AnyRoute[] => [
           laneVersion: lane?.version ?? null,
           slug: lane?.slug ?? body.slug,
           definition: body.definition,
+          madeBy: caller.email,
           editedBy: caller.email,
         })
         .returning();
@@ -106,8 +129,8 @@ const draftRoutes = (app: App): AnyRoute[] => [
       return draftAnswer(app, made!);
     },
   ),
-  route({ method: 'get', path: '/drafts/:draft', summary: 'One draft', may: 'read', answer: laneDraftShape }, async ({ params }) =>
-    draftAnswer(app, await findDraft(app, params['draft']!)),
+  route({ method: 'get', path: '/drafts/:draft', summary: 'One draft', may: 'read', answer: laneDraftShape }, async ({ params, caller }) =>
+    draftAnswer(app, await findDraft(app, params['draft']!, caller)),
   ),
   route(
     {
@@ -120,7 +143,7 @@ const draftRoutes = (app: App): AnyRoute[] => [
       answer: laneDraftShape,
     },
     async ({ params, body, caller }) => {
-      const row = await findDraft(app, params['draft']!);
+      const row = await findDraft(app, params['draft']!, caller);
       const [saved] = await app.db
         .update(drafts)
         .set({
@@ -141,8 +164,8 @@ const draftRoutes = (app: App): AnyRoute[] => [
       return draftAnswer(app, saved);
     },
   ),
-  route({ method: 'delete', path: '/drafts/:draft', summary: 'Throw a draft away', may: 'operate' }, async ({ params }) => {
-    const row = await findDraft(app, params['draft']!);
+  route({ method: 'delete', path: '/drafts/:draft', summary: 'Throw a draft away', may: 'operate' }, async ({ params, caller }) => {
+    const row = await findDraft(app, params['draft']!, caller);
     await app.db.delete(drafts).where(eq(drafts.id, row.id));
     await app.announcer.announce(['drafts']);
   }),
@@ -164,7 +187,7 @@ const fileRoutes = (app: App): AnyRoute[] => [
       method: 'post',
       path: '/lane-files/check',
       summary: 'Check a lane file: findings with line and column, what it does, and what it would change',
-      may: 'read',
+      may: 'inspect',
       body: laneFileRequestShape,
       answer: laneFileCheckShape,
       status: 200,
@@ -240,7 +263,7 @@ export const arrangeRoutes = (app: App): AnyRoute[] => [
       method: 'get',
       path: '/systems/:system/collections/:collection/sample',
       summary: 'What the fields of a collection hold, and records worth looking at',
-      may: 'read',
+      may: 'inspect',
       answer: sampleShape,
     },
     async ({ params }) => {
@@ -263,7 +286,7 @@ export const arrangeRoutes = (app: App): AnyRoute[] => [
       method: 'post',
       path: '/lanes/suggest',
       summary: 'A lane for two sides, as the fields and their values suggest it, with the reasons',
-      may: 'read',
+      may: 'inspect',
       body: suggestRequestShape,
       answer: suggestShape,
       status: 200,
@@ -279,7 +302,7 @@ export const arrangeRoutes = (app: App): AnyRoute[] => [
       method: 'post',
       path: '/lanes/preview',
       summary: 'What a lane that is being arranged would do with what is there now: findings, counts and samples',
-      may: 'read',
+      may: 'inspect',
       body: previewRequestShape,
       answer: previewShape,
       status: 200,

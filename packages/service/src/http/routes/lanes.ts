@@ -19,6 +19,7 @@ import { OutsideError } from '@monsoon/systems';
 import { and, eq, inArray, isNull, or } from 'drizzle-orm';
 import type { Response } from 'express';
 import * as yup from 'yup';
+import { mayCall, permit } from '../../access/permissions.ts';
 import type { App } from '../../app.ts';
 import { askRun } from '../../jobs/ask-run.ts';
 import { addLaneJob } from '../../jobs/queue.ts';
@@ -178,11 +179,12 @@ export const laneRoutes = (app: App): AnyRoute[] => [
       answer: forecastShape,
       status: 200,
     },
-    async ({ params, request }) => {
+    async ({ params, request, caller }) => {
       const lane = await findLane(app, params['lane']!);
       const { definition } = (request.body ?? {}) as { definition?: unknown };
       let draft: LaneDefinition | undefined;
       if (definition !== undefined) {
+        await permit(app.db, caller, 'inspect', null);
         const resolved = await resolveLane(app, definition, AbortSignal.timeout(60_000));
         checkSides(lane, resolved);
         draft = resolved.definition;
@@ -303,9 +305,11 @@ export const laneRoutes = (app: App): AnyRoute[] => [
       answer: itemDetailShape,
       query: yup.object({ moment: yup.string().max(200) }),
     },
-    async ({ params, query }) => {
+    async ({ params, query, caller }) => {
       const lane = await findLane(app, params['lane']!);
-      return itemDetail(app, lane, params['record']!, query.moment ?? lane.definition.moments[0]!.name, AbortSignal.timeout(60_000));
+      const moment = query.moment ?? lane.definition.moments[0]!.name;
+      const whole = await mayCall(app.db, caller, 'inspect');
+      return itemDetail(app, lane, { item: params['record']!, moment }, { whole, signal: AbortSignal.timeout(60_000) });
     },
   ),
   route(
@@ -317,11 +321,11 @@ export const laneRoutes = (app: App): AnyRoute[] => [
       answer: itemDetailShape,
       query: yup.object({ item: yup.string().min(1).max(2000).required() }),
     },
-    async ({ params, query }) => {
+    async ({ params, query, caller }) => {
       const lane = await findLane(app, params['lane']!);
       const signal = AbortSignal.timeout(60_000);
       const found = await findItem(app, lane, query.item, signal);
-      return itemDetail(app, lane, found.item, found.moment, signal);
+      return itemDetail(app, lane, found, { whole: await mayCall(app.db, caller, 'inspect'), signal });
     },
   ),
 ];

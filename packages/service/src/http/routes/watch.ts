@@ -11,6 +11,8 @@ import {
 } from '@monsoon/core';
 import { and, eq, inArray } from 'drizzle-orm';
 import * as yup from 'yup';
+import type { Caller } from '../../access/callers.ts';
+import { permit } from '../../access/permissions.ts';
 import type { App } from '../../app.ts';
 import { askRun } from '../../jobs/ask-run.ts';
 import { runAnswer } from '../../lanes/answers.ts';
@@ -49,6 +51,11 @@ const countQuery = () =>
     by: yup.string().max(200),
   });
 const askOf = ({ lane, ...rest }: yup.InferType<ReturnType<typeof countQuery>>): CountAsk => ({ ...rest, lanes: lane?.split(',') });
+
+/** Whole collections and calendars hold more than lanes show. */
+async function mayCount(app: App, caller: Caller, { system }: CountAsk): Promise<void> {
+  if (system !== undefined) await permit(app.db, caller, 'inspect', null);
+}
 
 /** What failed and why, trying it again, past audits, counts, and the journal as a file. */
 export const watchRoutes = (app: App): AnyRoute[] => [
@@ -133,7 +140,10 @@ export const watchRoutes = (app: App): AnyRoute[] => [
       answer: countedShape,
       query: countQuery(),
     },
-    ({ query }) => countAnswer(app, askOf(query)),
+    async ({ query, caller }) => {
+      await mayCount(app, caller, askOf(query));
+      return countAnswer(app, askOf(query));
+    },
   ),
   route(
     {
@@ -144,7 +154,8 @@ export const watchRoutes = (app: App): AnyRoute[] => [
       query: countQuery(),
       answer: yup.mixed().meta({ schema: {} }),
     },
-    async ({ query, response }) => {
+    async ({ query, response, caller }) => {
+      await mayCount(app, caller, askOf(query));
       const text = csvOf(countRows(await countAnswer(app, askOf(query))));
       response.type('text/csv; charset=utf-8').set('content-disposition', 'attachment; filename="counts.csv"').send(text);
     },

@@ -69,6 +69,7 @@ export const drafts = pgTable('drafts', {
   definition: jsonb('definition').$type<LaneDraft>().notNull(),
   /** counts the savings, so that two people cannot overwrite each other */
   version: integer('version').notNull().default(1),
+  madeBy: text('made_by').notNull().default(''),
   editedBy: text('edited_by').notNull(),
   editedAt: time('edited_at').notNull().default(sql`now()`),
 });
