@@ -87,6 +87,7 @@ export class MemoryStore implements RunStore {
   }
   intents = async () => [...this.#intents];
   progress = async () => undefined;
+  checkLease = () => undefined;
   async write(batch: Batch): Promise<void> {
     this.crash();
     for (const pair of batch.pairs ?? []) {

@@ -17,6 +17,8 @@ export interface App {
   zones: ZoneTable;
   systems: Systems;
   announcer: Announcer;
+  /** throws when this process was silent for so long that another may have taken over its work */
+  checkLease(): void;
   /** where people reach the service, without a slash at its end */
   publicAddress(): string;
 }

@@ -9,7 +9,7 @@ import type { Config } from './config.ts';
 import { logError } from './errors.ts';
 import { buildHealthServer, buildServer } from './http/server.ts';
 import { openAnnouncer } from './jobs/announcements.ts';
-import { openLiveness } from './jobs/liveness.ts';
+import { type Liveness, openLiveness } from './jobs/liveness.ts';
 import { addCheckJob } from './jobs/queue.ts';
 import { ensureChecks, runLane } from './jobs/run-lane.ts';
 import { tidy } from './jobs/tidy.ts';
@@ -67,6 +67,7 @@ export async function startService(config: Config, lost: () => void = () => unde
   const systems = new Systems({ db, pool, vault, zones, announcer, log, allowedAddresses: config.allowedAddresses, folders });
   systems.onRefused = (system) => void addCheckJob(db, system).catch((error: Error) => log.warn({ error }, 'a check could not be asked for'));
   let listening: string | null = null;
+  let liveness: Liveness | null = null;
   const app: App = {
     config,
     log,
@@ -76,6 +77,7 @@ export async function startService(config: Config, lost: () => void = () => unde
     zones,
     systems,
     announcer,
+    checkLease: () => liveness?.checkLease(),
     publicAddress: () => config.publicAddress ?? listening ?? `http://${config.host}:${config.port}`,
   };
   const administrator = await ensureAdministrator(db, config.admin.email, config.admin.password);
@@ -84,7 +86,7 @@ export async function startService(config: Config, lost: () => void = () => unde
   let runner: { stop(): Promise<void> } | null = null;
   let sharing: NodeJS.Timeout | undefined;
   let watches: { close(): Promise<void> } | null = null;
-  const liveness = config.role === 'web' ? null : await openLiveness(url, pool, log, lost);
+  liveness = config.role === 'web' ? null : await openLiveness(url, pool, log, lost);
   if (liveness !== null) {
     const shared = liveness;
     sharing = setInterval(() => {

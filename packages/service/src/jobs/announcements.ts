@@ -1,6 +1,7 @@
 import { EventEmitter } from 'node:events';
-import pg from 'pg';
+import type pg from 'pg';
 import type { Logger } from 'pino';
+import { openSession } from '../storage/sessions.ts';
 
 /** Tells every process, and through them every open console, which nouns have changed. */
 export interface Announcer {
@@ -17,14 +18,12 @@ export async function openAnnouncer(url: string, pool: pg.Pool, log: Logger): Pr
   let closed = false;
   let client: pg.Client | null = null;
   const connect = async (): Promise<void> => {
-    const fresh = new pg.Client({ connectionString: url });
-    fresh.on('notification', (message) => emitter.emit('changed', JSON.parse(message.payload ?? '[]')));
-    fresh.on('error', (error) => {
+    const fresh: pg.Client = await openSession(url, (error) => {
       log.warn({ error }, 'the connection that listens for changes was lost');
       void fresh.end().catch(() => undefined);
       if (!closed) setTimeout(() => void reconnect(), 1000);
     });
-    await fresh.connect();
+    fresh.on('notification', (message) => emitter.emit('changed', JSON.parse(message.payload ?? '[]')));
     await fresh.query(`listen ${CHANNEL}`);
     client = fresh;
   };

@@ -4,6 +4,7 @@ import { eq } from 'drizzle-orm';
 import type { App } from '../app.ts';
 import { definitionOf, type LaneRow } from '../lanes/context.ts';
 import { type Executed, noCounts } from '../run/execute.ts';
+import { checkFence } from '../storage/fences.ts';
 import { lanes, runs } from '../storage/schema.ts';
 import { tellOfRun } from '../telling/of-runs.ts';
 import { addLaneJob, type LaneJob } from './queue.ts';
@@ -17,13 +18,18 @@ export class RunEntry {
   readonly #app: App;
   readonly #lane: LaneRow;
   readonly #job: LaneJob;
-  /** what it reads, or takes back, in words */
+  /** the number of the lane's turn, which each write bears */
+  readonly fence: number;
   readonly #scope: string;
   readonly #interrupted: string | null;
   #begun: Promise<void> | null = null;
 
-  /** @param interrupted a run of the lane that stands as running though nobody carries it on */
-  constructor(app: App, lane: LaneRow, job: LaneJob, scope: string, interrupted: string | null) {
+  /**
+   * @param turn.scope what it reads, or takes back, in words
+   * @param turn.interrupted a run of the lane that stands as running though nobody carries it on
+   */
+  constructor(app: App, lane: LaneRow, job: LaneJob, { scope, interrupted, fence }: { scope: string; interrupted: string | null; fence: number }) {
+    this.fence = fence;
     this.id = job.run ?? interrupted ?? randomUUID();
     this.#app = app;
     this.#lane = lane;
@@ -71,6 +77,7 @@ export class RunEntry {
     const nextRunAt = lane.state === 'paused' ? null : new Date(Date.now() + pause * 1000).toISOString();
     const endedAt = new Date().toISOString();
     await db.transaction(async (tx) => {
+      await checkFence(tx, lane.id, this.fence);
       await tx
         .update(runs)
         .set({

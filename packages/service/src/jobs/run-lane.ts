@@ -10,6 +10,7 @@ import { followAgain } from '../run/follow.ts';
 import type { Scope } from '../run/gather.ts';
 import { executeStop } from '../run/stop.ts';
 import { executeUndo } from '../run/undo.ts';
+import { raiseFence, TakenOver } from '../storage/fences.ts';
 import { journalOf, makingsOf } from '../storage/journal-of.ts';
 import { runStore } from '../storage/run-store.ts';
 import { installation, lanes, runs } from '../storage/schema.ts';
@@ -51,9 +52,9 @@ export async function runLane(app: App, job: LaneJob, stopping: AbortSignal): Pr
   if (job.run === undefined && rests) return;
   if (job.audit === true) return withLaneLock(app, lane, () => auditInTurn(app, lane));
   if (job.run === undefined && (await keepQuiet(app, lane, job))) return;
-  await withLaneLock(app, lane, async () => {
+  await withLaneLock(app, lane, async (fence) => {
     const scope = chooseScope(lane, job, found.followed);
-    const run = new RunEntry(app, lane, job, sayScope(job, scope), found.interrupted);
+    const run = new RunEntry(app, lane, job, { scope: sayScope(job, scope), interrupted: found.interrupted, fence });
     // Most notices are of our own writes: such a look is entered when there is something to tell of it.
     const quiet = job.cause === 'notice' && scope !== 'sweep' && lane.trouble === null && found.interrupted === null;
     if (!quiet) await run.begin();
@@ -62,7 +63,7 @@ export async function runLane(app: App, job: LaneJob, stopping: AbortSignal): Pr
     try {
       result = await attempt(app, lane, job, scope, run, stopping);
     } catch (error) {
-      if (stopping.aborted) throw error;
+      if (stopping.aborted || error instanceof TakenOver) throw error;
       if (error instanceof Paused) {
         await endPaused(app, run.id, error.message);
         log.info({ reason: error.message }, 'run ended: paused');
@@ -97,13 +98,13 @@ async function keepQuiet(app: App, lane: LaneRow, job: LaneJob): Promise<boolean
 }
 
 /** The queue keeps a lane's jobs apart; this lock does too, should a process lose touch with the database in mid-run. */
-async function withLaneLock(app: App, lane: LaneRow, work: () => Promise<void>): Promise<void> {
+async function withLaneLock(app: App, lane: LaneRow, work: (fence: number) => Promise<void>): Promise<void> {
   const client = await app.pool.connect();
   try {
     const { rows } = await client.query<{ locked: boolean }>('select pg_try_advisory_lock(hashtextextended($1, 7216)) as locked', [lane.id]);
     if (rows[0]?.locked !== true) throw new Error(`the lane ${lane.slug} is being run elsewhere`);
     try {
-      await work();
+      await work(await raiseFence(app.db, lane.id));
     } finally {
       await client.query('select pg_advisory_unlock(hashtextextended($1, 7216))', [lane.id]);
     }
@@ -135,7 +136,13 @@ async function attempt(app: App, lane: LaneRow, job: LaneJob, scope: Scope, run:
     const [now] = await app.db.select({ state: lanes.state }).from(lanes).where(eq(lanes.id, lane.id));
     if (now?.state === 'paused') throw new Paused('paused while it ran; the lane goes on from here when it is resumed');
   };
-  const store = runStore(app.db, lane.id, lane.version, { id: run.id, begin: () => run.begin(), progressed });
+  const store = runStore(app.db, lane.id, lane.version, {
+    id: run.id,
+    begin: () => run.begin(),
+    progressed,
+    checkLease: app.checkLease,
+    fence: run.fence,
+  });
   if (job.stop !== undefined) {
     const makings = (pairs: string[]) => makingsOf(app.db, lane.id, pairs);
     const ended = await executeStop(opened.context, opened.sides, store, makings, job.stop, signal);

@@ -119,7 +119,16 @@ async function writeAll(chunk: Operation[], options: ApplyOptions, allBegun: () 
   if (risky.length > 0) await store.write({ intents: risky.map((o) => entryOf(o, o.pair)) });
   const texts = await missingTexts(chunk, options);
   // What is not started because the system is in trouble is found again by the next run.
-  const begun = await inTurn(chunk, AT_ONCE, (operation) => writeOut(operation, texts, options), stops, allBegun);
+  const begun = await inTurn(
+    chunk,
+    AT_ONCE,
+    (operation) => {
+      store.checkLease();
+      return writeOut(operation, texts, options);
+    },
+    stops,
+    allBegun,
+  );
   return { of: chunk.length, outcomes: begun.filter((o) => o !== undefined), risky };
 }
 

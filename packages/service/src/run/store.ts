@@ -112,6 +112,8 @@ export interface RunStore {
   /** open and settled holds of these pairs; all that wait to be carried out; or all records that ask which event is theirs */
   holds(which: { pairs: string[] } | 'settled' | 'several candidates'): Promise<StoredHold[]>;
   write(batch: Batch): Promise<void>;
+  /** Called before each write to a system. @throws when another process may have taken over the lane */
+  checkLease(): void;
   /** what an interrupted run was about to write */
   intents(): Promise<Entry[]>;
   progress(counts: RunCounts, planned: number, done: number): Promise<void>;

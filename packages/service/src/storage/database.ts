@@ -4,6 +4,7 @@ import { migrate } from 'drizzle-orm/node-postgres/migrator';
 import pg from 'pg';
 import type { Logger } from 'pino';
 import * as schema from './schema.ts';
+import { openPool } from './sessions.ts';
 
 export type Database = NodePgDatabase<typeof schema>;
 export type Transaction = Parameters<Parameters<Database['transaction']>[0]>[0];
@@ -33,10 +34,7 @@ async function acceptEarlyWatching(client: pg.PoolClient): Promise<void> {
 export async function openDatabase(url: string, log: Logger): Promise<OpenDatabase> {
   // numeric(20) of count(*) as a number: no table here comes near 2^53 rows.
   pg.types.setTypeParser(20, Number);
-  const pool = new pg.Pool({ connectionString: url, max: 12 });
-  // Without listeners a lost connection would end the process, an idle one and one that is in use: there the query fails.
-  pool.on('connect', (client) => client.on('error', () => undefined));
-  pool.on('error', (error) => log.warn({ error }, 'an idle database connection was lost'));
+  const pool = openPool(url, (error) => log.warn({ error }, 'an idle database connection was lost'));
   const db = drizzle(pool, { schema });
   const client = await pool.connect();
   try {

@@ -4,6 +4,7 @@ import { and, asc, count, eq, gt, inArray, isNotNull, isNull, lte, notInArray, o
 import type { AnyPgColumn } from 'drizzle-orm/pg-core';
 import type { Entry, JudgedItem, PairQuery, RunStore, Waiting } from '../run/store.ts';
 import type { Database, Transaction } from './database.ts';
+import { checkFence } from './fences.ts';
 import { cursors, holds, intents, pairs, runs, sweptEvents, sweptRecords, verdicts } from './schema.ts';
 import { writeBatch } from './write-batch.ts';
 
@@ -30,9 +31,19 @@ export interface RunAtHand {
   begin(): Promise<void>;
   /** tells whoever looks how far it is. Throws what is to end it */
   progressed(): Promise<void>;
+  /** throws when another process may have taken over */
+  checkLease(): void;
+  /** the number of the lane's turn, which each write bears; null: it only reads */
+  fence: number | null;
 }
 /** For whoever only reads. */
-export const noRun: RunAtHand = { id: '', begin: async () => undefined, progressed: async () => undefined };
+export const noRun: RunAtHand = {
+  id: '',
+  begin: async () => undefined,
+  progressed: async () => undefined,
+  checkLease: () => undefined,
+  fence: null,
+};
 
 /** The memory of one run of a lane, in PostgreSQL. */
 export function runStore(db: Database, lane: string, version: number, run: RunAtHand): RunStore {
@@ -86,13 +97,17 @@ export function runStore(db: Database, lane: string, version: number, run: RunAt
       const sides = (['records', 'calendar'] as const).map((side) => ({ lane, side, cursor: moved[side] }));
       const lost = sides.filter((s) => s.cursor === null).map((s) => s.side);
       const known = sides.flatMap((s) => (typeof s.cursor === 'string' ? [{ ...s, cursor: s.cursor }] : []));
-      if (lost.length > 0) await db.delete(cursors).where(and(eq(cursors.lane, lane), inArray(cursors.side, lost)));
-      if (known.length > 0)
-        await db
-          .insert(cursors)
-          .values(known)
-          .onConflictDoUpdate({ target: [cursors.lane, cursors.side], set: { cursor: sql`excluded.cursor`, movedAt: sql`now()` } });
+      await db.transaction(async (tx) => {
+        if (run.fence !== null) await checkFence(tx, lane, run.fence);
+        if (lost.length > 0) await tx.delete(cursors).where(and(eq(cursors.lane, lane), inArray(cursors.side, lost)));
+        if (known.length > 0)
+          await tx
+            .insert(cursors)
+            .values(known)
+            .onConflictDoUpdate({ target: [cursors.lane, cursors.side], set: { cursor: sql`excluded.cursor`, movedAt: sql`now()` } });
+      });
     },
+    checkLease: () => run.checkLease(),
     async pairs(which: PairQuery) {
       if ('unfinished' in which) return select(unfinished);
       if ('states' in which) return select(inArray(pairs.state, which.states));
@@ -163,7 +178,10 @@ export function runStore(db: Database, lane: string, version: number, run: RunAt
     async write(batch) {
       // A new version of a record that says the same is no work: nobody looks for it among the runs.
       if (batch.entries !== undefined || batch.intents !== undefined || batch.pairs?.some((p) => p.state === 'making')) await run.begin();
-      await db.transaction(async (tx) => writeBatch(tx, lane, version, run.id, batch));
+      await db.transaction(async (tx) => {
+        if (run.fence !== null) await checkFence(tx, lane, run.fence);
+        await writeBatch(tx, lane, version, run.id, batch);
+      });
     },
     async intents() {
       const rows = await db.select().from(intents).where(eq(intents.lane, lane)).orderBy(asc(intents.id));

@@ -1,9 +1,10 @@
 import type { Changed } from '@monsoon/systems';
 import { and, eq, isNotNull, isNull, or, sql } from 'drizzle-orm';
-import pg from 'pg';
+import type pg from 'pg';
 import type { App } from '../app.ts';
 import { addLaneJob } from '../jobs/queue.ts';
 import { cursors, lanes, systems } from '../storage/schema.ts';
+import { openSession } from '../storage/sessions.ts';
 
 /** Milliseconds between two looks at which systems are to be listened to, and by whom. */
 const LOOK = 5_000;
@@ -67,13 +68,11 @@ export function watchSystems(app: App, databaseUrl: string): { close(): Promise<
   /** Is this the process that listens? The lock goes with its connection. */
   const leads = async (): Promise<boolean> => {
     if (lead !== null) return true;
-    const client = new pg.Client({ connectionString: databaseUrl });
-    client.on('error', () => {
+    const client: pg.Client = await openSession(databaseUrl, () => {
       if (lead !== client) return;
       lead = null;
       void stopAll();
     });
-    await client.connect();
     const { rows } = await client.query<{ locked: boolean }>('select pg_try_advisory_lock($1) as locked', [LISTENER]);
     if (rows[0]?.locked !== true || closed) {
       await client.end();

@@ -90,6 +90,14 @@ export const idempotency = pgTable('idempotency', {
   createdAt: time('created_at').notNull().default(sql`now()`),
 });
 
+/** Processes that work, each with its last heartbeat. */
+export const processes = pgTable('processes', {
+  process: integer('process').primaryKey(),
+  beatAt: time('beat_at').notNull().default(sql`now()`),
+  /** when others took over its work because its heartbeat was missing */
+  silentAt: time('silent_at'),
+});
+
 /** Job workers and the advisory lock that their process holds while it lives. */
 export const workers = pgTable('workers', {
   worker: text('worker').primaryKey(),

@@ -1,6 +1,6 @@
 import type { LaneDefinition, LaneDraft } from '@monsoon/core';
 import { sql } from 'drizzle-orm';
-import { index, integer, jsonb, pgTable, primaryKey, text, uuid } from 'drizzle-orm/pg-core';
+import { bigint, index, integer, jsonb, pgTable, primaryKey, text, uuid } from 'drizzle-orm/pg-core';
 import { time } from '../time-column.ts';
 import { people } from './access.ts';
 import { systems } from './systems.ts';
@@ -123,3 +123,11 @@ export const sweptRecords = pgTable(
   { sweep: uuid('sweep').notNull(), id: text('id').notNull(), begunAt: time('begun_at').notNull().default(sql`now()`) },
   (t) => [primaryKey({ columns: [t.sweep, t.id] })],
 );
+
+/** Who may write for a lane: each turn raises the number, and writes of an earlier turn are refused (a fencing token). */
+export const laneFences = pgTable('lane_fences', {
+  lane: uuid('lane')
+    .primaryKey()
+    .references(() => lanes.id, { onDelete: 'cascade' }),
+  fence: bigint('fence', { mode: 'number' }).notNull(),
+});

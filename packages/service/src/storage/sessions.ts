@@ -1,0 +1,32 @@
+import { randomInt } from 'node:crypto';
+import pg from 'pg';
+
+/** Names this process among those of the installation, for as long as it lives. */
+export const processId: number = randomInt(1, 2 ** 31 - 1);
+
+/** How a process calls its database sessions, so that another can end those of one that went silent. */
+export const sessionName = (process: number | ''): string => `monsoon ${process}`;
+
+/** A machine that vanishes does not close its connections: the server finds out within seconds, and drops what they held. */
+const NOTICE_VANISHED = 'set tcp_keepalives_idle = 5; set tcp_keepalives_interval = 2; set tcp_keepalives_count = 3; set tcp_user_timeout = 10000';
+
+/** A session of its own, outside the pool: for what is held as long as a connection lives. */
+export async function openSession(url: string, onError: (error: Error) => void): Promise<pg.Client> {
+  const client = new pg.Client({ connectionString: url, application_name: sessionName(processId) });
+  client.on('error', onError);
+  await client.connect();
+  await client.query(NOTICE_VANISHED);
+  return client;
+}
+
+/** The sessions that everything else shares. */
+export function openPool(url: string, onIdleError: (error: Error) => void): pg.Pool {
+  const pool = new pg.Pool({ connectionString: url, max: 12, application_name: sessionName(processId) });
+  // Without listeners a lost connection would end the process, an idle one and one that is in use: there the query fails.
+  pool.on('connect', (client) => {
+    client.on('error', () => undefined);
+    client.query(NOTICE_VANISHED).catch(() => undefined);
+  });
+  pool.on('error', onIdleError);
+  return pool;
+}
