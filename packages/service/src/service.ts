@@ -20,7 +20,7 @@ import { checkKey } from './storage/check-key.ts';
 import { openDatabase } from './storage/database.ts';
 import { startPrivatePostgres } from './storage/private-postgres.ts';
 import { openVault } from './storage/secrets.ts';
-import { checkDue, checkOne } from './systems/check.ts';
+import { checkDue, checkOne, wakeLanes } from './systems/check.ts';
 import { Systems } from './systems/registry.ts';
 import { watchSystems } from './systems/watches.ts';
 import { sendDigests } from './telling/digest.ts';
@@ -66,6 +66,10 @@ export async function startService(config: Config, lost: () => void = () => unde
   mkdirSync(folders[0]!, { recursive: true });
   const systems = new Systems({ db, pool, vault, zones, announcer, log, allowedAddresses: config.allowedAddresses, folders });
   systems.onRefused = (system) => void addCheckJob(db, system).catch((error: Error) => log.warn({ error }, 'a check could not be asked for'));
+  systems.onRecovered = (system) =>
+    void wakeLanes(db, system)
+      .then(() => announcer.announce(['lanes']))
+      .catch((error: Error) => log.warn({ error }, 'lanes could not be woken'));
   let listening: string | null = null;
   let liveness: Liveness | null = null;
   const app: App = {

@@ -135,6 +135,24 @@ describe('when the calendar server is in trouble', () => {
     expect(await office.events()).to.have.length(48);
   });
 
+  it('goes on within seconds of the server being there again, however long the pause had grown', async function () {
+    this.timeout(90_000);
+    proxy.fault = status(503);
+    await moveOne(office, 'V-1005');
+    const away = () => office.client.system('diary').then((system) => system.health.state === 'failing');
+    await eventually('it is noticed', away);
+    // As after an hour: the lane would look again in five minutes.
+    await office.app.pool.query(`update lanes set failures = 12, trouble = coalesce(trouble, 'away'), next_run_at = now() + interval '5 minutes'`);
+    await office.app.pool.query(
+      `update graphile_worker._private_jobs j set run_at = now() + interval '5 minutes' from graphile_worker._private_tasks t where t.id = j.task_id and t.identifier = 'run-lane'`,
+    );
+    await office.app.pool.query(`update systems set health_at = now() - interval '1 minute' where slug = 'diary'`);
+    proxy.fault = null;
+    const began = Date.now();
+    await eventually('V-1005 has moved', async () => (await office.event('V-1005'))?.text.includes('20261224T080000'), 40_000);
+    expect(Date.now() - began).to.be.lessThan(35_000);
+  });
+
   it('finds out by looking when the answer to a write was lost', async function () {
     this.timeout(30_000);
     let lost = 0;

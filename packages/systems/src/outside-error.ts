@@ -25,7 +25,7 @@ export class OutsideError extends Error {
   readonly retryAfter: number | null;
   /** where the item is that stands in the way, when the system says so */
   readonly href: string | null;
-  /** it was we who would not wait any longer: that says nothing of the system */
+  /** it was we who would not wait any longer, or did not ask at all: that says nothing new of the system */
   readonly ours: boolean;
 
   constructor(

@@ -69,7 +69,8 @@ export class RunEntry {
     await this.begin();
     const { db, announcer } = this.#app;
     const lane = this.#lane;
-    const failures = result.state === 'failed' ? lane.failures + 1 : 0;
+    // A system that our own circuit breaker spares was not asked: the pause does not grow.
+    const failures = result.state !== 'failed' ? 0 : result.error?.ours === true ? Math.max(1, lane.failures) : lane.failures + 1;
     const pause =
       result.state === 'failed'
         ? Math.max(Math.min(2 ** (failures - 1), LONGEST_PAUSE), Math.min(result.error?.retryAfter ?? 0, 3600))

@@ -1,6 +1,6 @@
 import type { ZoneTable } from '@monsoon/core';
 import { type Exchange, type Kind, kinds, type OpenOptions, type OpenSystem, type Trouble } from '@monsoon/systems';
-import { eq, inArray } from 'drizzle-orm';
+import { inArray, sql } from 'drizzle-orm';
 import type pg from 'pg';
 import type { Logger } from 'pino';
 import type { Announcer } from '../jobs/announcements.ts';
@@ -32,6 +32,9 @@ export const limitsOf = (settings: unknown): Limits => {
   return { rate: rate ?? descriptor?.rate, allowance };
 };
 
+/** Seconds for which a system must have failed before its recovery wakes its lanes: one that answers now and then must not spin them. */
+const STEADY = 5;
+
 /** The outside systems, opened once and shared by everything in this process, so that their limits hold for all. */
 export class Systems {
   readonly #open = new Map<string, { stamp: string; system: OpenSystem; meter: SharedMeter }>();
@@ -41,6 +44,8 @@ export class Systems {
   processes = 1;
   /** hears that a system does not accept its credentials */
   onRefused: (system: string) => void = () => undefined;
+  /** hears that a system which was away for a while is there again */
+  onRecovered: (system: string) => void = () => undefined;
 
   constructor(around: Surroundings) {
     this.#around = around;
@@ -111,7 +116,12 @@ export class Systems {
   /** Remembers how the system did when it was last asked, and tells whoever looks. */
   async report(id: string, state: 'well' | 'failing', detail: string, trouble: Trouble | null): Promise<void> {
     const { db, announcer } = this.#around;
-    await db.update(systems).set({ healthState: state, healthDetail: detail, healthAt: new Date().toISOString() }).where(eq(systems.id, id));
+    const { rows } = await db.execute<{ recovered: boolean }>(
+      sql`update systems s set health_state = ${state}, health_detail = ${detail}, health_at = now()
+        from (select id, health_state, health_at from systems where id = ${id} for update) before where s.id = before.id
+        returning before.health_state = 'failing' and ${state} = 'well' and before.health_at < now() - make_interval(secs => ${STEADY}) as recovered`,
+    );
+    if (rows[0]?.recovered === true) this.onRecovered(id);
     if (trouble === 'not authorised') this.onRefused(id);
     await announcer.announce(['systems']);
   }

@@ -5,6 +5,7 @@ import type { App } from '../app.ts';
 import { addLaneJob } from '../jobs/queue.ts';
 import { cursors, lanes, systems } from '../storage/schema.ts';
 import { openSession } from '../storage/sessions.ts';
+import { askFailing } from './recovery.ts';
 
 /** Milliseconds between two looks at which systems are to be listened to, and by whom. */
 const LOOK = 5_000;
@@ -59,6 +60,7 @@ export function watchSystems(app: App, databaseUrl: string): { close(): Promise<
   const watched = new Map<string, { stamp: string; stop: () => Promise<void> }>();
   let closed = false;
   let lead: pg.Client | null = null;
+  let asking = false;
 
   const stopAll = async (): Promise<void> => {
     const all = [...watched.values()];
@@ -83,6 +85,15 @@ export function watchSystems(app: App, databaseUrl: string): { close(): Promise<
   };
   const look = async (): Promise<void> => {
     if (!(await leads())) return;
+    // Not waited for: one that hangs must not keep the others from being listened to.
+    if (!asking) {
+      asking = true;
+      void askFailing(app)
+        .catch((error: Error) => app.log.warn({ error }, 'asking systems that fail did not work'))
+        .finally(() => {
+          asking = false;
+        });
+    }
     const rows = await app.db
       .selectDistinct({ system: systems })
       .from(systems)

@@ -2,7 +2,7 @@ import { OutsideError } from '../outside-error.ts';
 import type { Call } from './call.ts';
 
 /** Failures in a row after which a system is left alone, and for how long, in milliseconds: at first, and at most. */
-export const breakerLimits = { failures: 5, first: 1_000, longest: 60_000 };
+export const breakerLimits = { failures: 5, first: 1_000, longest: 15_000 };
 
 /** A 500 may concern one item alone; these say that the system is not there. */
 const AWAY = new Set([502, 503, 504]);
@@ -30,7 +30,7 @@ export function breaker(call: Call, limits = breakerLimits): Call {
       throw new OutsideError(
         'unreachable',
         `${new URL(request.url).host} is left alone for ${seconds} seconds after ${failures} failures in a row; the last: ${reason}`,
-        { retryAfter: seconds },
+        { retryAfter: seconds, ours: true },
       );
     }
     if (open) trying = true;
