@@ -342,6 +342,28 @@ describe('who may do what', () => {
     });
   });
 
+  it('one person reads only so many whole systems at once, and leaves a share of an allowance to the lanes', async () => {
+    const viewer = await join('wilma', 'viewer');
+    const many = await Promise.all(
+      Array.from({ length: 8 }, () =>
+        viewer.client.audit('tuning-visits').then(
+          () => 200,
+          (e: ServiceProblem) => e.status,
+        ),
+      ),
+    );
+    expect(many.filter((s) => s === 200)).to.have.length(4);
+    expect(many.filter((s) => s === 429)).to.have.length(4);
+    const { settings } = await office.client.system('front-desk');
+    await office.client.changeSystem('front-desk', { settings: { ...(settings as object), allowance: 100_000 } });
+    await office.run({ sweep: true });
+    await office.app.systems.settle();
+    await database.query("update call_meters m set calls = 90000 from systems s where s.id = m.system and s.slug = 'front-desk'");
+    expect((await refused(viewer.client.forecast('tuning-visits'))).message).to.match(/90000 of the 100000 calls .* the rest is kept for lanes/);
+    expect(await office.run({ sweep: true })).to.include({ state: 'done' });
+    await office.client.changeSystem('front-desk', { settings: settings as object });
+  });
+
   it('another site changes nothing, by its name, its form or its page', async () => {
     const { cookie } = await signIn('otto@alder-wren.example');
     const runs = (headers: Record<string, string>) => call('POST', '/lanes/tuning-visits/runs', cookie, {}, headers).then((r) => r.status);

@@ -4,9 +4,11 @@ import type { Request, Response, Router } from 'express';
 import { type AnyObject, type ISchema, type ObjectSchema, ValidationError } from 'yup';
 import { enter } from '../access/activity.ts';
 import type { Caller } from '../access/callers.ts';
+import { forPerson } from '../access/for-person.ts';
 import { type Ability, permit } from '../access/permissions.ts';
 import type { App } from '../app.ts';
 import { idempotency } from '../storage/schema.ts';
+import { withinLimits } from './limits.ts';
 import { HttpProblem, invalid } from './problem.ts';
 
 export interface RouteSpec<Q, B> {
@@ -18,6 +20,8 @@ export interface RouteSpec<Q, B> {
   may: 'anybody' | Ability;
   /** open to somebody who has to choose a password first */
   beforePassword?: boolean;
+  /** reads whole systems, or computes for long: one person makes only so many such calls */
+  expensive?: boolean;
   /** the lane that it changes, where its path does not name it */
   laneOf?: (body: B, params: Record<string, string>) => string | null;
   /** what the activity log says of it besides; never a value that may be secret. null: it is not entered, as what only reads is not */
@@ -66,7 +70,8 @@ export function mount(router: Router, routes: readonly AnyRoute[], app: App, ide
       const body = spec.body === undefined ? {} : check(spec.body, request.body, 'body', true);
       const call = { params: request.params, query, body, caller, request, response } as unknown as Call<never, never>;
       const work = async () => {
-        const done = await answer(spec, call, response);
+        const respond = () => forPerson(() => answer(spec, call, response));
+        const done = await (spec.expensive === true && caller !== null ? withinLimits(caller, respond) : respond());
         await log('done', typeof spec.entry === 'function' ? spec.entry(body as never) : '');
         return done;
       };

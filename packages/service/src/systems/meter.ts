@@ -2,6 +2,7 @@ import { setTimeout as pause } from 'node:timers/promises';
 import { type Meter, OutsideError } from '@monsoon/systems';
 import type pg from 'pg';
 import type { Logger } from 'pino';
+import { isForPerson } from '../access/for-person.ts';
 
 export interface Limits {
   rate?: { calls: number; per: 'second' | 'minute' | 'hour' } | undefined;
@@ -10,6 +11,8 @@ export interface Limits {
 }
 
 const seconds = { second: 1, minute: 60, hour: 3600 };
+/** Share of the allowance after which nothing more is asked on behalf of somebody who looks: the rest is kept for lanes. */
+const FOR_PEOPLE = 0.9;
 /** Share of the allowance at which a warning is due. */
 export const WARN_AT = 0.8;
 
@@ -52,8 +55,10 @@ export class SharedMeter implements Meter {
   }
 
   async admit(signal?: AbortSignal): Promise<void> {
-    const { rate, allowance } = this.#limits;
-    if (rate === undefined && allowance === undefined) return this.#countLater();
+    const { rate } = this.#limits;
+    const whole = this.#limits.allowance;
+    if (rate === undefined && whole === undefined) return this.#countLater();
+    const allowance = whole !== undefined && isForPerson() ? Math.floor(whole * FOR_PEOPLE) : whole;
     const each = rate === undefined ? 0 : seconds[rate.per] / rate.calls;
     // A second's worth may go at once; what is counted by the hour may not all go in its first minute.
     const burst = rate === undefined ? 0 : Math.max(each, Math.min(1, seconds[rate.per]));
@@ -61,7 +66,9 @@ export class SharedMeter implements Meter {
     if (rows[0] === undefined)
       throw new OutsideError(
         'throttled',
-        `the allowance of ${allowance} calls to ${this.#name} in this month is used up: nothing more is asked of it until the month ends, or until the allowance is raised`,
+        allowance === whole
+          ? `the allowance of ${whole} calls to ${this.#name} in this month is used up: nothing more is asked of it until the month ends, or until the allowance is raised`
+          : `${allowance} of the ${whole} calls to ${this.#name} in this month are used: the rest is kept for lanes; raise the allowance, or wait until the month ends`,
         { retryAfter: 3600 },
       );
     const wait = Number(rows[0].wait);

@@ -174,6 +174,7 @@ export const laneRoutes = (app: App): AnyRoute[] => [
       method: 'post',
       path: '/lanes/:lane/forecast',
       summary: 'What a run would do now, without doing it; with a definition, what it would do if the lane were so',
+      expensive: true,
       may: 'read',
       body: forecastRequestShape,
       answer: forecastShape,
@@ -218,7 +219,15 @@ export const laneRoutes = (app: App): AnyRoute[] => [
     },
   ),
   route(
-    { method: 'post', path: '/lanes/:lane/audit', summary: 'Read both sides whole and compare them', may: 'read', answer: auditShape, status: 200 },
+    {
+      method: 'post',
+      path: '/lanes/:lane/audit',
+      summary: 'Read both sides whole and compare them',
+      expensive: true,
+      may: 'read',
+      answer: auditShape,
+      status: 200,
+    },
     async ({ params }) => {
       const lane = await findLane(app, params['lane']!);
       return auditLane(app, lane, 'asked', AbortSignal.timeout(FORECAST_TIME));

@@ -224,6 +224,7 @@ export const systemContentRoutes = (app: App): AnyRoute[] => [
       method: 'post',
       path: '/descriptors/draft',
       summary: 'A first descriptor from an OpenAPI document',
+      expensive: true,
       may: 'read',
       body: draftRequestShape,
       answer: draftShape,

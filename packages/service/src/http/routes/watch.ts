@@ -136,6 +136,7 @@ export const watchRoutes = (app: App): AnyRoute[] => [
       method: 'get',
       path: '/counts',
       summary: 'Items by day, week or month: of lanes, of a collection, or of a calendar',
+      expensive: true,
       may: 'read',
       answer: countedShape,
       query: countQuery(),
@@ -150,6 +151,7 @@ export const watchRoutes = (app: App): AnyRoute[] => [
       method: 'get',
       path: '/counts/export',
       summary: 'The same counts as CSV',
+      expensive: true,
       may: 'read',
       query: countQuery(),
       answer: yup.mixed().meta({ schema: {} }),
@@ -165,6 +167,7 @@ export const watchRoutes = (app: App): AnyRoute[] => [
       method: 'get',
       path: '/journal/export',
       summary: 'The journal as CSV or JSON, oldest first; without values unless they are asked for',
+      expensive: true,
       may: 'operate',
       query: yup.object({
         format: yup.string<'csv' | 'json'>().oneOf(['csv', 'json'], '${path}: "${value}" is not a format; formats are ${values}').default('csv'),
