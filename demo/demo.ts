@@ -7,11 +7,11 @@ import { makeData, type SeedRow } from './data.ts';
 import { type HireBook, openHireBook } from './hire-book.ts';
 import { attendance, concerts, holidays, workbenchData } from './more-data.ts';
 import { countEvents, diary, enterByHand, frontDesk, signIn, workbench } from './office.ts';
-import { at, data, email, ports, readSecrets, root, type Secrets, say, step, Trouble, yaml } from './places.ts';
+import { arranged, at, claimFolder, data, email, ports, readSecrets, root, type Secrets, say, startOver, step, Trouble, yaml } from './places.ts';
 import { holidaysAddress, isStopping, needPorts, publish, run, standin, start, stop } from './processes.ts';
 import { leaveQuestions } from './questions.ts';
 
-/** Starts Alder & Wren: their systems, and Monsoon between them. `--once`: sums up and ends. */
+/** Starts Alder & Wren: their systems, and Monsoon between them. `--once`: sums up and ends; `--again`: throws away what is there, and begins again. */
 
 const once = process.argv.includes('--once');
 const started = Date.now();
@@ -116,6 +116,8 @@ async function sumUp(client: MonsoonClient, secrets: Secrets, lane: LaneAnswer, 
 }
 
 async function main(): Promise<void> {
+  if (process.argv.includes('--again')) startOver();
+  claimFolder();
   const secrets = readSecrets();
   await needPorts();
   step('starting the Diary (radicale), the Hire book (PostgreSQL), the Front desk, the Workbench, the Post room and Monsoon');
@@ -184,7 +186,15 @@ async function main(): Promise<void> {
     }),
   ]);
   const client = await signIn(secrets);
-  const fresh = (await client.lanes()).items.length === 0;
+  const fresh = !existsSync(arranged);
+  const known = (await client.lanes()).items;
+  if (fresh && known.length + (await client.systems()).items.length > 0)
+    throw new Trouble(`the demo in ${data} was interrupted before it was complete. Begin again with: npm run demo -- --again`);
+  const missing = LANES.filter(([lane]) => !known.some((l) => l.slug === lane)).map(([lane]) => lane);
+  if (!fresh && missing.length > 0)
+    throw new Trouble(
+      `the demo in ${data} has no lane ${missing.join(', ')}: it is of an older version, or was changed. Begin again with: npm run demo -- --again`,
+    );
   if (fresh) step('connecting seven systems and starting nine lanes');
   if (fresh) await arrange(client, secrets, hireBook, seed);
   let right = true;
@@ -193,10 +203,11 @@ async function main(): Promise<void> {
     right = (await sumUp(client, secrets, await client.lane(lane), last, calendar !== null)) && right;
   }
   if (fresh) await leaveQuestions(client, secrets, hireBook, followRun);
+  if (fresh) writeFileSync(arranged, '');
   say(`\nUp in ${((Date.now() - started) / 1000).toFixed(1)} s${fresh ? '' : ', with the data of last time'}.`);
   if (once) return void (await stop(right ? 0 : 1));
   const visit = (await client.items('tuning-visits', { state: 'agreed', limit: 1 })).items[0]?.recordId ?? 'V-1001';
-  const missing =
+  const undated =
     (await client.items('tuning-visits', { state: 'left out', limit: 500 })).items.find((i) => i.verdict?.reason === 'no date')?.recordId ?? 'V-1105';
   say(`
 Console     ${at(ports.service)}/    ${email}    ${secrets.admin}
@@ -204,7 +215,7 @@ Front desk  ${at(ports.frontDesk)}/    Workbench  ${at(ports.workbench)}/    Pos
 
 Try next, in another terminal in this folder:
   npx monsoon demo reschedule ${visit} ${new Date(Date.now() + 5 * 86_400_000).toISOString().slice(0, 10)}T09:30    and watch it move in the console
-  npx monsoon why tuning-visits ${missing}              why a visit is not on the calendar
+  npx monsoon why tuning-visits ${undated}              why a visit is not on the calendar
   npx monsoon forecast tuning-visits          what a run would do now
   npx monsoon holds                           the four questions that wait
   npx monsoon systems try workbench           how a business application is told, request by request

@@ -1,5 +1,6 @@
+import { execFileSync } from 'node:child_process';
 import { randomBytes } from 'node:crypto';
-import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { parse } from 'yaml';
 
@@ -51,3 +52,45 @@ export class Trouble extends Error {}
 
 export const say = (text: string): void => console.log(text);
 export const step = (text: string): void => say(`- ${text}`);
+
+/** There once the demo was set up to its end. */
+export const arranged = join(data, 'arranged');
+
+const claim = join(data, 'demo.pid');
+/** When a process began (proc(5), field 22): its number may be given to another later. */
+const began = (pid: string): string | undefined => {
+  try {
+    return readFileSync(`/proc/${pid}/stat`, 'utf8')
+      .replace(/^.*\) /s, '')
+      .split(' ')[19];
+  } catch {
+    return undefined;
+  }
+};
+
+/** @throws Trouble when another demo runs on the folder */
+function refuseTaken(): void {
+  const [pid, since] = existsSync(claim) ? readFileSync(claim, 'utf8').split(' ') : [];
+  if (pid !== undefined && since !== undefined && began(pid) === since)
+    throw new Trouble(
+      `a demo runs on ${data} already (process ${pid}). Stop it, or give this one a folder of its own: MONSOON_DATA=... MONSOON_DEMO_PORT=5700 npm run demo`,
+    );
+}
+
+/** Takes the folder for this demo. @throws Trouble when another demo runs on it */
+export function claimFolder(): void {
+  refuseTaken();
+  mkdirSync(data, { recursive: true });
+  writeFileSync(claim, `${process.pid} ${began(String(process.pid))}`);
+}
+
+/** Throws away what an earlier demo left. */
+export function startOver(): void {
+  if (!existsSync(data)) return;
+  if (!existsSync(secretsFile)) throw new Trouble(`${data} is no folder of a demo: nothing in it was touched`);
+  refuseTaken();
+  for (const server of ['postgres', 'hire-book'])
+    execFileSync('bash', ['packages/service/scripts/postgres.sh', 'remove', join(data, server)], { cwd: root });
+  execFileSync('bash', ['scripts/radicale.sh', 'stop', join(data, 'diary')], { cwd: root });
+  rmSync(data, { recursive: true, force: true });
+}

@@ -37,8 +37,14 @@ if [ ${#missing[@]} -gt 0 ]; then
   # No package may start a service of its own: what is needed is started privately.
   policy=/usr/sbin/policy-rc.d; made_policy=
   if [ ! -e $policy ]; then printf '#!/bin/sh\nexit 101\n' | "${as_root[@]}" tee $policy >/dev/null; "${as_root[@]}" chmod +x $policy; made_policy=1; fi
-  "${as_root[@]}" apt-get update -qq >"$log" 2>&1 || true
-  if ! "${as_root[@]}" env DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends "${missing[@]}" >>"$log" 2>&1; then
+  # Another program may be installing packages, as a fresh machine does by itself: it is waited for.
+  for try in $(seq 60); do
+    "${as_root[@]}" apt-get update -qq >"$log" 2>&1 && break
+    grep -q 'Could not get lock' "$log" || break
+    [ "$try" != 1 ] || say "waiting for another program that installs packages (up to five minutes)"
+    sleep 5
+  done
+  if ! "${as_root[@]}" env DEBIAN_FRONTEND=noninteractive apt-get -o DPkg::Lock::Timeout=300 install -y -qq --no-install-recommends "${missing[@]}" >>"$log" 2>&1; then
     [ -z "$made_policy" ] || "${as_root[@]}" rm -f $policy
     tail -5 "$log" >&2
     fail "apt-get could not install: ${missing[*]}. Is a package mirror reachable? Install them by hand and start again."

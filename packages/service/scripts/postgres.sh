@@ -1,11 +1,13 @@
 #!/usr/bin/env bash
 # A private PostgreSQL on loopback, as root (then it runs as the user postgres) or as anybody.
-#   postgres.sh start DIR   makes the cluster if there is none, starts it, prints its URL
-#   postgres.sh stop DIR
+#   postgres.sh start DIR [PID]   makes the cluster if there is none, starts it, prints its URL
+#   postgres.sh remove DIR        stops it, and removes all its data
+#   postgres.sh stop DIR [PID]    stops it, unless another process that it was started for still lives
 # MONSOON_PG_FAST=1: settings for throw-away data. Where data is kept, a damaged cluster is refused, never made anew.
 set -euo pipefail
 verb=$1
 dir=$(realpath -m "$2")
+for=${3:-}
 bin=$(ls -d /usr/lib/postgresql/*/bin 2>/dev/null | sort -V | tail -1)
 [ -n "$bin" ] || { echo "PostgreSQL is not installed: apt-get install postgresql" >&2; exit 3; }
 who=$(id -un); as=()
@@ -21,11 +23,20 @@ fi
 data=$dir/data
 run() { (cd / && exec "${as[@]}" "$@"); }
 alive() { tr '\0' ' ' <"/proc/$(head -1 "$data/postmaster.pid")/cmdline" | grep -qF -- "-D $data"; } 2>/dev/null
+# When the process began (proc(5), field 22): a number may be given to another process later.
+began() { sed 's/.*) //' "/proc/$1/stat" 2>/dev/null | cut -d' ' -f20; }
+others() { for user in "$dir"/users/*; do [ -e "$user" ] && [ "$(cat "$user")" = "$(began "$(basename "$user")")" ] && return 0; done; return 1; }
+mkdir -p "$dir"; exec 9>"$dir.lock"; flock 9
+if [ "$verb" = remove ]; then
+  if alive; then run "$bin/pg_ctl" -D "$data" -m immediate -w stop >/dev/null 9>&-; fi
+  rm -rf "$dir" "$dir.lock"; exit 0
+fi
 if [ "$verb" = stop ]; then
-  if alive; then run "$bin/pg_ctl" -D "$data" -m fast -w stop >/dev/null; fi
+  [ -z "$for" ] || rm -f "$dir/users/$for"
+  if alive && ! { [ -n "$for" ] && others; }; then run "$bin/pg_ctl" -D "$data" -m fast -w stop >/dev/null 9>&-; fi
   exit 0
 fi
-mkdir -p "$dir"; exec 9>"$dir.lock"; flock 9; chown "$who" "$dir"; chmod 700 "$dir"
+chown "$who" "$dir"; chmod 700 "$dir"
 if [ ! -f "$dir/ready" ]; then
   if [ -n "$(ls -A "$data/base" 2>/dev/null)" ] && [ -f "$dir/used" ]; then echo "$dir holds data but is not whole; restore it or move it away" >&2; exit 4; fi
   rm -rf "$data"; od -An -N24 -tx1 /dev/urandom | tr -d ' \n' | run sh -c "umask 77; cat >'$dir/password'"
@@ -43,6 +54,7 @@ if ! alive; then
   done
   echo "$port" >"$dir/port"
 fi
+[ -z "$for" ] || { mkdir -p "$dir/users"; began "$for" >"$dir/users/$for"; }
 url=postgres://app:$(cat "$dir/password")@127.0.0.1:$(cat "$dir/port")
 [ -f "$dir/ready" ] || { "$bin/psql" -qX "$url/postgres" -c 'create database app'; touch "$dir/ready" "$dir/used"; }
 echo "$url/app"

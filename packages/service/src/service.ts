@@ -39,8 +39,21 @@ export interface Service {
 /** How long a stopping service waits for requests and runs at hand, in milliseconds. */
 const GRACE = 5_000;
 
-/** Starts everything that the configuration asks for. */
+/** Starts everything that the configuration asks for; where that fails, what was started is stopped again. */
 export async function startService(config: Config, lost: () => void = () => undefined): Promise<Service> {
+  const started: Stop[] = [];
+  try {
+    return await startAll(config, lost, started);
+  } catch (error) {
+    for (const stop of started.reverse()) await stop()?.catch(() => undefined);
+    throw error;
+  }
+}
+
+/** Stops a part that was started. */
+type Stop = () => Promise<unknown> | undefined;
+
+async function startAll(config: Config, lost: () => void, started: Stop[]): Promise<Service> {
   mkdirSync(config.dataFolder, { recursive: true });
   const log = pino({
     level: config.logLevel,
@@ -50,21 +63,21 @@ export async function startService(config: Config, lost: () => void = () => unde
   });
   const postgres = config.databaseUrl === undefined ? await startPrivatePostgres(config.dataFolder) : null;
   const url = config.databaseUrl ?? postgres!.url;
+  started.push(() => postgres?.stop());
   const { db, pool, close } = await openDatabase(url, log);
+  started.push(close);
   await runMigrations({ pgPool: pool });
   const vault = openVault(config.dataFolder, config.key);
   const keyAt = config.key === undefined ? join(config.dataFolder, 'key') : 'MONSOON_KEY';
-  const dropped = await checkKey(db, vault, keyAt, config.dropSecrets === true).catch(async (error: unknown) => {
-    await close();
-    await postgres?.stop();
-    throw error;
-  });
+  const dropped = await checkKey(db, vault, keyAt, config.dropSecrets === true);
   if (dropped !== null) log.warn({ secretsOf: dropped }, 'stored secrets were dropped: enter them again for these systems');
   const announcer = await openAnnouncer(url, pool, log);
+  started.push(() => announcer.close());
   const zones = loadZones();
   const folders = [join(config.dataFolder, 'files'), ...config.folders];
   mkdirSync(folders[0]!, { recursive: true });
   const systems = new Systems({ db, pool, vault, zones, announcer, log, allowedAddresses: config.allowedAddresses, folders });
+  started.push(() => systems.close());
   systems.onRefused = (system) => void addCheckJob(db, system).catch((error: Error) => log.warn({ error }, 'a check could not be asked for'));
   systems.onRecovered = (system) =>
     void wakeLanes(db, system)
@@ -91,6 +104,7 @@ export async function startService(config: Config, lost: () => void = () => unde
   let sharing: NodeJS.Timeout | undefined;
   let watches: { close(): Promise<void> } | null = null;
   liveness = config.role === 'web' ? null : await openLiveness(url, pool, log, lost);
+  started.push(() => liveness?.close());
   if (liveness !== null) {
     const shared = liveness;
     sharing = setInterval(() => {
@@ -105,9 +119,11 @@ export async function startService(config: Config, lost: () => void = () => unde
       auditsDue: () => auditsDue(app),
       tidy: () => tidy(app),
     });
+    started.push(() => runner?.stop());
     await ensureChecks(app);
     watches = watchSystems(app, url);
   }
+  started.push(() => watches?.close());
   const watchdog = watchLanes(app);
   const closing = setInterval(
     () => void systems.closeDisconnected().catch((error: unknown) => log.warn({ error }, 'disconnected systems could not be closed')),

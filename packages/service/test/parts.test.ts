@@ -1,5 +1,6 @@
-import { execFileSync } from 'node:child_process';
+import { execFileSync, spawn } from 'node:child_process';
 import { mkdtempSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import { type AddressInfo, createServer } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
 import { readConfig, startService } from '@monsoon/service';
@@ -154,14 +155,30 @@ describe('the service alone', () => {
       expect(await (await fetch(`${second.address}/api/v1/health`)).json()).to.include({ ok: true, database: true });
       const password = readFileSync(join(folder, 'postgres', 'password'), 'utf8');
       const port = Number(readFileSync(join(folder, 'postgres', 'port'), 'utf8'));
-      await second.stop();
-      const client = new pg.Client({ host: '127.0.0.1', port, user: 'app', password, database: 'app' });
-      expect(
-        await client.connect().then(
-          () => 'runs',
+      // Another service on the folder, as in a restart without a pause: the last to end stops what they share.
+      const other = spawn(process.execPath, ['-e', 'setTimeout(() => {}, 600000)']);
+      execFileSync('bash', [script, 'start', join(folder, 'postgres'), String(other.pid)]);
+      const connects = () => {
+        const client = new pg.Client({ host: '127.0.0.1', port, user: 'app', password, database: 'app' });
+        return client.connect().then(
+          () => client.end().then(() => 'runs'),
           () => 'stopped',
-        ),
-      ).to.equal('stopped');
+        );
+      };
+      await second.stop();
+      expect(await connects()).to.equal('runs');
+      const gone = new Promise((fine) => other.once('exit', fine));
+      other.kill('SIGKILL');
+      await gone;
+      await (await startService(config)).stop();
+      expect(await connects()).to.equal('stopped');
+      // A start that fails stops what it had started.
+      const taken = createServer();
+      await new Promise<void>((fine) => taken.listen(0, '127.0.0.1', fine));
+      const failed = startService({ ...config, port: (taken.address() as AddressInfo).port });
+      expect((await failed.catch((e: NodeJS.ErrnoException) => e)) as NodeJS.ErrnoException).to.include({ code: 'EADDRINUSE' });
+      expect(await connects()).to.equal('stopped');
+      taken.close();
     } finally {
       execFileSync('bash', [script, 'stop', join(folder, 'postgres')]);
       rmSync(folder, { recursive: true, force: true });

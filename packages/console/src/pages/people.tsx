@@ -47,7 +47,9 @@ export function People() {
         description="Your other signed-in browsers are signed out; tokens stay."
         onClose={() => setChanging(false)}
       >
-        <OwnPassword />
+        <div className="max-w-md p-4">
+          <OwnPassword />
+        </div>
       </Dialog>
       <AddDialog open={adding} onClose={() => setAdding(false)} />
     </>

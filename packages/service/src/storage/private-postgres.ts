@@ -7,17 +7,18 @@ const script = fileURLToPath(new URL('../../scripts/postgres.sh', import.meta.ur
 const run = promisify(execFile);
 
 /**
- * A PostgreSQL of our own on loopback, in the data folder; made at the first start.
+ * A PostgreSQL of our own on loopback, in the data folder; made at the first start. Several services share it: the last
+ * of them stops it.
  * @throws Error saying what is missing
  */
 export async function startPrivatePostgres(dataFolder: string): Promise<{ url: string; stop: () => Promise<void> }> {
   const folder = join(dataFolder, 'postgres');
   try {
-    const { stdout } = await run('bash', [script, 'start', folder], { timeout: 120_000 });
+    const { stdout } = await run('bash', [script, 'start', folder, String(process.pid)], { timeout: 120_000 });
     return {
       url: stdout.trim(),
       stop: async () => {
-        await run('bash', [script, 'stop', folder], { timeout: 60_000 });
+        await run('bash', [script, 'stop', folder, String(process.pid)], { timeout: 60_000 });
       },
     };
   } catch (error) {
