@@ -1,7 +1,8 @@
 #!/usr/bin/env bash
-# Installs what is missing and builds, each only when needed: setup.sh [demo|test]
-#   demo  PostgreSQL, the CalDAV server radicale, current time zones, npm packages, the build
-#   test  all of that, Chromium, and the CalDAV server cyrus
+# Installs what is missing and builds, each only when needed: setup.sh [start|demo|test]
+#   start PostgreSQL unless DATABASE_URL names one, current time zones, npm packages, the build
+#   demo  all of that, and the CalDAV server radicale
+#   test  all of that, Chromium, nginx, and the CalDAV server cyrus
 set -euo pipefail
 cd "$(dirname "$0")/.."
 what=${1:-demo}
@@ -17,15 +18,18 @@ oldest_zones=2026a
 zones=$(head -c 40 /usr/share/zoneinfo/tzdata.zi 2>/dev/null | sed -n 's/^# version //p')
 
 missing=()
-ls /usr/lib/postgresql/*/bin/initdb >/dev/null 2>&1 || missing+=(postgresql)
-[ -x /usr/bin/radicale ] || missing+=(radicale)
-/usr/bin/python3 -c 'import passlib' 2>/dev/null || missing+=(python3-passlib)
+[ "$what" = start ] && [ -n "${DATABASE_URL:-}" ] || ls /usr/lib/postgresql/*/bin/initdb >/dev/null 2>&1 || missing+=(postgresql)
+if [ "$what" != start ]; then
+  [ -x /usr/bin/radicale ] || missing+=(radicale)
+  /usr/bin/python3 -c 'import passlib' 2>/dev/null || missing+=(python3-passlib)
+fi
 command -v openssl >/dev/null || missing+=(openssl)
 command -v curl >/dev/null || missing+=(curl)
 command -v setpriv >/dev/null || missing+=(util-linux)
 [[ "$zones" < "$oldest_zones" ]] && missing+=(tzdata)
 if [ "$what" = test ]; then
   command -v chromium >/dev/null || missing+=(chromium)
+  [ -x /usr/sbin/nginx ] || missing+=(nginx-light)
   fc-list 2>/dev/null | grep -qi emoji || missing+=(fonts-noto-color-emoji)
   [ -x /usr/lib/cyrus/bin/httpd ] && [ -x /usr/lib/cyrus/bin/imapd ] || missing+=(cyrus-caldav cyrus-imapd)
   command -v saslpasswd2 >/dev/null || missing+=(sasl2-bin)

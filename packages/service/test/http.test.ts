@@ -240,6 +240,20 @@ describe('the HTTP interface', () => {
     expect(delay.max / 1e6, 'longest delay of the event loop, ms').to.be.lessThan(3000);
   });
 
+  it('refuses what cannot be stored with the reason, wherever it stands', async () => {
+    for (const [method, path, body] of [
+      ['GET', '/lanes/a%00b', undefined],
+      ['GET', '/lanes/tuning-visits/items?search=%00', undefined],
+      ['GET', '/lanes/tuning-visits/why?item=%00', undefined],
+      ['POST', '/tokens', { name: 'a\0b' }],
+      ['POST', '/lane-files/check', { slug: 'x', text: 'name: a\0' }],
+    ] as const) {
+      const answer = await ask(method, path, body);
+      expect(answer.status, path).to.equal(422);
+      expect((answer.json as unknown as { detail: string }).detail).to.match(/U\+0000/);
+    }
+  });
+
   it('takes notices only with a fresh signature, and believes nothing they say', async () => {
     const secret = `whsec_${Buffer.from('a secret of 24 characters').toString('base64')}`;
     await office.client.changeSystem('front-desk', { secrets: { webhook: secret } });

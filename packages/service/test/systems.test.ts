@@ -269,7 +269,11 @@ describe('connected systems', () => {
     expect(before.steps.map((s) => s.name)).to.include.members(['address', 'TLS', 'clock']);
     const { url } = await office.client.authorise('desk');
     const refused = new URL(await consent((await office.client.authorise('desk')).url, `${office.address}/systems`, 'refuse'));
-    expect(refused.searchParams.get('refused')).to.match(/somebody at the desk refused/);
+    expect(refused.searchParams.get('refused')).to.equal('desk');
+    const said = (await office.client.activity({ limit: 500 })).items
+      .filter((a) => a.what === 'Authorise a system')
+      .map((a) => `${a.of}: ${a.outcome}, ${a.detail}`);
+    expect(said[0]).to.match(/^system desk: refused, .*somebody at the desk refused/);
     const landed = new URL(await consent(url, `${office.address}/systems`));
     expect(landed.searchParams.has('authorised')).to.equal(true);
     expect(await office.client.system('desk')).to.include({ consent: 'given', lapsed: null });

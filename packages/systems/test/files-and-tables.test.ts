@@ -1,3 +1,4 @@
+import { execFileSync } from 'node:child_process';
 import { mkdtempSync, readFileSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -75,6 +76,32 @@ describe('CSV files', () => {
     expect(await trouble(system.records!.change('own', one, { name: 'late' }, signal))).to.include({ trouble: 'changed meanwhile' });
     expect((await trouble(system.records!.create('own', { name: 'no key' }, 'k', signal))).message).to.match(/needs a value for id/);
     await system.close();
+  });
+
+  it('get no formula of a lane for the spreadsheet that opens them, and keep what is text', async () => {
+    const file = join(folder, 'formulas.csv');
+    writeFileSync(file, 'id,name\n1,=OLD()\n2,a\n');
+    const system = open({ formulas: { write: ['name'], create: true } });
+    const [own, other] = (await pull(system, 'formulas')).items;
+    for (const bad of ['=1+1', '@SUM(A1)', '+cmd|calc', '-2+3(x)', '\t=1']) {
+      const refused = await trouble(system.records!.change('formulas', other!, { name: bad }, signal));
+      expect(refused, bad).to.include({ trouble: 'refused' });
+      expect(refused.message).to.match(/would be a formula for a spreadsheet .* not written to "name"/);
+    }
+    await system.records!.change('formulas', other!, { name: '+44 20 7946 0000' }, signal);
+    // What stands there already is its owner's.
+    await system.records!.change('formulas', own!, { name: '=OLD()' }, signal);
+    expect(readFileSync(file, 'utf8')).to.equal('id,name\n1,=OLD()\n2,+44 20 7946 0000\n');
+    await system.close();
+  });
+
+  it('do not wait for a pipe that lies among them', async () => {
+    execFileSync('mkfifo', [join(folder, 'pipe.csv')]);
+    const system = open();
+    expect((await steps(system)).find((s) => s.name === 'collection pipe')).to.deep.include({ outcome: 'failed' });
+    expect((await trouble(pull(system, 'pipe'))).message).to.match(/is no regular file/);
+    await system.close();
+    rmSync(join(folder, 'pipe.csv'));
   });
 
   it('lie only where the operator allows, whatever links say; and say what is wrong in them', async () => {
@@ -259,6 +286,31 @@ describe('tables and views of PostgreSQL', () => {
     await system.records!.track!('hire', false);
     expect((await system.records!.tracking!('hire')).state).to.equal('possible');
     expect((await client.query(`select 1 from pg_class where relname = 'monsoon_changes'`)).rowCount).to.equal(0);
+    await system.close();
+  });
+
+  it('tell their changes whatever their names are: long ones, and ones with dollar signs', async () => {
+    const long = 'a_table_whose_name_is_so_long_that_postgresql_would_cut_it';
+    await client.query(
+      `create schema "of$$money"; create table "of$$money"."${long}1" (id int primary key); create table "of$$money"."${long}2" (id int primary key)`,
+    );
+    const address = `postgresql://${url.host}${url.pathname}`;
+    const settings = { address, user: 'app', tls: 'off', zone: 'UTC', schema: 'of$$money' };
+    const system = kinds['postgresql']!.open(settings, { password: url.password }, options);
+    const names = (await system.records!.describe()).map((c) => c.name);
+    expect(names).to.have.length(2);
+    for (const name of names) await system.records!.track!(name, true);
+    const triggers = await client.query(`select tgname from pg_trigger where tgname like 'monsoon\\_%'`);
+    expect(new Set(triggers.rows.map((r) => r.tgname)).size).to.equal(4);
+    const first = await Promise.all(names.map((n) => pull(system, n)));
+    await client.query(
+      `insert into "of$$money"."${long}1" values (1); insert into "of$$money"."${long}2" values (2); truncate "of$$money"."${long}2"`,
+    );
+    const [one] = await Promise.all(names.map((n, i) => pull(system, n, first[i]!.cursor)));
+    expect(one!.items.map((i) => i.id)).to.deep.equal(['1']);
+    for (const name of names) await system.records!.track!(name, false);
+    expect((await client.query(`select 1 from pg_trigger where tgname like 'monsoon\\_%'`)).rowCount).to.equal(0);
+    await client.query('drop schema "of$$money" cascade');
     await system.close();
   });
 

@@ -293,6 +293,10 @@ describe('around every call', () => {
       `http://localhost:${port}/`,
       `http://[::1]:${port}/`,
       `http://[::ffff:127.0.0.1]:${port}/`,
+      // IPv4-compatible, which some systems take for the address inside.
+      `http://[::127.0.0.1]:${port}/`,
+      `http://[::7f00:1]:${port}/`,
+      'http://[::a9fe:a9fe]/',
       'http://169.254.169.254/',
       'http://10.1.2.3/',
       'http://2130706433/',

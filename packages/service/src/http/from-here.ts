@@ -51,18 +51,18 @@ export function checkOrigin({ config }: App): RequestHandler {
 /** How deep a body may be nested: what looks through it calls itself for each level. */
 const DEEPEST = 64;
 
-/** Level by level, so that it needs no depth of its own. */
-function isDeeper(value: unknown, most: number): boolean {
-  let level = [value];
-  for (let depth = 0; level.length > 0; depth++) {
-    if (depth > most) return true;
-    level = level.flatMap((v) => (v !== null && typeof v === 'object' ? Object.values(v) : []));
-  }
-  return false;
-}
+const unusable = (where: string) =>
+  new HttpProblem(422, 'A character that cannot be kept', `${where} holds the character U+0000, which cannot be stored; leave it out`);
 
-export const checkDepth: RequestHandler = (request, _response, next) => {
-  if (isDeeper(request.body, DEEPEST))
-    throw new HttpProblem(422, 'Nested too deep', `the body is nested more than ${DEEPEST} deep; nothing that is asked for is`);
+/** Refuses what no part behind could take: nesting without end, and U+0000, which PostgreSQL does not store. */
+export const checkContent: RequestHandler = (request, _response, next) => {
+  if (/%00/.test(request.originalUrl)) throw unusable('the address');
+  // Level by level, so that it needs no depth of its own.
+  let level: unknown[] = [request.body];
+  for (let depth = 0; level.length > 0; depth++) {
+    if (depth > DEEPEST) throw new HttpProblem(422, 'Nested too deep', `the body is nested more than ${DEEPEST} deep; nothing that is asked for is`);
+    if (level.some((v) => typeof v === 'string' && v.includes('\0'))) throw unusable('the body');
+    level = level.flatMap((v) => (v !== null && typeof v === 'object' ? [...(Array.isArray(v) ? [] : Object.keys(v)), ...Object.values(v)] : []));
+  }
   next();
 };

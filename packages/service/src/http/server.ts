@@ -11,7 +11,7 @@ import type { App } from '../app.ts';
 import { revive } from '../systems/check.ts';
 import { end as endConsent } from '../systems/consent.ts';
 import { changes } from './changes.ts';
-import { checkDepth, checkHost, checkOrigin } from './from-here.ts';
+import { checkContent, checkHost, checkOrigin } from './from-here.ts';
 import { healthRouter } from './health.ts';
 import { hookRouter } from './hooks.ts';
 import { metrics } from './metrics.ts';
@@ -85,7 +85,7 @@ export function buildServer(app: App): Server {
     next();
   });
   api.use(express.json({ limit: '1mb' }));
-  api.use(checkDepth);
+  api.use(checkContent);
   // One password tried with many addresses: guesses at one address are slowed down where passwords are checked.
   api.use(
     '/session',

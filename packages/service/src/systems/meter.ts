@@ -63,14 +63,16 @@ export class SharedMeter implements Meter {
     // A second's worth may go at once; what is counted by the hour may not all go in its first minute.
     const burst = rate === undefined ? 0 : Math.max(each, Math.min(1, seconds[rate.per]));
     const { rows } = await this.#pool.query<{ wait: string }>(TURN, [this.#system, each, allowance ?? null, burst]);
-    if (rows[0] === undefined)
+    if (rows[0] === undefined) {
+      const used = (await this.#pool.query<{ calls: number }>('select calls from call_meters where system = $1', [this.#system])).rows[0]?.calls ?? 0;
       throw new OutsideError(
         'throttled',
-        allowance === whole
+        used >= whole!
           ? `the allowance of ${whole} calls to ${this.#name} in this month is used up: nothing more is asked of it until the month ends, or until the allowance is raised`
-          : `${allowance} of the ${whole} calls to ${this.#name} in this month are used: the rest is kept for lanes; raise the allowance, or wait until the month ends`,
+          : `${used} of the ${whole} calls to ${this.#name} in this month are used: the rest is kept for lanes; raise the allowance, or wait until the month ends`,
         { retryAfter: 3600 },
       );
+    }
     const wait = Number(rows[0].wait);
     if (wait > 0) await pause(wait * 1000, undefined, signal === undefined ? {} : { signal });
   }

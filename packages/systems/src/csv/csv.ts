@@ -253,7 +253,10 @@ export class CsvFiles implements Records {
     if (path === undefined) throw new OutsideError('gone', `there is no file ${name}.csv in ${this.#settings.address}`);
     return this.#observed(`reading ${name}`, async () => {
       try {
-        const { size, mtimeMs, mode, ino } = await stat(path);
+        const found = await stat(path);
+        const { size, mtimeMs, mode, ino } = found;
+        // Reading a pipe or a device would wait for ever.
+        if (!found.isFile()) throw new OutsideError('nonsense', `${path} is no regular file`);
         if (size > LARGEST) throw new OutsideError('nonsense', `${path} has ${size} bytes; ${LARGEST} are read`);
         const stamp = `${ino} ${mtimeMs} ${size}`;
         const known = this.#sheets.get(name);

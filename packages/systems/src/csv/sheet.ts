@@ -44,10 +44,20 @@ export const idOf = (sheet: Sheet, cells: string[]): string => {
   return parts.length === 1 ? parts[0]! : JSON.stringify(parts);
 };
 
+/** Would a spreadsheet compute it? A telephone number or a dash before words is text. */
+const isFormula = (cell: string): boolean => /^[=@\t\r]/.test(cell) || (/^[+-]/.test(cell) && /[(|!=]/.test(cell));
+
 export function fill(cells: string[], sheet: Sheet, fields: FieldValues): void {
   for (const [name, value] of Object.entries(fields)) {
     const at = sheet.columns.findIndex((c) => c.field.name === name);
-    if (at >= 0) cells[at] = writeCell(sheet.columns[at]!, value);
+    if (at < 0) continue;
+    const cell = writeCell(sheet.columns[at]!, value);
+    if (cell !== cells[at] && typeof value === 'string' && isFormula(cell))
+      throw new OutsideError(
+        'refused',
+        `${sheet.path}: "${cell.slice(0, 50)}" would be a formula for a spreadsheet that opens the file; it is not written to "${name}" (begin it with another character)`,
+      );
+    cells[at] = cell;
   }
 }
 

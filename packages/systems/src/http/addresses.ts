@@ -27,10 +27,14 @@ export function checkAddress(url: URL, rules: AddressRules): void {
   if (isIP(host) !== 0 && !mayCall(host, host, rules)) throw refuse(host);
 }
 
+/** ::/96 (RFC 4291, 2.5.5.1, deprecated) holds an IPv4 address in an IPv6 one: a system may call the former. */
+const isCompatible = (address: ipaddr.IPv4 | ipaddr.IPv6): boolean =>
+  address.kind() === 'ipv6' && (address as ipaddr.IPv6).parts.slice(0, 6).every((part) => part === 0);
+
 /** May a name that resolved to this IP address be called? Only public unicast addresses may unless allowed by name. */
 export function mayCall(host: string, address: string, rules: AddressRules): boolean {
   const parsed = ipaddr.process(address);
-  if (parsed.range() === 'unicast') return true;
+  if (parsed.range() === 'unicast' && !isCompatible(parsed)) return true;
   return rules.allowed.some((rule) => {
     if (rule.toLowerCase() === host.toLowerCase()) return true;
     if (ipaddr.isValid(rule)) return ipaddr.process(rule).toString() === parsed.toString();

@@ -55,7 +55,12 @@ export const jsonApi: Kind = {
         .max(1000)
         .meta(asked('with a user', { rare: true })),
       ...oauthSecrets,
-      webhook: yup.string().label('Webhook secret').max(500).meta(asked('which change notices are signed with')),
+      webhook: yup
+        .string()
+        .label('Webhook secret')
+        .min(8, '${label}: at least 8 characters, or leave it out')
+        .max(500)
+        .meta(asked('which change notices are signed with')),
     })
     .noUnknown()
     .required(),
@@ -66,7 +71,7 @@ export const jsonApi: Kind = {
     return {
       records: new JsonApi(call, s.address, s.descriptor, options.zones),
       walk: (signal) => walk(call, s.address, s.descriptor, options.zones, signal),
-      notice: (headers, body) => (secrets.webhook === undefined ? null : readNotice(s.descriptor.webhooks, secrets.webhook, headers, body)),
+      notice: (headers, body) => (!secrets.webhook ? null : readNotice(s.descriptor.webhooks, secrets.webhook, headers, body)),
       close,
     };
   },

@@ -1,3 +1,4 @@
+import { createHash } from 'node:crypto';
 import pg from 'pg';
 import { quoted, type Table } from './catalogue.ts';
 
@@ -14,7 +15,27 @@ export const heardFrom = (payload: string): { source: string; ours: boolean } =>
 };
 
 const log = (schema: string) => `${quoted(schema)}.${quoted(CHANNEL)}`;
-const trigger = (table: Table) => quoted(`monsoon_${table.name}`.slice(0, 50));
+/** PostgreSQL cuts names off at 63 bytes: a longer one gets a digest instead, so that no two triggers share a name. */
+const triggerName = (of: string): string => {
+  const name = `monsoon_${of}`;
+  return quoted(Buffer.byteLength(name) <= 63 ? name : `monsoon_${createHash('sha256').update(of).digest('hex').slice(0, 32)}`);
+};
+const trigger = (table: Table) => triggerName(table.name);
+const emptiedTrigger = (table: Table) => triggerName(`${table.name}_emptied`);
+/** How an earlier version named them: cut off at 50 characters. */
+const formerTriggers = (table: Table): string =>
+  [table.name, `${table.name}_emptied`]
+    .map((of) => quoted(`monsoon_${of}`.slice(0, 50)))
+    .filter((former) => former !== trigger(table) && former !== emptiedTrigger(table))
+    .map((former) => `drop trigger if exists ${former} on ${table.sql};\n`)
+    .join('');
+
+/** Quotes the body of a function or block: names in it may hold dollar signs (PostgreSQL, 4.1.2.4). */
+function dollarQuoted(body: string): string {
+  let tag = '$$';
+  for (let n = 0; body.includes(tag); n++) tag = `$m${n}$`;
+  return `${tag}${body}${tag}`;
+}
 
 /**
  * The statements that make a table tell its changes: each is noted with its transaction, whoever makes it, and announced.
@@ -35,7 +56,7 @@ create index if not exists monsoon_changes_source on ${log(schema)} (source, xid
 grant select, delete on ${log(schema)} to ${quoted(user)};
 
 create or replace function ${quoted(schema)}.monsoon_note_change() returns trigger
-language plpgsql security definer set search_path = pg_catalog, pg_temp as $$
+language plpgsql security definer set search_path = pg_catalog, pg_temp as ${dollarQuoted(`
 declare
   changed jsonb;
   named text;
@@ -53,24 +74,27 @@ begin
   end loop;
   perform pg_notify('${CHANNEL}', tg_argv[0] || chr(10) || current_setting('application_name'));
   return null;
-end $$;
+end `)};
 
-create or replace trigger ${trigger(table)} after insert or update or delete on ${table.sql}
+${formerTriggers(table)}create or replace trigger ${trigger(table)} after insert or update or delete on ${table.sql}
   for each row execute function ${quoted(schema)}.monsoon_note_change(${source}, ${columns});
-create or replace trigger ${trigger({ ...table, name: `${table.name}_emptied` })} after truncate on ${table.sql}
+create or replace trigger ${emptiedTrigger(table)} after truncate on ${table.sql}
   for each statement execute function ${quoted(schema)}.monsoon_note_change(${source}, ${columns});
 `;
 };
 
 /** Takes it away again; the table of changes and the function go with the last one. */
-export const uninstallSql = (table: Table, schema: string): string => `drop trigger if exists ${trigger(table)} on ${table.sql};
-drop trigger if exists ${trigger({ ...table, name: `${table.name}_emptied` })} on ${table.sql};
+export const uninstallSql = (
+  table: Table,
+  schema: string,
+): string => `${formerTriggers(table)}drop trigger if exists ${trigger(table)} on ${table.sql};
+drop trigger if exists ${emptiedTrigger(table)} on ${table.sql};
 delete from ${log(schema)} where source = ${pg.escapeLiteral(table.name)};
-do $$ begin
+do ${dollarQuoted(` begin
   if not exists (select from pg_trigger t join pg_proc p on p.oid = t.tgfoid join pg_namespace n on n.oid = p.pronamespace
     where p.proname = 'monsoon_note_change' and n.nspname = ${pg.escapeLiteral(schema)}) then
     drop function ${quoted(schema)}.monsoon_note_change();
     drop table ${log(schema)};
   end if;
-end $$;
+end `)};
 `;
