@@ -131,4 +131,25 @@ describe('short histories that found a fault', () => {
     { do: 'edit lane', part: 'fields' },
     check,
   );
+  keepsEdited(
+    'a mark of another lane that this lane put up with is no reason to unlink under a later version',
+    { fields: { title: { copy: 'title' } }, events: { otherLanes: 'take' } },
+    { events: { otherLanes: 'leave out' } },
+    { do: 'new record', v: 1 },
+    check,
+    editEvent(14, 3),
+    changes,
+    { do: 'edit lane', part: 'events' },
+    check,
+  );
+  keeps(
+    'an event that was given a time in UTC keeps its time of day on the clock of the lane when its record moves to another day',
+    { moments: [{ name: 'visit', when: { first: 'first', last: 'last', lastCounts: false } }] },
+    { do: 'new record', v: 1 },
+    check,
+    editEvent(4, 7),
+    changes,
+    editRecord(10, 1),
+    changes,
+  );
 });

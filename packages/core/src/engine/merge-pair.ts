@@ -8,7 +8,7 @@ import { momentNotes } from './make.ts';
 import type { ReadEvent } from './make-record.ts';
 import { type MergeResult, merge } from './merge.ts';
 import { type Operation, operation } from './operation.ts';
-import { type LinkValues, type Pair, step } from './pair.ts';
+import { type LinkValues, type Pair, step, withMark } from './pair.ts';
 
 /** Merges a pair, and asks about what neither the values nor the rules can settle. */
 export function mergePair(
@@ -87,7 +87,9 @@ export function mergePair(
   const known =
     pair.etag === names.etag && pair.version === names.version && pair.laneVersion === names.laneVersion && pair.baseline?.stamps !== undefined;
   if (known || merged.loose || pair.state !== 'agreed' || pair.baseline === null) return { operation: null, verdict };
-  return { operation: null, verdict, refreshed: { ...pair, ...names, baseline: withSeen(pair.baseline, item, event.read) } };
+  // Another lane's mark that this lane put up with is no reason to unlink later.
+  const baseline = withSeen(withMark(pair.baseline, event.read.mark, context.lane), item, event.read);
+  return { operation: null, verdict, refreshed: { ...pair, ...names, baseline } };
 }
 
 /** Would either side no longer belong, once this is written? */

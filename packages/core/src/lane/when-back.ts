@@ -230,6 +230,13 @@ function zoned(instant: number, zone: Zone): string {
 
 const clock = (time: string) => (/^\d\d:\d\d$/.test(time) ? `${time}:00` : time);
 
+/** The same span by the clock of another zone. */
+const inZone = (event: When & { kind: 'timed' }, zone: Zone, zones: ZoneTable): When & { kind: 'timed' } => {
+  const { from, until } = spanOf(event, zone, zones);
+  const { zone: said, locals } = sayable([from, until], zone);
+  return { kind: 'timed', start: locals[0]!, end: locals[1]!, zone: said.name };
+};
+
 /**
  * What goes to the calendar when the record moves an event on which people altered something that the record cannot
  * hold: a length, clock times, a zone, all-day instead of timed. The event moves, and what they altered stays.
@@ -244,10 +251,12 @@ export function carryWhen(shown: When, before: When, event: When, context: WhenC
   if (shown.kind === 'all-day' && before.kind === 'all-day') {
     if (event.kind === 'timed') {
       const days = daysBetween(before.first, shown.first);
+      // A program that writes UTC means the clock of the lane; else the event keeps the time of day of its own zone.
+      const onClock = event.zone === UTC.name ? inZone(event, zone, zones) : event;
       return {
-        ...event,
-        start: `${addDays(event.start.slice(0, 10), days)}${event.start.slice(10)}`,
-        end: `${addDays(event.end.slice(0, 10), days)}${event.end.slice(10)}`,
+        ...onClock,
+        start: `${addDays(onClock.start.slice(0, 10), days)}${onClock.start.slice(10)}`,
+        end: `${addDays(onClock.end.slice(0, 10), days)}${onClock.end.slice(10)}`,
       };
     }
     const altered = daysBetween(event.first, event.end) - daysBetween(before.first, before.end);
