@@ -1,3 +1,5 @@
+import { monitorEventLoopDelay } from 'node:perf_hooks';
+import { setTimeout as wait } from 'node:timers/promises';
 import { makeEvent, readEvent, readTask, UnreadableEvent } from '@monsoon/core';
 import { loadZones } from '@monsoon/service';
 import { descriptorSchema, draftDescriptor, OutsideError } from '@monsoon/systems';
@@ -213,4 +215,62 @@ describe('bad input ends in an answer or a plain error, never in a crash or a wa
     },
     (e) => e instanceof RangeError,
   );
+});
+
+const read = (text: string) => {
+  try {
+    return readEvent(text, zones);
+  } catch (error) {
+    return (error as Error).message;
+  }
+};
+const manyResponses = (n: number) => {
+  const response = (i: number) =>
+    `<d:response><d:href>/c/${i}.ics</d:href><d:propstat><d:prop><d:getetag>"e${i}"</d:getetag></d:prop><d:status>HTTP/1.1 200 OK</d:status></d:propstat></d:response>`;
+  return `<?xml version="1.0"?><d:multistatus xmlns:d="DAV:">${Array.from({ length: n }, (_, i) => response(i)).join('')}</d:multistatus>`;
+};
+const manyRows = (n: number) => `id,day,at,name\n${Array.from({ length: n }, (_, i) => `${i},2026-12-24,2026-12-24T09:30,"name, ${i}"`).join('\n')}`;
+
+/** What is as large as it may be, or a little larger. */
+const head =
+  'BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:x\r\nBEGIN:VEVENT\r\nUID:a\r\nDTSTAMP:20261201T000000Z\r\nDTSTART:20261201T100000Z\r\nSUMMARY:x\r\n';
+const foot = 'END:VEVENT\r\nEND:VCALENDAR\r\n';
+const observances =
+  'BEGIN:STANDARD\r\nDTSTART:19700101T000000\r\nTZOFFSETFROM:+0100\r\nTZOFFSETTO:+0000\r\nRRULE:FREQ=SECONDLY\r\nEND:STANDARD\r\n'.repeat(1900);
+const large: [string, () => string, (text: string) => unknown][] = [
+  ['15,000 alarms', () => head + 'BEGIN:VALARM\r\nACTION:DISPLAY\r\nTRIGGER:-PT5M\r\nEND:VALARM\r\n'.repeat(15_000) + foot, read],
+  ['20,000 guests', () => head + 'ATTENDEE:mailto:a@b.example\r\n'.repeat(20_000) + foot, read],
+  ['a line of 8 MB in pieces', () => `${head}SUMMARY:x${'\r\n y'.repeat(1_900_000)}\r\n${foot}`, read],
+  ['a guest with 45,000 parameters', () => `${head}ATTENDEE${';X=1'.repeat(45_000)}:mailto:a@b.example\r\n${foot}`, read],
+  ['100,000 components in each other', () => head + 'BEGIN:X\r\n'.repeat(100_000) + foot, read],
+  [
+    'a zone with 1,900 rules',
+    () => head.replace('BEGIN:VEVENT', `BEGIN:VTIMEZONE\r\nTZID:Q\r\n${observances}END:VTIMEZONE\r\nBEGIN:VEVENT`) + foot,
+    read,
+  ],
+  ['an answer of a calendar server of 16 MB', () => manyResponses(100_000), (text) => parseMultistatus(Buffer.from(text), 'x.example')],
+  ['a CSV file of 14 MB', () => manyRows(300_000), (text) => readSheet(Buffer.from(text), '/f.csv', 'f', { key: ['id'] }, 0o600)],
+  ['a page of JSON of 8 MB', () => JSON.stringify(Array.from({ length: 60_000 }, (_, id) => ({ id, name: 'n'.repeat(110) }))), JSON.parse],
+];
+describe('what is very large', () => {
+  for (const [name, make, work] of large)
+    it(`${name} holds up nothing else for long`, async function () {
+      this.timeout(60_000);
+      const text = make();
+      const pause = await measured(() => work(text));
+      if (process.env['MONSOON_FUZZ_SAY'] !== undefined) console.log(`      ${name}: ${Math.round(pause)} ms`);
+      // A quiet machine needs less than 100 ms; what is not linear, or in one piece, takes seconds.
+      expect(pause, 'milliseconds without a turn').to.be.lessThan(400);
+    });
+
+  /** The longest time in which nothing else could be done while it was at work, in milliseconds. */
+  async function measured(work: () => unknown): Promise<number> {
+    const delay = monitorEventLoopDelay({ resolution: 5 });
+    delay.enable();
+    await wait(20);
+    await work();
+    await wait(20);
+    delay.disable();
+    return delay.max / 1e6;
+  }
 });

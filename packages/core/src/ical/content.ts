@@ -18,8 +18,11 @@ export interface Component {
   components: Component[];
 }
 
-/** Longest physical text of one event that is read at all, and longest single line that is understood, in characters. */
-export const limits = { event: 8_000_000, line: 200_000, depth: 8 };
+/**
+ * How much of one event is read at all: its physical text and a line that is understood, in characters; components of all
+ * kinds, alarms, and properties of one component. Reading it must not hold up everything else.
+ */
+export const limits = { event: 8_000_000, line: 200_000, depth: 8, components: 2000, alarms: 200, properties: 5000, physicalLines: 120_000 };
 
 export class UnreadableEvent extends Error {
   override name = 'UnreadableEvent';
@@ -38,11 +41,16 @@ export function parseComponents(text: string): Component[] {
   if (text.length > limits.event) throw new UnreadableEvent(`the event has ${text.length} characters; ${limits.event} are read`);
   const roots: Component[] = [];
   const open: Component[] = [];
+  let components = 0;
+  let alarms = 0;
   for (const { source, logical, number } of unfold(text)) {
     const line = logical.length > limits.line ? unreadLine(logical, source, number) : parseLine(logical, source, number);
     const parent = open.at(-1);
     if (line.name === 'BEGIN') {
       if (open.length >= limits.depth) throw new UnreadableEvent(`line ${number}: components are nested too deep`);
+      if (++components > limits.components) throw new UnreadableEvent(`line ${number}: there are more than ${limits.components} components`);
+      if (/^\s*VALARM\s*$/i.test(line.value) && ++alarms > limits.alarms)
+        throw new UnreadableEvent(`line ${number}: there are more than ${limits.alarms} alarms`);
       const component: Component = { name: line.value.trim().toUpperCase(), lines: [], components: [] };
       (parent?.components ?? roots).push(component);
       open.push(component);
@@ -51,6 +59,8 @@ export function parseComponents(text: string): Component[] {
         throw new UnreadableEvent(`line ${number}: END:${line.value} closes nothing`);
       open.pop();
     } else if (parent === undefined) throw new UnreadableEvent(`line ${number}: a property outside of every component`);
+    else if (parent.lines.length >= limits.properties)
+      throw new UnreadableEvent(`line ${number}: a component has more than ${limits.properties} properties`);
     else parent.lines.push(line);
   }
   if (open.length > 0) throw new UnreadableEvent(`${open.at(-1)!.name} is not ended`);
@@ -58,7 +68,8 @@ export function parseComponents(text: string): Component[] {
 }
 
 function* unfold(text: string): Generator<{ source: string; logical: string; number: number }> {
-  const physical = text.split(/\r\n|\n|\r/);
+  const physical = text.split(/\r\n|\n|\r/, limits.physicalLines + 1);
+  if (physical.length > limits.physicalLines) throw new UnreadableEvent(`the event has more than ${limits.physicalLines} lines`);
   for (let i = 0; i < physical.length; i++) {
     if (physical[i]!.trim() === '') continue;
     const number = i + 1;

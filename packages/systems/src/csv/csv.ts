@@ -1,6 +1,7 @@
 import { createHash } from 'node:crypto';
 import { readdir, readFile, realpath, stat } from 'node:fs/promises';
 import { basename, join, sep } from 'node:path';
+import { setImmediate as turn } from 'node:timers/promises';
 import type { Collection, FieldValues, RecordItem } from '@monsoon/core';
 import type { ProbeStep, RecordPage, Records } from '../interfaces.ts';
 import type { OpenOptions } from '../kind.ts';
@@ -11,6 +12,8 @@ import { readCell } from './columns.ts';
 import type { CsvSettings } from './kind.ts';
 import { fill, idOf, lineOf, ownKey, type Row, readSheet, replace, type Sheet } from './sheet.ts';
 
+/** Rows of a page. */
+const PAGE = 1000;
 /** Largest file that is read, in bytes. */
 const LARGEST = 64 * 1024 * 1024;
 
@@ -105,12 +108,12 @@ export class CsvFiles implements Records {
     const sheet = await this.#usable(name);
     if (cursor === sheet.hash) yield { items: [], gone: [], cursor };
     else
-      yield {
-        items: sheet.rows.map((r) => this.#item(sheet, r)),
-        gone: [],
-        cursor: sheet.hash,
-        ...(cursor === null ? {} : { complete: true as const }),
-      };
+      for (let at = 0; at === 0 || at < sheet.rows.length; at += PAGE) {
+        const items = sheet.rows.slice(at, at + PAGE).map((r) => this.#item(sheet, r));
+        const last = at + PAGE >= sheet.rows.length;
+        yield { items, gone: [], ...(last ? { cursor: sheet.hash, ...(cursor === null ? {} : { complete: true as const }) } : {}) };
+        await turn();
+      }
   }
 
   async read(name: string, id: string): Promise<RecordItem | null> {
@@ -261,7 +264,7 @@ export class CsvFiles implements Records {
         const stamp = `${ino} ${mtimeMs} ${size}`;
         const known = this.#sheets.get(name);
         if (known?.stamp === stamp) return known.sheet;
-        const sheet = readSheet(await readFile(path), path, name, this.#settings.collections?.[name] ?? {}, mode);
+        const sheet = await readSheet(await readFile(path), path, name, this.#settings.collections?.[name] ?? {}, mode);
         this.#sheets.set(name, { stamp, sheet });
         return sheet;
       } catch (error) {

@@ -1,8 +1,9 @@
 import { createHash, randomUUID } from 'node:crypto';
 import { open, readFile, rename, unlink } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
+import { setImmediate as turn } from 'node:timers/promises';
 import type { FieldValues } from '@monsoon/core';
-import { parse } from 'csv-parse/sync';
+import { type Options, parse } from 'csv-parse';
 import { stringify } from 'csv-stringify/sync';
 import { OutsideError } from '../outside-error.ts';
 import { type CsvColumn, guessColumns, writeCell } from './columns.ts';
@@ -64,8 +65,36 @@ export function fill(cells: string[], sheet: Sheet, fields: FieldValues): void {
 export const lineOf = (cells: string[], sheet: Sheet): string =>
   stringify([cells], { delimiter: sheet.delimiter, record_delimiter: sheet.lineEnd, eof: false });
 
+/** Bytes parsed without a pause: a file of megabytes must not hold up everything else. */
+const PIECE = 65_536;
+
+/** @throws CsvError where it is no CSV */
+async function parseRecords(text: string, options: Options): Promise<Row[]> {
+  const records: Row[] = [];
+  const parser = parse(options);
+  parser.on('readable', () => {
+    for (;;) {
+      const read = parser.read() as { record: string[]; raw: string } | null;
+      if (read === null) return;
+      // Around a record the parser leaves pieces of the line ends, which are written anew.
+      records.push({ source: read.raw.replace(/^[\r\n]+|[\r\n]+$/g, ''), cells: read.record });
+    }
+  });
+  const ended = new Promise<void>((fine, wrong) => parser.once('end', fine).once('error', wrong));
+  // Heard of below, also when it fails in the middle.
+  ended.catch(() => undefined);
+  const bytes = Buffer.from(text);
+  for (let at = 0; at < bytes.length && parser.errored === null; at += PIECE) {
+    parser.write(bytes.subarray(at, at + PIECE));
+    await turn();
+  }
+  parser.end();
+  await ended;
+  return records;
+}
+
 /** @throws OutsideError */
-export function readSheet(bytes: Buffer, path: string, name: string, settings: FileSettings, mode: number): Sheet {
+export async function readSheet(bytes: Buffer, path: string, name: string, settings: FileSettings, mode: number): Promise<Sheet> {
   let text: string;
   let encoding: Sheet['encoding'] = 'utf-8';
   try {
@@ -79,14 +108,13 @@ export function readSheet(bytes: Buffer, path: string, name: string, settings: F
   const body = text.slice(bom.length);
   const firstLine = /^[^\r\n]*/.exec(body)![0];
   const delimiter = settings.delimiter ?? [',', ';', '\t', '|'].map((d) => ({ d, n: firstLine.split(d).length })).sort((a, b) => b.n - a.n)[0]!.d;
-  let records: { record: string[]; raw: string }[];
+  let records: Row[];
   try {
-    records = parse(body, { delimiter, raw: true, relax_column_count: true, skip_empty_lines: true, max_record_size: 1_000_000 }) as never;
+    records = await parseRecords(body, { delimiter, raw: true, relax_column_count: true, skip_empty_lines: true, max_record_size: 1_000_000 });
   } catch (error) {
     throw new OutsideError('nonsense', `${path} cannot be read as CSV: ${(error as Error).message}`);
   }
-  // Around a record the parser leaves pieces of the line ends, which are written anew.
-  const [head, ...rows] = records.map((r): Row => ({ source: r.raw.replace(/^[\r\n]+|[\r\n]+$/g, ''), cells: r.record }));
+  const [head, ...rows] = records;
   if (head === undefined) throw new OutsideError('nonsense', `${path} is empty: its first line names the columns`);
   if (head.cells.length > MOST_COLUMNS) throw new OutsideError('nonsense', `${path} has ${head.cells.length} columns; ${MOST_COLUMNS} are read`);
   const names = head.cells.map((c) => c.trim());

@@ -11,6 +11,9 @@ import { put, writeRecord } from './write-record.ts';
 
 const MAX_PAGES = 100_000;
 
+/** Most bytes of one page: JSON is parsed in one go, and must not hold up everything else. Pages have a few hundred records. */
+const LARGEST_PAGE = 8 * 1024 * 1024;
+
 /** Records behind any JSON API that a descriptor can tell. */
 export class JsonApi implements Records {
   readonly #call: Call;
@@ -267,7 +270,7 @@ export class JsonApi implements Records {
   }
 
   #get(url: string, signal: AbortSignal): Promise<Answer> {
-    return this.#call({ method: 'GET', url, headers: { accept: 'application/json' }, signal });
+    return this.#call({ method: 'GET', url, headers: { accept: 'application/json' }, signal, limit: LARGEST_PAGE });
   }
 
   #json(answer: Answer): unknown {
