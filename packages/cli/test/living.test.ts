@@ -153,3 +153,20 @@ describe('living with it by command', function () {
     expect(await ended).to.equal(0);
   });
 });
+
+describe('an installation without lanes', () => {
+  it('is told the next step', async () => {
+    const office = await openOffice({ seed: [], withLane: false });
+    const folder = mkdtempSync(join(tmpdir(), 'first-'));
+    const monsoon = commandIn(folder, () => office);
+    expect((await monsoon([])).out).to.equal(
+      'Both sides are connected, and there is no lane yet.\nNext: monsoon lanes draft, or New lane in the console.\n',
+    );
+    await office.client.disconnect('front-desk');
+    expect((await monsoon([])).out).to.match(/^Connected: Diary\.\nNext: connect the program whose records belong on the calendar\.\n/);
+    await office.client.disconnect('diary');
+    expect((await monsoon([])).out).to.match(/^Nothing is connected yet\.\nNext: connect a calendar and the program .*\n {2}monsoon systems kinds/);
+    await office.stop();
+    rmSync(folder, { recursive: true, force: true });
+  });
+});

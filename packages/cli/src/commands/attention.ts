@@ -1,4 +1,4 @@
-import type { TodayAnswer } from '@monsoon/core';
+import type { SystemAnswer, TodayAnswer } from '@monsoon/core';
 import { sayCounts, sayItem } from '@monsoon/core/text';
 import type { Command } from 'commander';
 import { withContext } from '../context.ts';
@@ -16,11 +16,28 @@ export function attentionCommand(program: Command): void {
         });
       const today = await client.today();
       if (json) printJson(today);
+      else if (today.lanes.length === 0) print(sayNextStep(await client.systems()));
       else show(today);
       if (today.troubles.length > 0 || today.failed.length > 0) process.exitCode = exits.failed;
       else if (today.holds.length > 0 || today.heldRuns.length > 0) process.exitCode = exits.held;
     }),
   );
+}
+
+/** An installation without lanes: what comes next. */
+function sayNextStep({ items }: { items: SystemAnswer[] }): string {
+  // A calendar server keeps tasks too, and is not the program that is meant.
+  const calendars = items.some((s) => s.offers.includes('calendars'));
+  const records = items.some((s) => s.offers.includes('records') && !s.offers.includes('calendars'));
+  if (records && calendars) return 'Both sides are connected, and there is no lane yet.\nNext: monsoon lanes draft, or New lane in the console.';
+  const wanted =
+    !records && !calendars
+      ? 'a calendar and the program whose records belong on it'
+      : records
+        ? 'a calendar'
+        : 'the program whose records belong on the calendar';
+  const known = items.length === 0 ? 'Nothing is connected yet.' : `Connected: ${items.map((s) => s.name).join(', ')}.`;
+  return `${known}\nNext: connect ${wanted}.\n  monsoon systems kinds             what can be connected, and what each is asked for\n  monsoon systems connect -f FILE   connects one; the console asks for the same under Systems`;
 }
 
 function show(today: TodayAnswer): void {

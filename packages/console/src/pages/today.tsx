@@ -6,6 +6,7 @@ import { Link } from 'react-router';
 import { client, reasonOf } from '../data.ts';
 import { Ago, Badge, Card, Empty, Failure, PageHead } from '../parts/basics.tsx';
 import { PauseEverything } from '../parts/everything.tsx';
+import { FirstSteps } from '../parts/first-steps.tsx';
 import { groupHolds } from '../parts/group-holds.ts';
 import { itemPath, Operations } from '../parts/operations.tsx';
 import { LaneLines } from '../parts/strip.tsx';
@@ -21,16 +22,13 @@ export function Today() {
       {today.isError && <Failure>{reasonOf(today.error)}</Failure>}
       {today.data !== undefined && (
         <>
+          {today.data.lanes.length === 0 && <FirstSteps />}
           <NeedsYou today={today.data} />
-          <Card title="Lanes">
-            {today.data.lanes.length === 0 ? (
-              <Empty>
-                No lane yet. Connect two <Link to="/systems">systems</Link> first, then <Link to="/lanes/new">arrange a lane</Link>.
-              </Empty>
-            ) : (
+          {today.data.lanes.length > 0 && (
+            <Card title="Lanes">
               <LaneLines today={today.data} />
-            )}
-          </Card>
+            </Card>
+          )}
           <Crossed today={today.data} />
         </>
       )}

@@ -21,12 +21,12 @@ export async function openSession(url: string, onError: (error: Error) => void):
 
 /** The sessions that everything else shares. */
 export function openPool(url: string, onIdleError: (error: Error) => void): pg.Pool {
-  const pool = new pg.Pool({ connectionString: url, max: 12, application_name: sessionName(processId) });
+  // `onConnect` belongs to pg-pool, and is missing in its types: it ends before anybody uses the session.
+  const onConnect = (client: pg.ClientBase) => client.query(NOTICE_VANISHED);
+  const settings = { connectionString: url, max: 12, application_name: sessionName(processId), onConnect };
+  const pool = new pg.Pool(settings);
   // Without listeners a lost connection would end the process, an idle one and one that is in use: there the query fails.
-  pool.on('connect', (client) => {
-    client.on('error', () => undefined);
-    client.query(NOTICE_VANISHED).catch(() => undefined);
-  });
+  pool.on('connect', (client) => client.on('error', () => undefined));
   pool.on('error', onIdleError);
   return pool;
 }
