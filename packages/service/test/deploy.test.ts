@@ -136,6 +136,17 @@ describe('what is shipped for operating it', () => {
       }
   });
 
+  it('packs the command line into one file that needs nothing else', async function () {
+    this.timeout(60_000);
+    const folder = mkdtempSync(join(tmpdir(), 'pack-'));
+    execFileSync(process.execPath, [join(root, 'scripts/pack-cli.mjs'), folder], { stdio: ['ignore', 'ignore', 'pipe'] });
+    const [file] = readdirSync(folder);
+    execFileSync('tar', ['-xzf', file!], { cwd: folder });
+    const { version } = JSON.parse(readFileSync(join(root, 'package.json'), 'utf8')) as { version: string };
+    expect(execFileSync(process.execPath, [join(folder, 'package/monsoon.mjs'), '--version'], { encoding: 'utf8' })).to.equal(`${version}\n`);
+    rmSync(folder, { recursive: true, force: true });
+  });
+
   it('alerts only by numbers that there are', () => {
     const metrics = readFileSync(join(root, 'packages/service/src/http/metrics.ts'), 'utf8');
     const { groups } = parse(deploy('prometheus/alerts.yaml')) as { groups: { rules: { expr: string }[] }[] };
