@@ -264,7 +264,16 @@ export class MonsoonClient {
   release = (id: string) => this.#call<RunAnswer>('POST', `/runs/${enc(id)}/release`);
   journal = (query: { lane?: string; run?: string; record?: string; cursor?: string; limit?: number } = {}) =>
     this.#call<Page<JournalAnswer>>('GET', `/journal${search(query)}`);
-  holds = (lane?: string) => this.#call<Page<HoldAnswer>>('GET', `/holds${search({ lane })}`);
+  /** All of them, however many pages they are. */
+  holds = async (lane?: string): Promise<Page<HoldAnswer>> => {
+    const items: HoldAnswer[] = [];
+    for (let cursor: string | undefined; ; ) {
+      const page = await this.#call<Page<HoldAnswer>>('GET', `/holds${search({ lane, cursor })}`);
+      items.push(...page.items);
+      if (page.next === null) return { items, next: null };
+      cursor = page.next;
+    }
+  };
   /** Settles all open holds that ask this, alike. */
   settleAll = (question: string, choice: string, lane?: string) =>
     this.#call<{ settled: number; skipped: number }>('POST', '/holds/settle', { question, choice, ...(lane === undefined ? {} : { lane }) });

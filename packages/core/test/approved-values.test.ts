@@ -1,5 +1,6 @@
 import {
   canonical,
+  damageToJudge,
   type FieldValue,
   formatWhen,
   guard,
@@ -88,7 +89,7 @@ describe('what is said and done is as it was approved: values', () => {
         [0, 1, 50, 51].flatMap((rewrites) =>
           [1, 9, 10, 100].map((pairs) => {
             const limits = { removals: 10, removedPercent: 20, rewrittenPercent: 50 };
-            return `${removals} removals, ${rewrites} rewrites of ${pairs}: ${JSON.stringify(guard({ removals, rewrites }, pairs, limits, null))} ${JSON.stringify(guard({ removals, rewrites }, pairs, limits, { removals: 5, rewrites: 50 }).reasons)} ${pairsThatMatter({ removals, rewrites }, limits)} ${pairsThatMatter({ removals, rewrites }, { removals: 1000, removedPercent: 0, rewrittenPercent: 100 })}`;
+            return `${removals} removals, ${rewrites} rewrites of ${pairs}: ${JSON.stringify(guard({ removals, rewrites }, pairs, limits))} ${JSON.stringify(damageToJudge({ removals, rewrites }, { removals: 5, rewrites: 50 }))} ${pairsThatMatter({ removals, rewrites }, limits)} ${pairsThatMatter({ removals, rewrites }, { removals: 1000, removedPercent: 0, rewrittenPercent: 100 })}`;
           }),
         ),
       ),

@@ -1,4 +1,4 @@
-import { type Gathered, guard, type Pair, pairId, plan, step, withMark } from '@monsoon/core';
+import { damageToJudge, type Gathered, guard, type Pair, pairId, plan, step, withMark } from '@monsoon/core';
 import { expect } from 'chai';
 import { among, context, event, gathered, kinds, LANE, lane, pair, paired, record, values } from './engine-fixtures.ts';
 
@@ -173,14 +173,20 @@ describe('the guard', () => {
   const operations = (removals: number, rewrites: number) => ({ removals, rewrites });
   const limits = { removals: 10, removedPercent: 20, rewrittenPercent: 50 };
   it('holds too many removals, too large a share, and too much rewriting', () => {
-    expect(guard(operations(11, 0), 1000, limits, null).reasons[0]).to.match(/11 items; the guard lets 10 through/);
-    expect(guard(operations(3, 0), 12, limits, null).reasons[0]).to.match(/3 of 12/);
-    expect(guard(operations(0, 51), 100, limits, null).reasons[0]).to.match(/rewrite 51 of 100/);
-    expect(guard(operations(10, 50), 100, limits, null).reasons).to.deep.equal([]);
-    expect(guard(operations(1, 1), 2, limits, null).reasons, 'shares of a handful say little').to.deep.equal([]);
+    expect(guard(operations(11, 0), 1000, limits).reasons[0]).to.match(/11 items; the guard lets 10 through/);
+    expect(guard(operations(3, 0), 12, limits).reasons[0]).to.match(/3 of 12/);
+    expect(guard(operations(0, 51), 100, limits).reasons[0]).to.match(/rewrite 51 of 100/);
+    expect(guard(operations(10, 50), 100, limits).reasons).to.deep.equal([]);
+    expect(guard(operations(1, 1), 2, limits).reasons, 'shares of a handful say little').to.deep.equal([]);
   });
   it('lets through what a person allowed, and no more', () => {
-    expect(guard(operations(11, 0), 1000, limits, { removals: 11, rewrites: 0 }).reasons).to.deep.equal([]);
-    expect(guard(operations(12, 0), 1000, limits, { removals: 11, rewrites: 0 }).reasons).to.have.length(1);
+    const shown = { removals: 2, rewrites: 1, items: ['remove a', 'remove b', 'rewrite c'] };
+    expect(damageToJudge(shown, null)).to.equal(shown);
+    expect(damageToJudge(shown, shown)).to.deep.equal({ removals: 0, rewrites: 0 });
+    const others = { removals: 2, rewrites: 2, items: ['remove a', 'remove c', 'rewrite c', 'rewrite b'] };
+    expect(damageToJudge(others, shown), 'as many, and others').to.deep.equal({ removals: 2, rewrites: 2 });
+    expect(damageToJudge({ removals: 1, rewrites: 0, items: ['remove b'] }, shown), 'fewer of them').to.deep.equal({ removals: 0, rewrites: 0 });
+    // As an earlier version kept it.
+    expect(damageToJudge(others, { removals: 2, rewrites: 1 })).to.deep.equal({ removals: 0, rewrites: 2 });
   });
 });

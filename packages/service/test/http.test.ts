@@ -341,6 +341,31 @@ describe('the HTTP interface', () => {
       .match(/fits 4 items; give the id of one/);
   });
 
+  it('pages through runs that began at the same time, and gives all holds however many they are', async () => {
+    const { pool } = office.app;
+    for (let i = 0; i < 4; i++) await office.run();
+    await pool.query("update runs set created_at = '2026-01-01T00:00:00.123456Z' where state = 'done'");
+    const all = (await office.client.runs({ limit: 500 })).items.map((r) => r.id);
+    const seen: string[] = [];
+    for (let cursor: string | null = null; ; ) {
+      const page = (await ask('GET', `/runs?limit=1${cursor === null ? '' : `&cursor=${encodeURIComponent(cursor)}`}`)).json as unknown as {
+        items: { id: string }[];
+        next: string | null;
+      };
+      seen.push(...page.items.map((r) => r.id));
+      cursor = page.next;
+      if (cursor === null) break;
+    }
+    expect(seen).to.deep.equal(all);
+    expect((await ask('GET', '/runs?cursor=yesterday')).status).to.equal(422);
+    await pool.query(`insert into holds (lane, pair, record_id, href, moment, label, question, asked, choices, cause, record, event)
+      select p.lane, p.id, p.record_id, p.href, p.moment, 'hold ' || n, 'conflict', 'x', '["records win"]', 'planted', '{}', '{}'
+      from generate_series(1, 1201) n, (select * from pairs limit 1) p`);
+    const { items } = await office.client.holds();
+    expect(new Set(items.map((h) => h.label)).size).to.equal(1201);
+    await pool.query("delete from holds where cause = 'planted'");
+  });
+
   it('tells listeners what changed as it changes', async () => {
     const heard = new Set<string>();
     const stop = new AbortController();

@@ -1,4 +1,3 @@
-import { monitorEventLoopDelay } from 'node:perf_hooks';
 import { setTimeout as wait } from 'node:timers/promises';
 import { makeEvent, readEvent, readTask, UnreadableEvent } from '@monsoon/core';
 import { loadZones } from '@monsoon/service';
@@ -249,7 +248,7 @@ const large: [string, () => string, (text: string) => unknown][] = [
     read,
   ],
   ['an answer of a calendar server of 16 MB', () => manyResponses(100_000), (text) => parseMultistatus(Buffer.from(text), 'x.example')],
-  ['a CSV file of 14 MB', () => manyRows(300_000), (text) => readSheet(Buffer.from(text), '/f.csv', 'f', { key: ['id'] }, 0o600)],
+  ['a CSV file of 5 MB', () => manyRows(100_000), (text) => readSheet(Buffer.from(text), '/f.csv', 'f', { key: ['id'] }, 0o600)],
   ['a page of JSON of 8 MB', () => JSON.stringify(Array.from({ length: 60_000 }, (_, id) => ({ id, name: 'n'.repeat(110) }))), JSON.parse],
 ];
 describe('what is very large', () => {
@@ -260,17 +259,31 @@ describe('what is very large', () => {
       const pause = await measured(() => work(text));
       if (process.env['MONSOON_FUZZ_SAY'] !== undefined) console.log(`      ${name}: ${Math.round(pause)} ms`);
       // A quiet machine needs less than 100 ms; what is not linear, or in one piece, takes seconds.
-      expect(pause, 'milliseconds without a turn').to.be.lessThan(400);
+      expect(pause, 'milliseconds of work without a turn').to.be.lessThan(400);
     });
 
-  /** The longest time in which nothing else could be done while it was at work, in milliseconds. */
+  /**
+   * The longest work between two turns of the event loop, in milliseconds of processor time: what other programs do to the
+   * clock meanwhile does not count.
+   */
   async function measured(work: () => unknown): Promise<number> {
-    const delay = monitorEventLoopDelay({ resolution: 5 });
-    delay.enable();
+    const used = () => {
+      const { user, system } = process.cpuUsage();
+      return (user + system) / 1000;
+    };
     await wait(20);
+    let longest = 0;
+    let last = used();
+    let next: NodeJS.Immediate;
+    const tick = () => {
+      longest = Math.max(longest, used() - last);
+      last = used();
+      next = setImmediate(tick);
+    };
+    next = setImmediate(tick);
     await work();
-    await wait(20);
-    delay.disable();
-    return delay.max / 1e6;
+    await new Promise((fine) => setImmediate(fine));
+    clearImmediate(next);
+    return longest;
   }
 });

@@ -4,6 +4,8 @@ import { isHarmless, isRemoval, type Operation } from './operation.ts';
 export interface Damage {
   removals: number;
   rewrites: number;
+  /** `remove PAIR` or `rewrite PAIR` for each of them; missing in what an earlier version kept */
+  items?: string[];
 }
 
 export interface Guarded {
@@ -21,6 +23,25 @@ export function damageOf(operations: readonly Operation[]): Damage {
   return { removals, rewrites: operations.filter((o) => !isHarmless(o)).length - removals };
 }
 
+/** The items of it, one by one. */
+export const damagedItems = (operations: readonly Operation[]): string[] =>
+  operations.flatMap((o) => (isRemoval(o) ? [`remove ${o.pair.id}`] : isHarmless(o) ? [] : [`rewrite ${o.pair.id}`]));
+
+/**
+ * What the guard has to judge when a person let a held run through: their leave is for the items that they were shown.
+ * With any other among them, removals or rewrites are judged as a whole again.
+ */
+export function damageToJudge(damage: Damage, shown: Damage | null): Damage {
+  if (shown === null) return damage;
+  const [removals, rewrites] = (['remove', 'rewrite'] as const).map((kind) => {
+    const [now, then] = kind === 'remove' ? [damage.removals, shown.removals] : [damage.rewrites, shown.rewrites];
+    const seen = new Set(shown.items);
+    const others = shown.items === undefined ? now > then : damage.items?.some((item) => item.startsWith(`${kind} `) && !seen.has(item));
+    return others === true ? now : 0;
+  }) as [number, number];
+  return { removals, rewrites };
+}
+
 /** How many pairs there must be for shares to be no matter: counting further tells the guard nothing. */
 export function pairsThatMatter({ removals, rewrites }: Damage, limits: LaneDefinition['guard']): number {
   const enough = (count: number, percent: number) => (count === 0 ? 0 : percent === 0 ? Number.POSITIVE_INFINITY : (100 * count) / percent);
@@ -29,20 +50,15 @@ export function pairsThatMatter({ removals, rewrites }: Damage, limits: LaneDefi
 
 /**
  * Compares what a plan removes and rewrites with the lane's limits.
- *
  * @param pairs how many pairs the lane follows
- * @param allowed what a person let through after seeing it
  */
-export function guard({ removals, rewrites }: Damage, pairs: number, limits: LaneDefinition['guard'], allowed: Damage | null): Guarded {
+export function guard({ removals, rewrites }: Damage, pairs: number, limits: LaneDefinition['guard']): Guarded {
   const reasons: string[] = [];
   const share = (count: number) => (pairs < fewestPairsForShares ? 0 : (100 * count) / pairs);
-  if (removals > (allowed?.removals ?? 0)) {
-    if (removals > limits.removals) reasons.push(`it would remove ${removals} items; the guard lets ${limits.removals} through`);
-    else if (share(removals) > limits.removedPercent)
-      reasons.push(`it would remove ${removals} of ${pairs} items; the guard lets ${limits.removedPercent} % through`);
-  }
-  if (rewrites > (allowed?.rewrites ?? 0) && share(rewrites) > limits.rewrittenPercent) {
+  if (removals > limits.removals) reasons.push(`it would remove ${removals} items; the guard lets ${limits.removals} through`);
+  else if (removals > 0 && share(removals) > limits.removedPercent)
+    reasons.push(`it would remove ${removals} of ${pairs} items; the guard lets ${limits.removedPercent} % through`);
+  if (rewrites > 0 && share(rewrites) > limits.rewrittenPercent)
     reasons.push(`it would rewrite ${rewrites} of ${pairs} items; the guard lets ${limits.rewrittenPercent} % through`);
-  }
   return { reasons, damage: { removals, rewrites } };
 }

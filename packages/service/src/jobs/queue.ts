@@ -17,7 +17,9 @@ export interface LaneJob {
   follow?: string;
   /** to read both sides whole and compare them instead of running */
   audit?: true;
-  /** what a person let past the guard */
+  /** the held run that a person let through: what it showed may be done */
+  released?: string;
+  /** what a person let past the guard, as an earlier version told it */
   allowed?: { removals: number; rewrites: number };
 }
 

@@ -1,4 +1,4 @@
-import { quietUntil } from '@monsoon/core';
+import { type Damage, quietUntil } from '@monsoon/core';
 import { OutsideError } from '@monsoon/systems';
 import { and, eq, sql } from 'drizzle-orm';
 import type { App } from '../app.ts';
@@ -168,13 +168,20 @@ async function attempt(app: App, lane: LaneRow, job: LaneJob, scope: Scope, run:
   // What a backup knows may be older than the last edits of both sides: which of them is right, no rule can tell.
   const asking = { ...definition, conflicts: { ...definition.conflicts, rule: 'hold' as const, fields: {} } };
   const context = restoredAt === null ? opened.context : { ...opened.context, definition: asking };
-  const result = await execute(context, opened.sides, store, restoredAt === null ? scope : 'sweep', job.allowed ?? null, signal);
+  const result = await execute(context, opened.sides, store, restoredAt === null ? scope : 'sweep', await shownBefore(app, job), signal);
   // Not of a lane that was stopped meanwhile.
   const asBefore = and(eq(lanes.id, lane.id), eq(lanes.state, lane.state));
   if (result.state === 'done' && (scope === 'sweep' || restoredAt !== null))
     await app.db.update(lanes).set({ sweptVersion: lane.version, sweptAt: new Date().toISOString(), restoredAt: null }).where(asBefore);
   if (restoredAt !== null && result.state === 'done') result.reason = AFTER_RESTORE;
   return result;
+}
+
+/** What a person saw of a held run when they let it through. Null: nobody did. */
+async function shownBefore(app: App, { released, allowed }: LaneJob): Promise<Damage | null> {
+  if (released === undefined) return allowed ?? null;
+  const [held] = await app.db.select({ damage: runs.damage }).from(runs).where(eq(runs.id, released));
+  return held?.damage ?? null;
 }
 
 /** A sweep where there is nothing to go on from, where the lane was changed, when asked, and once a day. */

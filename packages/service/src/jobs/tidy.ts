@@ -40,6 +40,10 @@ export async function tidy(app: App): Promise<void> {
       app,
       sql`delete from idempotency where key in (select key from idempotency where ${older('created_at', 1)} limit ${ROWS})`,
     ),
+    attempts: await inParts(
+      app,
+      sql`delete from sign_in_failures where (email, source) in (select email, source from sign_in_failures where ${older('at', 1)} limit ${ROWS})`,
+    ),
     activity: await inParts(app, sql`delete from activity where id in (select id from activity where ${older('at', keep.activity)} limit ${ROWS})`),
   };
   app.log.info({ removed }, 'what was kept long enough is gone');

@@ -150,14 +150,24 @@ export const holdAnswer = (hold: typeof holds.$inferSelect, lane: string): HoldA
   createdAt: hold.createdAt,
 });
 
-export async function openHolds(app: App, lane?: string): Promise<HoldAnswer[]> {
+export async function openHolds(
+  app: App,
+  { lane, after, limit }: { lane?: string | undefined; after?: string | undefined; limit: number },
+): Promise<HoldAnswer[]> {
+  const [at, id] = after?.split(' ') ?? [];
   const rows = await app.db
     .select()
     .from(holds)
     .innerJoin(lanes, eq(lanes.id, holds.lane))
-    .where(and(eq(holds.state, 'open'), lane === undefined ? undefined : eq(holds.lane, lane)))
-    .orderBy(holds.createdAt)
-    .limit(500);
+    .where(
+      and(
+        eq(holds.state, 'open'),
+        lane === undefined ? undefined : eq(holds.lane, lane),
+        after === undefined ? undefined : sql`(date_trunc('milliseconds', ${holds.createdAt}), ${holds.id}) > (${at}::timestamptz, ${id}::uuid)`,
+      ),
+    )
+    .orderBy(sql`date_trunc('milliseconds', ${holds.createdAt})`, holds.id)
+    .limit(limit);
   return rows.map((r) => holdAnswer(r.holds, r.lanes.slug));
 }
 

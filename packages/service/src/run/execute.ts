@@ -3,7 +3,9 @@ import {
   AuditTally,
   countNames,
   type Damage,
+  damagedItems,
   damageOf,
+  damageToJudge,
   failureReasons,
   type Guarded,
   guard,
@@ -82,7 +84,7 @@ export async function forecast(context: LaneContext, sides: Sides, store: RunSto
     result.operations.push(...part.operations.slice(0, MOST_LISTED - result.operations.length));
     result.verdicts.push(...part.verdicts.filter((v) => v.verdict !== null).slice(0, MOST_LISTED - result.verdicts.length));
   }
-  const guarded = guard(damage, await store.countPairs(), context.definition.guard, null);
+  const guarded = guard(damage, await store.countPairs(), context.definition.guard);
   return { ...result, guarded: { ...guarded, reasons: [...gathering.alarms, ...guarded.reasons] } };
 }
 
@@ -109,6 +111,7 @@ function tally(counts: RunCounts, part: Plan): void {
 
 function addDamage(damage: Damage, operations: Operation[]): void {
   const more = damageOf(operations);
+  damage.items?.push(...damagedItems(operations));
   damage.removals += more.removals;
   damage.rewrites += more.rewrites;
 }
@@ -157,7 +160,7 @@ export async function execute(
     const full = await withDirectories(context, sides, signal);
     const gathering = new Gathering(full, sides, store, scope, signal);
     gathering.settled = () => tail.last;
-    const damage: Damage = { removals: 0, rewrites: 0 };
+    const damage: Damage = { removals: 0, rewrites: 0, items: [] };
     const kept: Operation[] = [];
     const named: ItemNames = { records: [], hrefs: [] };
     let found = 0;
@@ -210,10 +213,11 @@ export async function execute(
       }
     }
     await tail.last;
-    const destructive = damage.removals + damage.rewrites > 0;
-    const guarded = destructive
-      ? guard(damage, await store.countPairs(pairsThatMatter(damage, full.definition.guard)), full.definition.guard, allowed)
-      : { reasons: [] as string[] };
+    const judged = damageToJudge(damage, allowed);
+    const guarded =
+      judged.removals + judged.rewrites > 0
+        ? guard(judged, await store.countPairs(pairsThatMatter(judged, full.definition.guard)), full.definition.guard)
+        : { reasons: [] as string[] };
     if (alarmed()) guarded.reasons.unshift(...gathering.alarms);
     await progress();
     if (guarded.reasons.length > 0) return { state: 'held', reason: guarded.reasons.join('; '), counts, damage, error: null };

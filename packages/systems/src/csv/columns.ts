@@ -1,3 +1,4 @@
+import { setImmediate as turn } from 'node:timers/promises';
 import { type Field, type FieldType, type FieldValue, type Person, personOf, personText, type Reference } from '@monsoon/core';
 
 /** How dates stand in a column: year first, day first or month first, and what stands between. */
@@ -30,9 +31,17 @@ const yesNo: [string, string][] = [
 ];
 
 /** What each column holds, by its values: the type that all of them have. @param given the types that a person said */
-export function guessColumns(names: string[], rows: string[][], given: Record<string, FieldType>, forms: Record<string, DateForm>): CsvColumn[] {
-  return names.map((name, i) => {
-    const values = rows.slice(0, LOOKED_AT).map((r) => (r[i] ?? '').trim());
+export async function guessColumns(
+  names: string[],
+  rows: readonly { cells: string[] }[],
+  given: Record<string, FieldType>,
+  forms: Record<string, DateForm>,
+): Promise<CsvColumn[]> {
+  const columns: CsvColumn[] = [];
+  for (const [i, name] of names.entries()) {
+    // Looking through one column is all that is done in one go.
+    await turn();
+    const values = rows.slice(0, LOOKED_AT).map((r) => (r.cells[i] ?? '').trim());
     const filled = values.filter((v) => v !== '');
     const all = (test: (v: string) => boolean) => filled.length > 0 && filled.every(test);
     const form = forms[name] ?? dateForms.find((f) => all((v) => parseDate(v.slice(0, 10).replace(/[ T].*$/, ''), f) !== null)) ?? 'y-m-d';
@@ -56,7 +65,7 @@ export function guessColumns(names: string[], rows: string[][], given: Record<st
     }
     const [yes, no] = words ?? ['yes', 'no'];
     const cased = (word: string) => distinct.find((v) => v.toLowerCase() === word) ?? word;
-    return {
+    columns.push({
       field: {
         name,
         label: `${name[0]!.toUpperCase()}${name.slice(1).replace(/[_-]+/g, ' ')}`,
@@ -70,8 +79,9 @@ export function guessColumns(names: string[], rows: string[][], given: Record<st
       yes: cased(yes),
       no: cased(no),
       comma: filled.some((v) => /^-?\d+,\d+$/.test(v)),
-    };
-  });
+    });
+  }
+  return columns;
 }
 
 /** `15/12/2026` as `2026-12-15`; null for what is no day in this form */

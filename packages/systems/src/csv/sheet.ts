@@ -1,4 +1,5 @@
 import { createHash, randomUUID } from 'node:crypto';
+import { once } from 'node:events';
 import { open, readFile, rename, unlink } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
 import { setImmediate as turn } from 'node:timers/promises';
@@ -66,7 +67,7 @@ export const lineOf = (cells: string[], sheet: Sheet): string =>
   stringify([cells], { delimiter: sheet.delimiter, record_delimiter: sheet.lineEnd, eof: false });
 
 /** Bytes parsed without a pause: a file of megabytes must not hold up everything else. */
-const PIECE = 65_536;
+const PIECE = 16_384;
 
 /** @throws CsvError where it is no CSV */
 async function parseRecords(text: string, options: Options): Promise<Row[]> {
@@ -85,7 +86,8 @@ async function parseRecords(text: string, options: Options): Promise<Row[]> {
   ended.catch(() => undefined);
   const bytes = Buffer.from(text);
   for (let at = 0; at < bytes.length && parser.errored === null; at += PIECE) {
-    parser.write(bytes.subarray(at, at + PIECE));
+    // What it has not taken yet would be parsed all at once later. An error ends it without a drain.
+    if (!parser.write(bytes.subarray(at, at + PIECE))) await Promise.race([once(parser, 'drain'), ended]);
     await turn();
   }
   parser.end();
@@ -126,12 +128,7 @@ export async function readSheet(bytes: Buffer, path: string, name: string, setti
     );
   const long = rows.findIndex((r) => r.cells.length > names.length);
   if (long >= 0) throw new OutsideError('nonsense', `${path}: row ${long + 2} has ${rows[long]!.cells.length} values for ${names.length} columns`);
-  const columns = guessColumns(
-    names,
-    rows.map((r) => r.cells),
-    settings.types ?? {},
-    settings.formats ?? {},
-  );
+  const columns = await guessColumns(names, rows, settings.types ?? {}, settings.formats ?? {});
   const key =
     settings.key === undefined
       ? [columns.findIndex((c) => /^(id|key|no|number|nr|code)$/i.test(c.field.name))]

@@ -41,7 +41,7 @@ export const overviewRoutes = (app: App): AnyRoute[] => [
         .from(lanes)
         .orderBy(lanes.slug)
         .then((rows) => laneAnswers(app, rows)),
-      openHolds(app),
+      openHolds(app, { limit: 500 }),
       app.db
         .select()
         .from(verdicts)

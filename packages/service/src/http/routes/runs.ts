@@ -20,6 +20,9 @@ async function findRun(app: App, id: string) {
   return row;
 }
 
+/** A time and an id. */
+const CURSOR = /^\d{4}-\d\d-\d\dT[\d:.]{5,20}Z [0-9a-f-]{36}$/;
+const WRONG_CURSOR = '${path}: "${value}" is no cursor of this list; give the "next" of the page before';
 const limit = yup.number().integer().min(1).max(500).default(50);
 
 /** Runs, the journal, and holds. */
@@ -28,33 +31,37 @@ export const runRoutes = (app: App): AnyRoute[] => [
     {
       method: 'get',
       path: '/runs',
-      summary: 'Runs, newest first; the cursor is a time',
+      summary: 'Runs, newest first',
       may: 'read',
       answer: page(runShape),
       query: yup.object({
         lane: yup.string().max(63),
         state: yup.string<(typeof runStates)[number]>().oneOf([...runStates]),
-        cursor: yup.string().datetime(),
+        // The time and the id of the last one: several may begin within a millisecond.
+        cursor: yup.string().matches(CURSOR, WRONG_CURSOR),
         limit,
       }),
     },
     async ({ query }) => {
       const lane = query.lane === undefined ? undefined : await findLane(app, query.lane);
       const rows = await app.db
-        .select()
+        .select({ runs, lanes, at: sql<string>`to_char(${runs.createdAt} at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS.US"Z"')` })
         .from(runs)
         .innerJoin(lanes, eq(lanes.id, runs.lane))
         .where(
           and(
             lane && eq(runs.lane, lane.id),
             query.state === undefined ? undefined : eq(runs.state, query.state),
-            query.cursor === undefined ? undefined : lt(runs.createdAt, query.cursor),
+            query.cursor === undefined
+              ? undefined
+              : sql`(${runs.createdAt}, ${runs.id}) < (${query.cursor.split(' ')[0]}::timestamptz, ${query.cursor.split(' ')[1]}::uuid)`,
           ),
         )
-        .orderBy(desc(runs.createdAt))
+        .orderBy(desc(runs.createdAt), desc(runs.id))
         .limit(query.limit + 1);
       const items = rows.slice(0, query.limit).map((r) => runAnswer(r.runs, r.lanes));
-      return { items, next: rows.length > query.limit ? items.at(-1)!.createdAt : null };
+      const last = rows[query.limit - 1]?.at;
+      return { items, next: rows.length > query.limit && last !== undefined ? `${last} ${items.at(-1)!.id}` : null };
     },
   ),
   route({ method: 'get', path: '/runs/:run', summary: 'One run', may: 'read', answer: runShape }, async ({ params }) => {
@@ -65,7 +72,7 @@ export const runRoutes = (app: App): AnyRoute[] => [
     {
       method: 'post',
       path: '/runs/:run/release',
-      summary: 'Let a held run through: it may remove and rewrite as much as it said, and no more',
+      summary: 'Let a held run through: it may remove and rewrite the items that it showed, and no others beyond the guard',
       may: 'operate',
       answer: runShape,
       status: 202,
@@ -84,7 +91,7 @@ export const runRoutes = (app: App): AnyRoute[] => [
           .returning({ id: runs.id });
         if (mine === undefined) throw notHeld('done');
         // It looks as far as the held run did: what a sweep alone had found is found again.
-        const row = await addRun(tx, lane, 'released', { scope: held.scope === 'sweep' ? 'sweep' : 'auto', allowed: held.damage! });
+        const row = await addRun(tx, lane, 'released', { scope: held.scope === 'sweep' ? 'sweep' : 'auto', released: held.id });
         await tx
           .update(runs)
           .set({ reason: `let through as run ${row.id}` })
@@ -138,12 +145,19 @@ export const runRoutes = (app: App): AnyRoute[] => [
       summary: 'Open holds, oldest first',
       may: 'read',
       answer: page(holdShape),
-      query: yup.object({ lane: yup.string().max(63) }),
+      query: yup.object({
+        lane: yup.string().max(63),
+        cursor: yup.string().matches(CURSOR, WRONG_CURSOR),
+        limit: yup.number().integer().min(1).max(500).default(500),
+      }),
     },
-    async ({ query }) => ({
-      items: await openHolds(app, query.lane === undefined ? undefined : (await findLane(app, query.lane)).id),
-      next: null,
-    }),
+    async ({ query }) => {
+      const lane = query.lane === undefined ? undefined : (await findLane(app, query.lane)).id;
+      const found = await openHolds(app, { lane, after: query.cursor, limit: query.limit + 1 });
+      const items = found.slice(0, query.limit);
+      const last = items.at(-1);
+      return { items, next: found.length > query.limit && last !== undefined ? `${last.createdAt} ${last.id}` : null };
+    },
   ),
   route(
     {

@@ -65,7 +65,7 @@ export const activity = pgTable(
     outcome: text('outcome', { enum: ['done', 'refused'] }).notNull(),
     lane: text('lane'),
   },
-  (t) => [index('activity_lane').on(t.lane, t.id)],
+  (t) => [index('activity_lane').on(t.lane, t.id), index('activity_at').on(t.at), index('activity_by').on(t.by, t.id)],
 );
 
 export const tokens = pgTable('tokens', {

@@ -69,7 +69,7 @@ export const runs = pgTable(
     startedAt: time('started_at'),
     endedAt: time('ended_at'),
   },
-  (t) => [index('runs_lane').on(t.lane, t.createdAt)],
+  (t) => [index('runs_lane').on(t.lane, t.createdAt), index('runs_newest').on(t.createdAt, t.id), index('runs_state').on(t.state, t.createdAt)],
 );
 
 /** Append-only. */
@@ -102,6 +102,7 @@ export const journal = pgTable(
     index('journal_item').on(t.lane, t.recordId, t.id),
     index('journal_lane').on(t.lane, t.id),
     index('journal_at').on(t.at),
+    index('journal_pair').on(t.pair, t.id),
   ],
 );
 
@@ -120,7 +121,7 @@ export const audits = pgTable(
     differences: integer('differences').notNull(),
     addsUp: boolean('adds_up').notNull(),
   },
-  (t) => [index('audits_lane').on(t.lane, t.id)],
+  (t) => [index('audits_lane').on(t.lane, t.id), index('audits_at').on(t.at)],
 );
 
 /** What a run is about to write outside; emptied together with the journal entries of what was done. */
@@ -166,5 +167,10 @@ export const holds = pgTable(
     settledBy: text('settled_by'),
     createdAt: time('created_at').notNull().default(sql`now()`),
   },
-  (t) => [index('holds_open').on(t.state, t.lane), index('holds_pair').on(t.pair, t.state)],
+  (t) => [
+    index('holds_open').on(t.state, t.lane),
+    index('holds_oldest').on(t.state, t.createdAt, t.id),
+    index('holds_created').on(t.createdAt),
+    index('holds_pair').on(t.pair, t.state),
+  ],
 );
