@@ -80,9 +80,10 @@ await client.query(`insert into runs (lane, lane_version, cause, scope, state, c
   from lanes l, generate_series(1, 100) n, (select counts from runs limit 1) r`);
 await client.query(`insert into journal (run, lane, lane_version, pair, record_id, href, moment, label, kind, cause, changes, notes, at)
   select '${run!.id}', p.lane, 1, p.id, p.record_id, p.href, p.moment, p.label, 'change', 'changed in the record',
-    '[{"side":"event","property":"title","before":"a","after":"b","cause":"changed in the record"}]', '[]', now() - make_interval(secs => n)
+    '[{"side":"event","property":"title","before":"a","after":"b","cause":"changed in the record"}]', '[]', now() - make_interval(secs => random() * 400 * 86400)
   from pairs p, generate_series(1, ${ENTRIES / (LANES * PAIRS)}) n`);
-await client.query('analyze');
+// As after a night: statistics, and what is visible to all.
+await client.query('vacuum analyze');
 const said = await client.query<{ pairs: number; journal: number }>(
   'select (select count(*) from pairs)::int as pairs, (select count(*) from journal)::int as journal',
 );

@@ -11,12 +11,18 @@ export const isInCalendar = (lane: Pick<LaneRow, 'definition'>, href: string): b
 
 export type LaneRow = typeof lanes.$inferSelect;
 
-const parsed = new WeakMap<object, LaneDefinition>();
+/** By their JSON: each query gives the same definition as another object, and reading one takes a millisecond. */
+const parsed = new Map<string, LaneDefinition>();
+const MOST_PARSED = 2000;
 
 /** The lane as it stands, read anew: one that was saved by an older Monsoon gets the defaults of what has come since. */
 export function definitionOf({ definition }: Pick<LaneRow, 'definition'>): LaneDefinition {
-  const known = parsed.get(definition) ?? parseLane(definition);
-  parsed.set(definition, known);
+  const text = JSON.stringify(definition);
+  const known = parsed.get(text) ?? parseLane(definition);
+  // The least recently used comes first, and goes first.
+  parsed.delete(text);
+  parsed.set(text, known);
+  if (parsed.size > MOST_PARSED) parsed.delete(parsed.keys().next().value!);
   return known;
 }
 
