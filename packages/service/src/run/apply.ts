@@ -148,14 +148,16 @@ async function finishChunk({ outcomes, risky }: Written, options: ApplyOptions):
   }
   // Half of it may be done: the record was written, and the event had changed. That half is journalled now.
   for (const outcome of [...again, ...failed]) if (outcome.record !== undefined) rememberHalf(outcome, batch, options.context);
+  const everything = refusedThroughout(failed, own);
   for (const outcome of failed) {
     if (risky.includes(outcome.operation) && isUncertain(outcome.error))
       batch.entries.push(attemptOf(entryOf(outcome.operation, outcome.operation.pair)));
-    await refuse(outcome, batch, options);
+    if (everything === null) await refuse(outcome, batch, options);
   }
   await store.write({ ...batch, answered: true });
   const stopping = failed.find(stops) ?? brokenThroughout(failed, own);
   if (stopping !== undefined) throw stopping.error;
+  if (everything !== null) throw everything;
   // Made as it was first attempted: what the event has said since is an edit, and crosses now.
   const stale = own.filter((o) => o.operation.kind === 'make record' && o.operation.event?.etag === null);
   return [
@@ -208,6 +210,25 @@ const brokenThroughout = (failed: Outcome[], succeeded: Outcome[]): Outcome | un
   failed.every((o) => o.error instanceof OutsideError && o.error.trouble === 'broken')
     ? failed[0]
     : undefined;
+
+/** Writes that are refused alike, with none that is taken: fewer may be as many bad items. */
+const MANY_REFUSED = 20;
+
+/** A system that refuses everything alike does not dislike the items: one message says so, and the lane tries again as a whole. */
+function refusedThroughout(failed: Outcome[], succeeded: Outcome[]): OutsideError | null {
+  const errors = failed.map((o) => o.error).filter((e) => e instanceof OutsideError && e.trouble === 'refused') as OutsideError[];
+  const [first] = errors;
+  const wrote = succeeded.some((o) => o.href !== null || o.record !== undefined);
+  if (first === undefined || first.status === null || errors.length < MANY_REFUSED || errors.length < failed.length || wrote) return null;
+  if (errors.some((e) => e.status !== first.status)) return null;
+  return new OutsideError(
+    'refused',
+    `every one of ${errors.length} writes was refused, so the cause is not in the items; the first: ${first.message}`,
+    {
+      status: first.status,
+    },
+  );
+}
 
 /**
  * What the calendar really stored. When it cannot be asked, what was written is not forgotten: it is journalled as it

@@ -1,5 +1,5 @@
 import type { Changed } from '@monsoon/systems';
-import { and, eq, isNotNull, isNull, or, sql } from 'drizzle-orm';
+import { and, eq, exists, isNotNull, isNull, or, sql } from 'drizzle-orm';
 import type pg from 'pg';
 import type { App } from '../app.ts';
 import { addLaneJob } from '../jobs/queue.ts';
@@ -94,17 +94,18 @@ export function watchSystems(app: App, databaseUrl: string): { close(): Promise<
           asking = false;
         });
     }
-    const rows = await app.db
-      .selectDistinct({ system: systems })
-      .from(systems)
-      .innerJoin(lanes, or(eq(lanes.recordsSystem, systems.id), eq(lanes.calendarSystem, systems.id)));
-    const wanted = new Set(rows.flatMap(({ system }) => (system.lapsedAt === null ? [system.id] : [])));
+    const used = app.db
+      .select({ id: lanes.id })
+      .from(lanes)
+      .where(or(eq(lanes.recordsSystem, systems.id), eq(lanes.calendarSystem, systems.id)));
+    const rows = await app.db.select().from(systems).where(exists(used));
+    const wanted = new Set(rows.flatMap((row) => (row.lapsedAt === null ? [row.id] : [])));
     for (const [id, { stop }] of [...watched]) {
       if (wanted.has(id)) continue;
       watched.delete(id);
       await stop();
     }
-    for (const { system: row } of rows) {
+    for (const row of rows) {
       const stamp = JSON.stringify([row.settings, row.secrets]);
       const known = watched.get(row.id);
       if (closed || known?.stamp === stamp || row.lapsedAt !== null) continue;
