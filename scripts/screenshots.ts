@@ -2,6 +2,7 @@ import { spawnSync } from 'node:child_process';
 import { readFileSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import type { Page } from 'playwright-core';
+import { data } from '../demo/places.ts';
 import { openBrowser } from '../test/support/browser.ts';
 
 /**
@@ -13,7 +14,7 @@ const [folder = join(root, 'docs', 'screenshots'), ...given] = process.argv.slic
 const linked = [...readFileSync(join(root, 'README.md'), 'utf8').matchAll(/screenshots\/([a-z-]+)\.png/g)].map(([, name]) => name!);
 const only = process.argv.length === 2 ? linked : given;
 const settings = JSON.parse(readFileSync(join(root, '.monsoon', 'cli.json'), 'utf8')) as { address: string };
-const secrets = JSON.parse(readFileSync(join(root, '.data', 'demo', 'secrets.json'), 'utf8')) as { admin: string };
+const secrets = JSON.parse(readFileSync(join(data, 'secrets.json'), 'utf8')) as { admin: string };
 
 const browser = await openBrowser();
 const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, colorScheme: 'light' });
