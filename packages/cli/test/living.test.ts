@@ -155,7 +155,7 @@ describe('living with it by command', function () {
 });
 
 describe('an installation without lanes', () => {
-  it('is told the next step', async () => {
+  it('gets the next step', async () => {
     const office = await openOffice({ seed: [], withLane: false });
     const folder = mkdtempSync(join(tmpdir(), 'first-'));
     const monsoon = commandIn(folder, () => office);

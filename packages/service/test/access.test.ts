@@ -281,7 +281,7 @@ describe('who may do what', () => {
     }
     expect((await call('PUT', '/session/password', first.cookie, { current: given, password })).status).to.equal(204);
     expect((await call('GET', '/today', first.cookie)).status).to.equal(200);
-    // Whoever knew the old password may have made tokens with it.
+    // Somebody who knew the old password may have made tokens with it.
     const token = ((await (await call('POST', '/tokens', first.cookie, { name: 'mine' })).json()) as { token: string }).token;
     const withToken = () => fetch(`${office.address}/api/v1/today`, { headers: { authorization: `Bearer ${token}` } }).then((r) => r.status);
     expect(await withToken()).to.equal(200);
@@ -420,7 +420,7 @@ describe('behind a proxy with TLS', () => {
   });
   after(() => office.stop());
 
-  it('cookies are for that host and TLS alone, browsers are told to stay on TLS, and guesses count by their true address', async () => {
+  it('cookies are for that host and TLS alone, browsers must stay on TLS, and guesses count by their true address', async () => {
     const signIn = (password: string, from: string) =>
       fetch(`${office.address}/api/v1/session`, {
         method: 'POST',

@@ -3,7 +3,7 @@ import type { FormEvent } from 'react';
 import { client, queries, reasonOf } from '../data.ts';
 import { Button } from '../parts/basics.tsx';
 
-/** Why the sign-in service brought nobody in: an address names the reason, and these are the words. */
+/** Why signing in through the sign-in service failed: the address names the reason, and these are the words. */
 const refusals: Record<string, string> = {
   'not-begun': 'This sign-in was not begun here, or too long ago. Begin again.',
   'not-confirmed': 'The sign-in service did not confirm who you are. Try again.',

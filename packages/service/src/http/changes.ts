@@ -46,7 +46,7 @@ export async function changes(app: App, request: Request, response: Response): P
   const stop = app.announcer.listen((nouns) => {
     if (nouns.includes('people')) endIfSignedOut();
     for (const noun of nouns) pending.add(noun);
-    // The first is told at once; what comes in quick succession is gathered.
+    // The first is sent at once; what follows in quick succession is gathered.
     timer ??= setTimeout(flush, Math.max(0, 150 - (Date.now() - last)));
   });
   const beat = setInterval(() => {

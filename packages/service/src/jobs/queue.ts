@@ -19,7 +19,7 @@ export interface LaneJob {
   audit?: true;
   /** the held run that a person let through: what it showed may be done */
   released?: string;
-  /** what a person let past the guard, as an earlier version told it */
+  /** what a person let past the guard, in the form of an earlier version */
   allowed?: { removals: number; rewrites: number };
 }
 

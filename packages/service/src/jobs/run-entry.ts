@@ -26,7 +26,7 @@ export class RunEntry {
 
   /**
    * @param turn.scope what it reads, or takes back, in words
-   * @param turn.interrupted a run of the lane that stands as running though nobody carries it on
+   * @param turn.interrupted a run of the lane that still says running, though no process works on it
    */
   constructor(app: App, lane: LaneRow, job: LaneJob, { scope, interrupted, fence }: { scope: string; interrupted: string | null; fence: number }) {
     this.fence = fence;

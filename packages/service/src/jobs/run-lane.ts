@@ -177,7 +177,7 @@ async function attempt(app: App, lane: LaneRow, job: LaneJob, scope: Scope, run:
   return result;
 }
 
-/** What a person saw of a held run when they let it through. Null: nobody did. */
+/** What a person saw of a held run when they let it through. Null: the run was not let through. */
 async function shownBefore(app: App, { released, allowed }: LaneJob): Promise<Damage | null> {
   if (released === undefined) return allowed ?? null;
   const [held] = await app.db.select({ damage: runs.damage }).from(runs).where(eq(runs.id, released));

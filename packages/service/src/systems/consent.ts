@@ -57,8 +57,8 @@ export async function begin(app: App, row: SystemRow, { by, via, browser }: Begi
 }
 
 /**
- * Ends it, where the person comes back. The state is known to nobody but who was sent with it, and is good once, in the
- * browser that it was begun in: nobody can be made to authorise with their account what somebody else began.
+ * Ends it, where the person comes back. Only the person who began it knows the state. It is good once, in the
+ * browser that it was begun in: no person can be tricked into authorising what somebody else began.
  * @param browser the secret of the browser's cookie
  * @returns where in the console they go on
  */
@@ -76,7 +76,7 @@ export async function end(
     throw new HttpProblem(
       400,
       'Not expected',
-      `nobody waits for this consent, or it took more than ${CONSENT_MINUTES} minutes; begin again from the page Systems`,
+      `this consent was not begun here, or it took more than ${CONSENT_MINUTES} minutes; begin again from the page Systems`,
     );
   const [row] = await app.db.select().from(systems).where(eq(systems.id, begun.system));
   const log = (outcome: 'done' | 'refused', detail: string) =>

@@ -44,7 +44,7 @@ export class Systems {
   processes = 1;
   /** hears that a system does not accept its credentials */
   onRefused: (system: string) => void = () => undefined;
-  /** hears that a system which was away for a while is there again */
+  /** called when a system that was away for a while answers again */
   onRecovered: (system: string) => void = () => undefined;
 
   constructor(around: Surroundings) {

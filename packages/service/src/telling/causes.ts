@@ -30,7 +30,7 @@ async function recipients(tx: Transaction, occasion: Occasion, named: readonly s
   ];
 }
 
-/** Begins to notify of a cause. Nobody is notified twice of one that is not over; a notice that is not sent yet gives the latest state. */
+/** Begins to notify of a cause. Each recipient is notified once until it is over; a notice that is not sent yet gives the latest state. */
 export async function beginCause(tx: Transaction, cause: Cause, named: readonly string[]): Promise<void> {
   const to = await recipients(tx, cause.occasion, named);
   if (to.length === 0) return;

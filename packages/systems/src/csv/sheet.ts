@@ -77,7 +77,7 @@ async function parseRecords(text: string, options: Options): Promise<Row[]> {
     for (;;) {
       const read = parser.read() as { record: string[]; raw: string } | null;
       if (read === null) return;
-      // Around a record the parser leaves pieces of the line ends, which are written anew.
+      // Around a record the parser leaves pieces of the line ends, which are written again.
       records.push({ source: read.raw.replace(/^[\r\n]+|[\r\n]+$/g, ''), cells: read.record });
     }
   });

@@ -66,7 +66,7 @@ async function draftAnswer(app: App, row: DraftRow) {
   return { id, slug, lane: lane?.slug ?? null, laneVersion, name: typeof name === 'string' ? name : '', definition, version, editedBy, editedAt };
 }
 
-/** A draft belongs to whoever made it and to those who may arrange its lane. To others it is not there. */
+/** A draft belongs to its maker and to those who may change its lane. Others get a 404. */
 async function mayEdit(app: App, caller: Caller, row: DraftRow): Promise<boolean> {
   if (row.lane === null) return row.madeBy === caller.email || mayCall(app.db, caller, 'administer');
   const [lane] = await app.db.select({ slug: lanes.slug }).from(lanes).where(eq(lanes.id, row.lane));

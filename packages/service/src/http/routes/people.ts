@@ -154,7 +154,7 @@ export const peopleRoutes = (app: App): AnyRoute[] => [
       if (Object.keys(change).length > 0) await app.db.update(people).set(change).where(eq(people.id, person.id));
       if (body.password !== undefined || body.provider === true || body.disabled === true)
         await app.db.delete(sessions).where(eq(sessions.person, person.id));
-      // Whoever had the old password may have made tokens with it.
+      // Somebody who knew the old password may have made tokens with it.
       if (byAnother && (body.password !== undefined || body.provider === true)) await app.db.delete(tokens).where(eq(tokens.person, person.id));
       if (body.unlock === true || body.password !== undefined) await unlock(app.db, person.email);
       await app.announcer.announce(['people']);
