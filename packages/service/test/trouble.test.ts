@@ -191,28 +191,6 @@ describe('when the calendar server is in trouble', () => {
     expect((await office.client.item('tuning-visits', 'V-1006')).state).to.equal('agreed');
   });
 
-  it('says in one message that everything is refused, and crosses all of it when it is not', async function () {
-    this.timeout(60_000);
-    await office.client.pause('tuning-visits');
-    const { counts } = await office.run();
-    for (let i = 0; i < 25; i++)
-      await office.frontDesk.call('POST', '/visits', {
-        start: `2026-12-11T${String(8 + (i % 10)).padStart(2, '0')}:${String(10 + i)}:00`,
-        customer_id: 'C-1001',
-        instrument: `refused ${i}`,
-      });
-    proxy.fault = write(status(400));
-    const run = await office.run();
-    expect(run).to.include({ state: 'failed' });
-    expect(run.reason).to.match(/^every one of 2\d writes was refused, so the cause is not in the items; the first: .*\(400\)/);
-    expect((await office.client.failures('tuning-visits')).items).to.deep.equal([]);
-    proxy.fault = null;
-    expect(await office.run()).to.deep.include({ state: 'done' });
-    expect((await office.client.items('tuning-visits', { search: 'refused', state: 'agreed', limit: 100 })).items).to.have.length(25);
-    expect(counts.failed).to.equal(0);
-    await office.client.resume('tuning-visits');
-  });
-
   it('sees the edit that a careless server let win over its own', async () => {
     let raced = false;
     proxy.fault = write(async (asked, response) => {
@@ -266,6 +244,27 @@ describe('when the calendar server is in trouble', () => {
       return now?.text.includes('Finch player piano') && now;
     });
     expect(event.text).to.include('X-MEANWHILE:yes');
+  });
+
+  it('says in one message that everything is refused, and crosses all of it when it is not', async function () {
+    this.timeout(60_000);
+    await office.client.pause('tuning-visits');
+    const { counts } = await office.run();
+    for (let i = 0; i < 25; i++)
+      await office.frontDesk.call('POST', '/visits', {
+        start: `2026-12-11T${String(8 + (i % 10)).padStart(2, '0')}:${String(10 + i)}:00`,
+        customer_id: 'C-1001',
+        instrument: `refused ${i}`,
+      });
+    proxy.fault = write(status(400));
+    const run = await office.run();
+    expect(run).to.include({ state: 'failed' });
+    expect(run.reason).to.match(/^every one of 2\d writes was refused, so the cause is not in the items; the first: .*\(400\)/);
+    expect((await office.client.failures('tuning-visits')).items).to.deep.equal([]);
+    proxy.fault = null;
+    expect(await office.run()).to.deep.include({ state: 'done' });
+    expect((await office.client.items('tuning-visits', { search: 'refused', state: 'agreed', limit: 100 })).items).to.have.length(25);
+    expect(counts.failed).to.equal(0);
   });
 });
 
