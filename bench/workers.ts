@@ -19,7 +19,7 @@ const result = await tryManyLanes({
   rate: number('RATE', 20),
   seconds: number('SECONDS', 300),
   killEvery: number('KILL_EVERY', 30),
-  breakDatabase: async () => {
+  disturb: async () => {
     await postgres('stop');
     await new Promise((fine) => setTimeout(fine, 1000));
     await postgres('start');

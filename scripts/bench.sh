@@ -1,9 +1,9 @@
 #!/usr/bin/env bash
-# Benchmarks, each beside the bare work in the same run: bench.sh [latency|throughput|crash|planning|incremental|sweep|size|systems|console|workers ...]
+# Benchmarks, each beside the bare work in the same run: bench.sh [latency|throughput|crash|planning|incremental|sweep|size|systems|console|workers|faults|memory ...]
 set -euo pipefail
 cd "$(dirname "$0")/.."
 bash scripts/setup.sh test
-for name in ${@:-latency throughput crash planning incremental sweep size systems console workers}; do
+for name in ${@:-latency throughput crash planning incremental sweep size systems console workers faults memory}; do
   (
     case $name in throughput | systems)
       # A calendar server is another machine: here it gets a core of its own, for the bare work and for Monsoon's alike.
@@ -12,7 +12,7 @@ for name in ${@:-latency throughput crash planning incremental sweep size system
         taskset -cp "1-$(($(nproc) - 1))" $BASHPID >/dev/null
       fi ;;
     # Its processes die and begin again, as they would where Monsoon is installed.
-    workers) export MONSOON_TEST_BUILT=1 ;;
+    workers | faults | memory) export MONSOON_TEST_BUILT=1 ;;
     esac
     . scripts/servers.sh
     # What is measured is what is installed; only benches that drive inner parts run from the sources.

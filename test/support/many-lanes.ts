@@ -18,8 +18,10 @@ export interface Trial {
   seconds: number;
   /** one worker is killed and begun again about so often, in seconds */
   killEvery: number;
-  /** takes the database away for a moment, once, half-way */
-  breakDatabase: (database: string) => Promise<void>;
+  /** what goes wrong once, half-way: given the name of Monsoon's database, and the workers */
+  disturb: (database: string, workers: readonly ChildProcess[]) => Promise<void>;
+  /** looks at the processes every ten seconds while edits are made: the web process first, then the workers */
+  watch?: (processes: readonly ChildProcess[]) => void;
   say?: (line: string) => void;
   /** looks into Monsoon's own database before it is dropped */
   inspect?: (databaseUrl: string) => Promise<void>;
@@ -190,9 +192,10 @@ export async function tryManyLanes(trial: Trial): Promise<Outcome> {
     })();
     const breaking = pause(trial.seconds * 500).then(async () => {
       disturbances.push(Date.now());
-      await trial.breakDatabase(new URL(database.url).pathname.slice(1));
+      await trial.disturb(new URL(database.url).pathname.slice(1), workers);
       disturbances.push(Date.now());
     });
+    const watching = setInterval(() => trial.watch?.([web.child, ...workers]), 10_000);
     const working = new Set<Promise<void>>();
     for (let i = 0; Date.now() < until; i++) {
       const lane = Math.floor(Math.random() * trial.lanes);
@@ -201,6 +204,7 @@ export async function tryManyLanes(trial: Trial): Promise<Outcome> {
       await pause(1000 / trial.rate);
     }
     await Promise.all([...working, killing, breaking]);
+    clearInterval(watching);
     say(`${edits.length} edits made, ${kills} workers killed; waiting until all is across`);
 
     const wrong: string[] = [];

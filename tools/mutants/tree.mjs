@@ -13,20 +13,20 @@ export const git = (...args) => execFileSync('git', args, { cwd: root, encoding:
 export const mutated = () => folders.flatMap((f) => git('ls-files', '--cached', '--others', '--exclude-standard', f));
 
 /** Mutants are written into the sources, so the work is done in a copy; it links to the installed packages, and to itself. */
-export function copyTree() {
-  rmSync(tree, { recursive: true, force: true });
+export function copyTree(into = tree) {
+  rmSync(into, { recursive: true, force: true });
   for (const file of git('ls-files', '--cached', '--others', '--exclude-standard')) {
     // A second biome.json below the first would stop the linter.
     if (!existsSync(join(root, file)) || file.startsWith('docs/') || file === 'biome.json') continue;
-    mkdirSync(dirname(join(tree, file)), { recursive: true });
-    cpSync(join(root, file), join(tree, file));
+    mkdirSync(dirname(join(into, file)), { recursive: true });
+    cpSync(join(root, file), join(into, file));
   }
-  mkdirSync(join(tree, 'node_modules/@monsoon'), { recursive: true });
+  mkdirSync(join(into, 'node_modules/@monsoon'), { recursive: true });
   for (const name of readdirSync(join(root, 'node_modules')))
-    if (name !== '@monsoon' && !name.startsWith('.')) symlinkSync(join(root, 'node_modules', name), join(tree, 'node_modules', name));
-  for (const name of readdirSync(join(tree, 'packages'))) {
-    symlinkSync(join(tree, 'packages', name), join(tree, 'node_modules/@monsoon', name));
+    if (name !== '@monsoon' && !name.startsWith('.')) symlinkSync(join(root, 'node_modules', name), join(into, 'node_modules', name));
+  for (const name of readdirSync(join(into, 'packages'))) {
+    symlinkSync(join(into, 'packages', name), join(into, 'node_modules/@monsoon', name));
     const own = join(root, 'packages', name, 'node_modules');
-    if (existsSync(own)) symlinkSync(own, join(tree, 'packages', name, 'node_modules'));
+    if (existsSync(own)) symlinkSync(own, join(into, 'packages', name, 'node_modules'));
   }
 }

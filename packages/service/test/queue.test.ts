@@ -1,15 +1,15 @@
 import { expect } from 'chai';
 import pg from 'pg';
-import { startStandin } from '../../../test/support/front-desk.ts';
+import { plainVisits, startStandin } from '../../../test/support/front-desk.ts';
 import { type Office, openOffice } from '../../../test/support/office.ts';
-import { eventually } from '../../../test/support/servers.ts';
+import { dav, eventually } from '../../../test/support/servers.ts';
 import { findOverdue } from '../src/jobs/watchdog.ts';
 
 describe('the queue', () => {
   let office: Office;
   before(async function () {
     this.timeout(60_000);
-    office = await openOffice({ notices: false });
+    office = await openOffice({ notices: false, seed: plainVisits(3) });
   });
   after(() => office.stop());
 
@@ -28,6 +28,53 @@ describe('the queue', () => {
     await eventually('their jobs are free', async () => (await locked()) === 0, 15_000);
     const run = await office.run({ sweep: true });
     expect(run.state).to.equal('done');
+    await database.end();
+  });
+
+  it('comes back by itself after a full disk: probes say so meanwhile, no edit is lost or doubled', async function () {
+    this.timeout(90_000);
+    const database = new pg.Client({ connectionString: office.databaseUrl });
+    await database.connect();
+    await office.run({ sweep: true });
+    const tables = (
+      await database.query<{ name: string }>(
+        `select format('%I.%I', schemaname, tablename) as name from pg_tables where schemaname = 'public' or (schemaname = 'graphile_worker' and tablename like '%jobs')`,
+      )
+    ).rows.map((r) => r.name);
+    // As PostgreSQL says it when a table cannot grow: reading goes on, and so does deleting.
+    await database.query(`create function disk_full() returns trigger language plpgsql as
+      $$ begin raise 'could not extend file: No space left on device' using errcode = '53100'; end $$`);
+    for (const table of tables)
+      await database.query(`create trigger disk_full before insert or update on ${table} for each row execute function disk_full()`);
+    await office.frontDesk.call('PATCH', '/visits/V-1001', { instrument: 'Rook grand' });
+    const event = (await office.event('V-1002'))!;
+    const moved = event.text.replace(/SUMMARY:.*/, 'SUMMARY:Moved while the disk was full');
+    await dav(office.diary, 'PUT', event.href, { 'content-type': 'text/calendar' }, moved);
+    const ready = await eventually('it is not ready', async () => {
+      const answer = await fetch(`${office.address}/readyz`);
+      return answer.status === 503 && answer.text();
+    });
+    expect(ready).to.match(/the database is not available: .*53100/);
+    const asked = await fetch(`${office.address}/api/v1/lanes/tuning-visits/runs`, {
+      method: 'POST',
+      headers: { authorization: `Bearer ${office.token}`, 'content-type': 'application/json' },
+      body: '{"sweep":true}',
+    });
+    expect(asked.status).to.equal(503);
+    expect(await asked.text()).to.match(/the database/i);
+    // Reading goes on.
+    expect((await office.client.lane('tuning-visits')).slug).to.equal('tuning-visits');
+    for (const table of tables) await database.query(`drop trigger disk_full on ${table}`);
+    await eventually('it is ready again', async () => (await fetch(`${office.address}/readyz`)).status === 200);
+    await eventually(
+      'a run is done',
+      async () => (await office.run({ sweep: true })).state === 'done' && (await office.event('V-1001'))!.text.includes('Rook grand'),
+      30_000,
+    );
+    const { differences } = await office.client.audit('tuning-visits');
+    expect(differences.filter((d) => d.recordId !== 'V-1002')).to.deep.equal([]);
+    const entries = (await office.client.journal({ lane: 'tuning-visits', record: 'V-1001' })).items;
+    expect(entries.filter((e) => e.changes.some((c) => JSON.stringify(c.after).includes('Rook grand')))).to.have.length(1);
     await database.end();
   });
 

@@ -22,7 +22,7 @@ describe('several workers', () => {
       seconds: 15,
       killEvery: 5,
       // What a restart does to whoever is connected; the tests beside this one keep their databases.
-      breakDatabase: async (database) => {
+      disturb: async (database) => {
         const client = new pg.Client({ connectionString: process.env['MONSOON_TEST_PG'] });
         await client.connect();
         await client.query('select pg_terminate_backend(pid) from pg_stat_activity where datname = $1', [database]);

@@ -1,6 +1,6 @@
 import type { Departure } from '../lane/definition.ts';
 import { goesToEvent, goesToRecord, type Link } from '../lane/links.ts';
-import { absentOf, type EventValues, sameProperty } from '../maps/properties.ts';
+import { type EventValues, meaningOf, sameProperty } from '../maps/properties.ts';
 import type { FieldValues } from '../record/fields.ts';
 import { mappedPart } from './baseline.ts';
 import { type Case, isReshown } from './case.ts';
@@ -78,9 +78,9 @@ export function depart(
 ): Outcome {
   const rules = at.context.definition.departures;
   if (edited) {
-    // Only mapped values matter to the question, and a missing property equals its default.
+    // Only mapped values matter to the question, and of them what they mean: a guest's reply is no other guest.
     const read = at.event?.read?.values;
-    const said = (l: Link) => (shown === null ? read?.[l.property] : shown.values[l.key]) ?? absentOf(l.property);
+    const said = (l: Link) => meaningOf(l.property, shown === null ? read?.[l.property] : shown.values[l.key], at.context.zones);
     const edits = shown === null && read === undefined ? null : Object.fromEntries(at.links.map((l) => [l.key, said(l)]));
     const asked = askedAbout('edited and deleted', departure, edits);
     const told = `${cause}, and the other side was edited since`;

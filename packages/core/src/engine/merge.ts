@@ -1,6 +1,6 @@
 import type { ConflictRule, LaneDefinition } from '../lane/definition.ts';
 import { goesToEvent, goesToRecord, type Link, type LinkContext } from '../lane/links.ts';
-import { type EventValues, type MappedValues, type PropertyValue, sameProperty } from '../maps/properties.ts';
+import { type EventValues, type MappedValues, meaningOf, type PropertyValue, sameProperty } from '../maps/properties.ts';
 import { UnfitValue } from '../maps/unfit.ts';
 import { canonical, type FieldValue, type FieldValues, type RecordItem } from '../record/fields.ts';
 import { parseInstant } from '../time/zones.ts';
@@ -254,7 +254,8 @@ function settleConflicts(work: Work[], input: MergeInput, result: MergeResult): 
   }
   const open = work.filter((w) => w.merged.outcome === 'conflict');
   if (open.length === 0) return;
-  result.asked = askedAbout('conflict', ...open.map((w) => [w.link.key, w.sides.record, w.sides.event]));
+  const means = ({ link, sides }: Work) => [sides.record, sides.event].map((value) => meaningOf(link.property, value, input.at.zones));
+  result.asked = askedAbout('conflict', ...open.map((w) => [w.link.key, ...means(w)]));
   const answer = input.answer(result.asked);
   for (const w of open) {
     if (answer === null) result.conflicts.push({ key: w.link.key, record: w.sides.record, event: w.sides.event });

@@ -1,7 +1,7 @@
 import type { FieldType } from '../record/fields.ts';
 import { canonical } from '../record/fields.ts';
-import { sameWhen, type When } from '../time/when.ts';
-import type { ZoneTable } from '../time/zones.ts';
+import { sameWhen, spanOf, type When } from '../time/when.ts';
+import { UTC, type ZoneTable } from '../time/zones.ts';
 import type { PropertyName } from './property-names.ts';
 
 /** Who takes part (RFC 5545, 3.8.4.1). Known by the address alone: names and answers belong to the calendar. */
@@ -92,6 +92,14 @@ export const elementKey = (element: Attendee | string | number): string =>
   typeof element === 'object' ? element.email.toLowerCase() : String(element);
 
 const keysOf = (value: PropertyValue) => [...new Set((value as (Attendee | string | number)[]).map(elementKey))].sort();
+
+/** What two values that `sameProperty` takes for the same have in common: addresses, words, minutes, or instants; else the value. */
+export function meaningOf(name: PropertyName, value: unknown, zones: ZoneTable): unknown {
+  if (value == null) return absentOf(name);
+  if (name !== 'when') return properties[name].set ? keysOf(value as PropertyValue) : value;
+  const when = value as When;
+  return when.kind === 'all-day' || when.zone === null ? when : spanOf(when, UTC, zones);
+}
 
 /** Equality of meaning: sets whatever their order, times by zone and clock, texts by their characters. */
 export function sameProperty(name: PropertyName, a: unknown, b: unknown, zones: ZoneTable): boolean {

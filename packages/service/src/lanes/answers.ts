@@ -8,9 +8,9 @@ import {
   type Operation,
   type RunAnswer,
 } from '@monsoon/core';
-import { and, count, eq, gt, inArray, isNotNull, ne, notInArray, sql } from 'drizzle-orm';
+import { and, count, eq, gt, inArray, isNotNull, ne, sql } from 'drizzle-orm';
 import type { App } from '../app.ts';
-import { holds, journal, lanes, pairs, people, runs, systems, verdicts } from '../storage/schema.ts';
+import { holds, journal, laneCounts, lanes, people, runs, systems, verdicts } from '../storage/schema.ts';
 import { definitionOf, type LaneRow } from './context.ts';
 
 /** Lanes with their numbers, for lists and pages: a few queries however many lanes there are. */
@@ -20,11 +20,7 @@ export async function laneAnswers(app: App, rows: LaneRow[]): Promise<LaneAnswer
   const [names, owners, paired, judged, held, last, delays] = await Promise.all([
     app.db.select({ id: systems.id, name: systems.name }).from(systems),
     app.db.select({ id: people.id, email: people.email }).from(people),
-    app.db
-      .select({ lane: pairs.lane, n: count() })
-      .from(pairs)
-      .where(and(inArray(pairs.lane, ids), notInArray(pairs.state, ['parted', 'removed'])))
-      .groupBy(pairs.lane),
+    app.db.select().from(laneCounts).where(inArray(laneCounts.lane, ids)),
     app.db
       .select({ lane: verdicts.lane, reason: verdicts.reason, n: count() })
       .from(verdicts)
@@ -52,7 +48,7 @@ export async function laneAnswers(app: App, rows: LaneRow[]): Promise<LaneAnswer
       definition: definitionOf(lane),
       recordsName: `${systemName(lane.recordsSystem)}: ${lane.definition.records.collection}`,
       calendarName: `${systemName(lane.calendarSystem)}: ${lane.calendarName}`,
-      pairs: paired.find((p) => p.lane === lane.id)?.n ?? 0,
+      pairs: paired.find((p) => p.lane === lane.id)?.pairs ?? 0,
       leftOut: sum(lane.id, false),
       failed: sum(lane.id, true),
       holds: held.find((h) => h.lane === lane.id)?.n ?? 0,

@@ -35,7 +35,7 @@ export const overviewRoutes = (app: App): AnyRoute[] => [
   route({ method: 'get', path: '/today', summary: 'What needs attention now', may: 'read', answer: todayShape }, async () => {
     const day = new Date(Date.now() - 86_400_000).toISOString();
     const writes = and(gt(journal.at, day), inArray(journal.kind, ['make', 'make record', 'change', 'remove', 'remove record', 'adopt']));
-    const [all, held, failed, crossed, [crossedCount], ailing, waiting, paused, hourly] = await Promise.all([
+    const [all, held, failed, crossed, ailing, waiting, paused, hourly] = await Promise.all([
       app.db
         .select()
         .from(lanes)
@@ -50,7 +50,6 @@ export const overviewRoutes = (app: App): AnyRoute[] => [
         .orderBy(desc(verdicts.at))
         .limit(100),
       app.db.select().from(journal).innerJoin(lanes, eq(lanes.id, journal.lane)).where(writes).orderBy(desc(journal.id)).limit(20),
-      app.db.select({ n: count() }).from(journal).where(writes),
       app.db
         .select()
         .from(systems)
@@ -64,6 +63,13 @@ export const overviewRoutes = (app: App): AnyRoute[] => [
         .where(writes)
         .groupBy(lanes.slug, sql`2`),
     ]);
+    const hours = new Map<string, number[]>();
+    for (const { lane, ago, n } of hourly) {
+      const mine = hours.get(lane) ?? new Array<number>(24).fill(0);
+      hours.set(lane, mine);
+      // An entry of the first second of the day is of its first hour.
+      mine[Math.max(0, 23 - ago)]! += n;
+    }
     const resting = new Set(ailing.filter((s) => s.lapsedAt !== null).map((s) => s.slug));
     // A lane that is held run after run is one question, not many.
     const heldRuns = waiting.filter((w, i) => waiting.findIndex((o) => o.lanes.id === w.lanes.id) === i);
@@ -98,12 +104,9 @@ export const overviewRoutes = (app: App): AnyRoute[] => [
         ...ailing.map((s) => ({ noun: 'system', slug: s.slug, name: s.name, detail: s.lapsedAt === null ? s.healthDetail : lapsedNotice(s, all) })),
       ],
       lanes: all,
-      byHour: all.map((l) => {
-        const mine = hourly.filter((h) => h.lane === l.slug);
-        return { lane: l.slug, hours: Array.from({ length: 24 }, (_, i) => mine.find((h) => h.ago === 23 - i)?.n ?? 0) };
-      }),
+      byHour: all.map((l) => ({ lane: l.slug, hours: hours.get(l.slug) ?? new Array<number>(24).fill(0) })),
       crossed: crossed.map((c) => journalAnswer(c.journal, c.lanes.slug)),
-      crossedCount: crossedCount?.n ?? 0,
+      crossedCount: hourly.reduce((sum, { n }) => sum + n, 0),
     };
   }),
   route({ method: 'get', path: '/health', summary: 'Is the service well?', may: 'anybody', answer: healthAnswerShape }, async ({ response }) => {

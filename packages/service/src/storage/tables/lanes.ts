@@ -131,3 +131,11 @@ export const laneFences = pgTable('lane_fences', {
     .references(() => lanes.id, { onDelete: 'cascade' }),
   fence: bigint('fence', { mode: 'number' }).notNull(),
 });
+
+/** How many pairs a lane follows. Triggers keep it: counting 200,000 rows for each look at the lanes takes too long. */
+export const laneCounts = pgTable('lane_counts', {
+  lane: uuid('lane')
+    .primaryKey()
+    .references(() => lanes.id, { onDelete: 'cascade' }),
+  pairs: integer('pairs').notNull(),
+});
