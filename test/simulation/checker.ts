@@ -18,7 +18,8 @@ export class Broken extends Error {
 type Entry = World['store']['journal'][number];
 
 /** What must hold after every step, whatever went wrong. */
-export function checkStep(world: World, before: { events: number; records: number; journal: number }, clean: boolean): void {
+/** @param undoing something was taken back in this step */
+export function checkStep(world: World, before: { events: number; records: number; journal: number }, clean: boolean, undoing = false): void {
   const { calendar, records, store } = world;
   if (calendar.events.get('/c/foreign.ics')?.text !== foreignEvent)
     throw new Broken('nothing else touched', 'an event of another lane was changed or removed');
@@ -45,15 +46,16 @@ export function checkStep(world: World, before: { events: number; records: numbe
     if (twin !== undefined) throw new Broken('no duplicate', `the record ${twin.id} was made a second time`);
   }
   if (world.takenBack !== null) checkTakenBack(world);
+  if (world.audited !== null) checkAudit(world, before);
   // 5: what was taken away had leave; of what is taken back, only what we had made.
   for (const write of [...calendar.writes.slice(before.events), ...records.writes.slice(before.records)])
     if (write.call === 'remove') {
-      if (world.takenBack === null) checkLeave(world, write.side, write.id);
+      if (world.takenBack === null && !undoing) checkLeave(world, write.side, write.id);
       else if (![...calendar.writes, ...records.writes].some((w) => w.call === 'create' && w.id === write.id))
         throw new Broken('no removal without leave', `an undo removed the ${write.side} ${write.id}, which was there before us`);
     }
   const removed = [...calendar.writes.slice(before.events), ...records.writes.slice(before.records)].filter((w) => w.call === 'remove').length;
-  if (removed > world.definition.guard.removals && world.takenBack === null && world.definition.guard.removals < 100)
+  if (removed > world.definition.guard.removals && world.takenBack === null && !undoing && world.definition.guard.removals < 100)
     throw new Broken('no removal without leave', `${removed} removals past a guard of ${world.definition.guard.removals}`);
   // 6: what no map speaks of.
   for (const write of calendar.writes.slice(before.events)) if (write.call === 'remove') world.kept.delete(write.id);
@@ -76,6 +78,18 @@ export function checkStep(world: World, before: { events: number; records: numbe
     const speaks = (e: Entry) => (write.call === 'remove' ? e.removed !== null : e.changes.some((c) => c.side === write.side) || e.notes.length > 0);
     if (!told.some(speaks)) throw new Broken('everything explained', `${write.call} of ${write.side} ${write.id} has no entry`);
   }
+}
+
+/** An audit writes nothing, and both sides are the sums of their parts. */
+function checkAudit({ audited, calendar, records, definition }: World, before: { events: number; records: number }): void {
+  if (calendar.writes.length !== before.events || records.writes.length !== before.records) throw new Broken('no echo', 'an audit wrote something');
+  const { addsUp, counts } = audited!;
+  const moments = records.live().length * definition.moments.length;
+  if (!addsUp || counts.events !== calendar.events.size || counts.moments !== moments)
+    throw new Broken(
+      'everything explained',
+      `an audit of ${moments} moments and ${calendar.events.size} events does not add up: ${JSON.stringify(counts)}`,
+    );
 }
 
 /** What both sides say, whatever their names: events that are put back have their UID again, and records another id. */

@@ -2,8 +2,18 @@ import { departureChoices, type LaneDefinition, parseLane } from '@monsoon/core'
 import { Random } from './random.ts';
 
 /** What can go wrong in a run, at its n-th call. */
-export const faults = ['none', 'lost before', 'lost after', 'broken', 'throttled', 'crash', 'meddle', 'meddle always'] as const;
-export type Fault = (typeof faults)[number];
+const plainFaults = ['none', 'lost before', 'lost after', 'broken', 'throttled', 'crash', 'meddle', 'meddle always'] as const;
+/**
+ * `refused`: a write that the system takes for wrong; `database before` and `after`: a statement of Monsoon's own database
+ * fails, and in the second case was done all the same; `short listing`: a listing that calls itself whole lacks items.
+ */
+const laterFaults = ['refused', 'not authorised', 'nonsense', 'database before', 'database after', 'short listing'] as const;
+export type Fault = (typeof plainFaults)[number] | (typeof laterFaults)[number];
+/** A fault and the call it happens at, counted from the first of the run. */
+export interface FaultAt {
+  fault: Fault;
+  after: number;
+}
 
 /** Edits by people. `n` counts up, so that every value they write can be told from every other. */
 export type Edit =
@@ -29,12 +39,15 @@ export type Edit =
 
 export type Step =
   | Edit
-  | { do: 'run'; scope: 'changes' | 'records' | 'sweep' | 'notice'; fault: Fault; after: number; meddle: Edit }
+  | ({ do: 'run'; scope: 'changes' | 'records' | 'sweep' | 'notice'; meddle: Edit; second?: FaultAt } & FaultAt)
   | { do: 'settle'; at: number; choice: number; again: Edit | null }
   | { do: 'expire' }
   | { do: 'pause' }
   /** takes back the run before it */
   | { do: 'undo' }
+  /** takes back one of the runs so far, or one entry of its journal */
+  | { do: 'undo older'; at: number; entry: number | null }
+  | { do: 'audit' }
   | { do: 'new version'; seed: number };
 
 /** How the world of a history is: its lane, and how its systems behave. */
@@ -60,6 +73,8 @@ export interface History {
   seed: number;
   setting: Setting;
   steps: Step[];
+  /** how the lane is stopped when all is over; absent: it is not */
+  stop?: 'remove' | 'part';
 }
 
 export const tags = ['red', 'green', 'blue'];
@@ -123,8 +138,15 @@ function fix(departures: Record<string, string>, both: boolean): Record<string, 
   return both && departures['eventDeleted'] === 'make again' ? { ...departures, eventDeleted: 'part' } : departures;
 }
 
-/** A history with all that can happen in it: what came later than the first kept seeds draws its chances from a row of its own. */
+/** A history with all that can happen in it: what came later than the kept seeds draws its chances from a row of its own. */
 export function historyOf(seed: number, steps = 60): History {
+  const history = undoneHistoryOf(seed, steps);
+  const random = new Random(seed ^ 0x2545f491);
+  return { ...history, steps: history.steps.flatMap((step) => worse(step, random)), stop: random.pick(['remove', 'part']) };
+}
+
+/** @param steps how many steps people and runs take before peace */
+export function undoneHistoryOf(seed: number, steps = 60): History {
   const { setting, steps: taken } = plainHistoryOf(seed, steps);
   const random = new Random(seed ^ 0x5f3759df);
   const followed = taken.flatMap((step): Step[] =>
@@ -135,6 +157,17 @@ export function historyOf(seed: number, steps = 60): History {
     setting: { ...setting, contentTags: random.chance(0.3), alike: random.chance(0.5), chunk: random.pick([100, 3, 1]) },
     steps: followed,
   };
+}
+
+/** Other faults than those of the first kept seeds, two in one run, and what people do beside edits. */
+function worse(step: Step, random: Random): Step[] {
+  if (step.do === 'run') {
+    const fault = random.chance(0.3) ? random.pick(laterFaults) : step.fault;
+    const second = fault !== 'none' && random.chance(0.2) ? { fault: random.pick(laterFaults), after: random.below(24) } : undefined;
+    return [{ ...step, fault, ...(second === undefined ? {} : { second }) }];
+  }
+  if (random.chance(0.02)) return [step, { do: 'undo older', at: random.below(8), entry: random.chance(0.5) ? random.below(6) : null }];
+  return random.chance(0.02) ? [step, { do: 'audit' }] : [step];
 }
 
 /** @param steps how many steps people and runs take before peace */
@@ -185,7 +218,7 @@ export function plainHistoryOf(seed: number, steps = 60): History {
       list.push({
         do: 'run',
         scope: random.pick(['changes', 'changes', 'records', 'sweep', 'notice']),
-        fault: random.pick(faults),
+        fault: random.pick(plainFaults),
         after: random.below(16),
         meddle: edit(),
       });

@@ -12,6 +12,15 @@ interface StoredHold extends Omit<NewHold, 'pair'> {
   choice: string | null;
 }
 
+/** The database did not take a statement, or did and its answer was lost. */
+export class FailedStatement extends Error {
+  readonly done: boolean;
+  constructor(moment: 'before' | 'after') {
+    super(`a statement failed ${moment} it took effect`);
+    this.done = moment === 'after';
+  }
+}
+
 /** The memory of a lane's runs, in memory: what the database keeps over a crash. Frozen, so that nobody changes what is stored by changing what was read. */
 export class MemoryStore implements RunStore {
   readonly #pairs = new Map<string, Pair>();
@@ -22,8 +31,8 @@ export class MemoryStore implements RunStore {
   readonly journal: Entry[] = [];
   #intents: Entry[] = [];
   readonly questions: StoredHold[] = [];
-  /** called before anything is written: a crash is thrown here */
-  crash: () => void = () => undefined;
+  /** called before anything is written and after: a crash, or a failing statement, is thrown here */
+  crash: (moment: 'before' | 'after') => void = () => undefined;
 
   get verdicts(): Verdict[] {
     return [...this.#verdicts.values()];
@@ -41,7 +50,7 @@ export class MemoryStore implements RunStore {
   });
   cursors = async (): Promise<Cursors> => ({ ...this.#cursors });
   async moveCursors(moved: Partial<Cursors>): Promise<void> {
-    this.crash();
+    this.crash('before');
     this.#cursors = { ...this.#cursors, ...moved };
   }
   async pairs(which: PairQuery): Promise<Pair[]> {
@@ -89,7 +98,7 @@ export class MemoryStore implements RunStore {
   progress = async () => undefined;
   checkLease = () => undefined;
   async write(batch: Batch): Promise<void> {
-    this.crash();
+    this.crash('before');
     for (const pair of batch.pairs ?? []) {
       const twin = [...this.#pairs.values()].find(
         (p) => p.id !== pair.id && p.recordId !== null && p.recordId === pair.recordId && p.moment === pair.moment,
@@ -115,6 +124,7 @@ export class MemoryStore implements RunStore {
       for (const q of this.questions) if (q.pair === pair.id && (q.state === 'open' || q.state === 'settled')) q.state = 'void';
       this.questions.push({ ...hold, pair: pair.id, recordId: pair.recordId, href: pair.href, state: 'open', choice: null });
     }
+    this.crash('after');
   }
 
   async beginSweep(): Promise<void> {

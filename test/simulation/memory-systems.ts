@@ -46,6 +46,8 @@ export class MemoryCalendar implements Calendars {
   readonly events = new Map<string, { text: string; changed: number }>();
   readonly writes: Write[] = [];
   mischief: Mischief = () => undefined;
+  /** what a listing that calls itself whole lacks all the same */
+  lacks: (href: string) => boolean = () => false;
   readonly #gone = new Map<string, number>();
   readonly #calendars = new Map<string, CalendarInfo>([['/c/', { href: '/c/', name: 'Calendar', colour: null, writable: true }]]);
   readonly #manners: CalendarManners;
@@ -117,7 +119,7 @@ export class MemoryCalendar implements Calendars {
       const usable = cursor !== null && this.#manners.tokens && /^\d+$/.test(cursor) && Number(cursor) >= this.#expired;
       const since = usable ? Number(cursor) : 0;
       const changed = this.#in(calendar)
-        .filter(([, e]) => e.changed > since)
+        .filter(([href, e]) => e.changed > since && (usable || !this.lacks(href)))
         .map(([href]) => ({ href, etag: this.etag(href) }));
       const removed = usable ? [...this.#gone].filter(([href, at]) => at > since && href.startsWith(calendar)).map(([href]) => href) : [];
       return {
@@ -209,6 +211,8 @@ export class MemoryRecords implements Records {
   readonly rows = new Map<string, Row>();
   readonly writes: Write[] = [];
   mischief: Mischief = () => undefined;
+  /** what a listing that calls itself whole lacks all the same */
+  lacks: (id: string) => boolean = () => false;
   readonly #manners: RecordManners;
   readonly #fields: Collection['fields'];
   #clock = 0;
@@ -264,7 +268,8 @@ export class MemoryRecords implements Records {
   async *pull(_collection: string, cursor: string | null): AsyncIterable<RecordPage> {
     this.mischief('pull', 'before');
     const since = this.#manners.tombstones ? Number(cursor ?? 0) : 0;
-    const found = this.#manners.order([...this.rows].filter(([, r]) => r.changed > since).map(([id]) => id));
+    const whole = cursor === null || !this.#manners.tombstones;
+    const found = this.#manners.order([...this.rows].filter(([id, r]) => r.changed > since && !(whole && this.lacks(id))).map(([id]) => id));
     const end = this.#manners.tombstones ? String(this.#clock) : null;
     const half = Math.ceil(found.length / 2);
     const page = (ids: string[]) => ({

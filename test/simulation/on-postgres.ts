@@ -2,7 +2,7 @@ import { and, eq, inArray } from 'drizzle-orm';
 import type { RunStore } from '../../packages/service/src/run/store.ts';
 import type { Database } from '../../packages/service/src/storage/database.ts';
 import { holds } from '../../packages/service/src/storage/schema.ts';
-import type { MemoryStore } from './memory-store.ts';
+import { FailedStatement, type MemoryStore } from './memory-store.ts';
 
 /**
  * A memory that is read from PostgreSQL and written to both: the engine sees what the database gives back, and the
@@ -38,9 +38,16 @@ export function onPostgres(memory: MemoryStore, postgres: RunStore, db: Database
     },
     async write(batch) {
       await flush();
-      // A crash is thrown before either is written.
-      await memory.write(batch);
+      // A crash is thrown before either is written; a statement of which only the answer is lost, after both are.
+      const lost = await memory.write(batch).then(
+        () => null,
+        (error: unknown) => {
+          if (error instanceof FailedStatement && error.done) return error;
+          throw error;
+        },
+      );
       await postgres.write(batch);
+      if (lost !== null) throw lost;
     },
   };
 }

@@ -24,7 +24,9 @@ export async function play(history: History, planner?: Planner, store?: (memory:
   for (const step of history.steps) await takeChecked(world, step);
   await makePeace(world);
   // Which of several events a record's own is, only a look at the whole calendar can tell: that is the daily sweep's.
-  if (world.store.questions.some((q) => q.question === 'several candidates')) {
+  // So is what a listing lacked that called itself whole, and what a system refused.
+  const refused = world.store.verdicts.some((v) => v.verdict?.reason === 'refused by the system');
+  if (world.listedShort || refused || world.store.questions.some((q) => q.question === 'several candidates')) {
     await world.run('sweep');
     await makePeace(world, 2);
   }
@@ -48,7 +50,23 @@ export async function play(history: History, planner?: Planner, store?: (memory:
         .join('; ')}`,
     );
   checkPeace(world);
+  await world.take({ do: 'audit' });
+  checkStep(world, after, true);
+  if (history.stop !== undefined) await stopped(world, history.stop);
   return world;
+}
+
+/** Stopping a lane takes away only what it made, and follows nothing afterwards. @throws Broken */
+async function stopped(world: World, how: 'remove' | 'part'): Promise<void> {
+  const before = marks(world);
+  const made = new Set([...world.calendar.writes, ...world.records.writes].filter((w) => w.call === 'create').map((w) => w.id));
+  const state = await world.stop(how);
+  if (state !== 'done') throw new Broken('everything explained', `stopping a lane in peace ended as ${state}`);
+  for (const write of [...world.calendar.writes.slice(before.events), ...world.records.writes.slice(before.records)])
+    if (how === 'part' || write.call !== 'remove' || !made.has(write.id))
+      throw new Broken('no removal without leave', `stopping the lane (${how}) did ${write.call} the ${write.side} ${write.id}`);
+  const followed = world.store.all.find((p) => p.state !== 'parted' && p.state !== 'removed');
+  if (followed !== undefined) throw new Broken('everything explained', `a stopped lane still follows ${followed.recordId ?? followed.href}`);
 }
 
 const marks = (world: World) => ({ events: world.calendar.writes.length, records: world.records.writes.length, journal: world.store.journal.length });
@@ -58,7 +76,7 @@ async function takeChecked(world: World, step: Step): Promise<void> {
   const clean = step.do !== 'run' || step.fault === 'none';
   if (!clean) world.uncertain = true;
   await world.take(step);
-  checkStep(world, before, clean);
+  checkStep(world, before, clean, step.do === 'undo older');
 }
 
 /** 9: the same edits, told in another order, in other portions, and twice, end the same. @throws Broken */

@@ -1,12 +1,13 @@
-import { type Collection, plan as enginePlan, type LaneContext, type LaneDefinition } from '@monsoon/core';
+import { type Audit, type Collection, plan as enginePlan, type LaneContext, type LaneDefinition } from '@monsoon/core';
 import { loadZones } from '@monsoon/service';
 import { OutsideError } from '@monsoon/systems';
-import { type Executed, execute } from '../../packages/service/src/run/execute.ts';
+import { auditSides, type Executed, execute } from '../../packages/service/src/run/execute.ts';
 import type { Scope } from '../../packages/service/src/run/gather.ts';
+import { executeStop } from '../../packages/service/src/run/stop.ts';
 import type { RunStore } from '../../packages/service/src/run/store.ts';
 import { executeUndo, prepareUndo } from '../../packages/service/src/run/undo.ts';
 import { laneOf, type Setting, type Step, tags } from './history.ts';
-import { MemoryStore } from './memory-store.ts';
+import { FailedStatement, MemoryStore } from './memory-store.ts';
 import { MemoryCalendar, MemoryRecords } from './memory-systems.ts';
 import { edit } from './people.ts';
 import { Random } from './random.ts';
@@ -92,6 +93,13 @@ export class World {
   #before: { journal: number; sides: Sides } | null = null;
   /** the last undo, for the checker */
   takenBack: { before: Sides; impossible: string[]; ended: Executed['state'] } | null = null;
+  /** where each run's entries are in the journal */
+  readonly runs: { from: number; until: number }[] = [];
+  /** undoes of older runs and of entries so far */
+  undoes = 0;
+  /** the last audit, for the checker */
+  audited: Audit | null = null;
+  #listedShort = false;
   now = Date.parse('2026-11-23T08:00:00Z');
   readonly #planner: Planner;
   readonly #runStore: RunStore;
@@ -151,6 +159,7 @@ export class World {
   /** One run with one fault at a given call; a crash ends it like a power cut. */
   async run(scope: Scope, fault: (Step & { do: 'run' }) | null = null, allowed: Executed['damage'] = null): Promise<Executed | null> {
     this.now += 20 * 60_000;
+    const from = this.store.journal.length;
     this.#before = (fault?.fault ?? 'none') === 'none' ? { journal: this.store.journal.length, sides: this.sides() } : null;
     this.#arrange(fault);
     // As the service does: a new version, and a lane that never saw everything, begin with a sweep.
@@ -168,12 +177,15 @@ export class World {
         this.setting.chunk,
       );
       if (whole && ended.state === 'done') this.#swept = this.version;
+      if (scope === 'sweep' && ended.state === 'done' && fault === null) this.#listedShort = false;
       return ended;
     } catch (error) {
-      if (error instanceof Crash) return null;
+      // The service notes it, and the next run goes on.
+      if (error instanceof Crash || error instanceof FailedStatement) return null;
       throw error;
     } finally {
       this.#arrange(null);
+      this.runs.push({ from, until: this.store.journal.length });
     }
   }
 
@@ -198,48 +210,103 @@ export class World {
     const what: Parameters<typeof executeUndo> = [this.context, systems, this.#runStore, done, 'undo of a run', false, signal];
     const { impossible } = await prepareUndo(...what);
     const { state } = await executeUndo(...what);
-    const undone = new Set(done.map((d) => d.pair));
+    this.#leave(done.map((d) => d.pair));
+    const reasons = [...impossible.map((i) => i.reason), ...(early ? ['it was made before that run'] : [])];
+    this.takenBack = { before: before.sides, impossible: reasons, ended: state };
+  }
+
+  /** From here on the two sides of these stand apart by a person's will. */
+  #leave(ids: string[]): void {
+    const undone = new Set(ids);
     for (const id of undone) this.undoneOnce.add(id);
     for (const pair of this.store.all.filter((p) => undone.has(p.id)))
       for (const field of ['title', 'when', 'tags'] as const) {
         this.undone.add(`${pair.id} ${field}`);
         this.#leftAs.set(`${pair.id} ${field}`, this.#saidOf(pair, field));
       }
-    const reasons = [...impossible.map((i) => i.reason), ...(early ? ['it was made before that run'] : [])];
-    this.takenBack = { before: before.sides, impossible: reasons, ended: state };
   }
 
   #arrange(step: (Step & { do: 'run' }) | null): void {
-    let calls = 0;
     let crashed = false;
-    const kind = step?.fault ?? 'none';
-    const due = () => step !== null && kind !== 'none' && calls++ === step.after;
+    let changes = 0;
+    const coming = (step === null ? [] : [step, ...(step.second === undefined ? [] : [step.second])])
+      .filter((f) => f.fault !== 'none')
+      .map(({ fault, after }) => ({ fault, left: after }));
+    const wrong = (message: string, trouble: ConstructorParameters<typeof OutsideError>[0]) => new OutsideError(trouble, message);
     const crash = () => {
       crashed = true;
       throw new Crash();
     };
     const mischief = (call: string, moment: 'before' | 'after') => {
       if (crashed) throw new Crash();
-      if (step === null || kind === 'none') return;
-      if (kind === 'crash' && due()) crash();
-      if (kind === 'lost before' && moment === 'before' && due()) throw new OutsideError('timed out', 'no answer in time');
-      if (kind === 'lost after' && moment === 'after' && due()) throw new OutsideError('timed out', 'no answer in time');
-      if (kind === 'broken' && moment === 'before' && due()) throw new OutsideError('broken', 'a 500');
-      if (kind === 'throttled' && moment === 'before' && due()) throw new OutsideError('throttled', 'a 429', { retryAfter: 30 });
-      if (kind === 'meddle' && due()) edit(this, step.meddle);
-      if (kind === 'meddle always' && moment === 'before' && call.startsWith('change'))
-        edit(this, { ...step.meddle, n: step.meddle.n * 1000 + ++calls });
+      const writes = /^(create|change|remove)/.test(call);
+      for (const one of coming) {
+        const { fault } = one;
+        const due = (when: boolean) => when && one.left-- === 0;
+        if (fault === 'crash' && due(true)) crash();
+        if (fault === 'lost before' && due(moment === 'before')) throw wrong('no answer in time', 'timed out');
+        if (fault === 'lost after' && due(moment === 'after')) throw wrong('no answer in time', 'timed out');
+        if (fault === 'broken' && due(moment === 'before')) throw wrong('a 500', 'broken');
+        if (fault === 'throttled' && due(moment === 'before')) throw new OutsideError('throttled', 'a 429', { retryAfter: 30 });
+        if (fault === 'refused' && due(moment === 'before' && writes)) throw wrong('a 422', 'refused');
+        if (fault === 'not authorised' && due(moment === 'before')) throw wrong('a 401', 'not authorised');
+        if (fault === 'nonsense' && due(moment === 'before')) throw wrong('a page in HTML', 'nonsense');
+        if (fault === 'meddle' && due(true)) edit(this, step!.meddle);
+        if (fault === 'meddle always' && moment === 'before' && call.startsWith('change'))
+          edit(this, { ...step!.meddle, n: step!.meddle.n * 1000 + ++changes });
+      }
     };
-    this.calendar.mischief = mischief;
-    this.records.mischief = mischief;
-    this.store.crash = () => {
-      if (crashed || (kind === 'crash' && due())) crash();
+    const short = coming.find((f) => f.fault === 'short listing');
+    if (short !== undefined) this.#listedShort = true;
+    const lacks = (id: string) => short !== undefined && [...id].reduce((sum, c) => sum + c.charCodeAt(0), short.left) % 3 === 0;
+    for (const system of [this.calendar, this.records]) Object.assign(system, { mischief, lacks });
+    this.store.crash = (moment) => {
+      if (crashed) throw new Crash();
+      for (const one of coming) {
+        const due = (when: boolean) => when && one.left-- === 0;
+        if (one.fault === 'crash' && due(moment === 'before')) crash();
+        if (one.fault === 'database before' && due(moment === 'before')) throw new FailedStatement('before');
+        if (one.fault === 'database after' && due(moment === 'after')) throw new FailedStatement('after');
+      }
     };
+  }
+
+  /** Did a listing that called itself whole lack items since everything was last seen? What changed in them waits for the next sweep. */
+  get listedShort(): boolean {
+    return this.#listedShort;
+  }
+
+  /** A person takes back an older run, or one entry: what was written since stays, and is listed. */
+  async #undoOlder({ at, entry }: Step & { do: 'undo older' }): Promise<void> {
+    const run = this.runs[this.runs.length - 1 - (at % Math.max(1, this.runs.length))];
+    if (run === undefined || run.from === run.until) return;
+    const from = entry === null ? run.from : run.from + (entry % (run.until - run.from));
+    const done = journalled(this.store, from, entry === null ? run.until : from + 1);
+    const systems = { records: this.records, calendars: this.calendar };
+    await executeUndo(this.context, systems, this.#runStore, done, 'undo', false, new AbortController().signal);
+    this.#leave(done.map((d) => d.pair));
+    this.undoes++;
+  }
+
+  async audit(): Promise<void> {
+    const systems = { records: this.records, calendars: this.calendar };
+    this.audited = await auditSides(this.context, systems, this.#runStore, new AbortController().signal);
+  }
+
+  /** The lane is stopped for good. */
+  async stop(how: 'remove' | 'part'): Promise<Executed['state']> {
+    const makings = async (ids: string[]) => {
+      const made = this.store.journal.filter((e) => ids.includes(e.pair.id) && (e.kind === 'make' || e.kind === 'make record'));
+      return new Map(made.map((e) => [e.pair.id, e.kind as 'make' | 'make record']));
+    };
+    const systems = { records: this.records, calendars: this.calendar };
+    return (await executeStop(this.context, systems, this.#runStore, makings, how, new AbortController().signal)).state;
   }
 
   async take(step: Step): Promise<void> {
     this.now += 5 * 60_000;
     this.takenBack = null;
+    this.audited = null;
     if (step.do !== 'undo') this.#before = null;
     if (step.do === 'run') {
       const ids = [...this.records.rows.keys()];
@@ -255,6 +322,8 @@ export class World {
       }
       if (step.again !== null) edit(this, step.again);
     } else if (step.do === 'undo') await this.#undo();
+    else if (step.do === 'undo older') await this.#undoOlder(step);
+    else if (step.do === 'audit') await this.audit();
     else if (step.do === 'expire') this.calendar.expireTokens();
     else if (step.do === 'new version') {
       const fresh = laneOf(new Random(step.seed));

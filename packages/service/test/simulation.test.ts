@@ -6,7 +6,7 @@ import { promisify } from 'node:util';
 import { expect } from 'chai';
 import { brokenEngines } from '../../../test/simulation/broken-engines.ts';
 import { Broken } from '../../../test/simulation/checker.ts';
-import { historyOf, plainHistoryOf } from '../../../test/simulation/history.ts';
+import { historyOf, plainHistoryOf, undoneHistoryOf } from '../../../test/simulation/history.ts';
 import { MemoryCalendar } from '../../../test/simulation/memory-systems.ts';
 import { onPostgres } from '../../../test/simulation/on-postgres.ts';
 import { plainLane } from '../../../test/simulation/plain-lane.ts';
@@ -28,6 +28,10 @@ const kept = [
 ];
 /** These needed an undo for it. */
 const keptWithUndo = [162, 211, 229, 2_003_942];
+/** These needed another fault, an audit, or an older undo. */
+const keptWithFaults = [276];
+/** Exact ones. */
+const keptExact = [2_005_990, 2_015_494, 2_022_715];
 const keptInAnotherOrder = [2512, 3596, 27988];
 
 describe('random histories', () => {
@@ -74,9 +78,11 @@ describe('random histories', () => {
   it('that found a fault once stay clean', async () => {
     for (const seed of kept) await play(plainHistoryOf(seed));
     for (const seed of keptInAnotherOrder) await playInAnotherOrder(plainHistoryOf(seed));
-    for (const seed of keptWithUndo) await play(historyOf(seed));
-    await playInAnotherOrder(historyOf(9660));
-    await playTwoLanes(historyOf(123));
+    for (const seed of keptWithUndo) await play(undoneHistoryOf(seed));
+    for (const seed of keptWithFaults) await play(historyOf(seed));
+    for (const seed of keptExact) await playExact(exactOf(seed));
+    await playInAnotherOrder(undoneHistoryOf(9660));
+    await playTwoLanes(undoneHistoryOf(123));
   }).timeout(60_000);
 
   it('are the same every time', async () => {

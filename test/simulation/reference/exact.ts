@@ -322,7 +322,9 @@ export class ExactWorld {
       const marked = after.events.get(pair.event!)?.marked ?? null;
       pair.base.mark = marked === OWN ? null : marked;
       // What is still open was edited since: a later version of the lane shows nothing differently there.
-      pair.base.lane = pair.loose === true ? undefined : this.lane;
+      // What it shows differently itself stays its doing.
+      if (pair.loose !== true) pair.base.lane = this.lane;
+      else if (pair.redefined !== true) pair.base.lane = undefined;
       pair.base.fields = after.records.get(pair.record!)?.fields;
       pair.base.stamps = { record: after.records.get(pair.record!)?.modified ?? null, event: after.events.get(pair.event!)?.modified ?? null };
     }

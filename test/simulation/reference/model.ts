@@ -26,6 +26,8 @@ export interface ModelPair {
   question: { asks: string; about: string } | null;
   /** something differs from the baseline, and stays so */
   loose?: boolean;
+  /** another version of the lane shows the record differently, and the record was not edited */
+  redefined?: boolean;
   /** both sides were looked at, and something of them was agreed on, in the run at hand */
   seen?: boolean;
 }
@@ -476,6 +478,7 @@ export class Model {
       // An item that this moves out of the window may be called so now or at the next look.
       if (judge(pair.record, merged.record, moment, links) === 'out of the window') end.maybe.set(key, 'out of the window');
       pair.loose = merged.loose;
+      pair.redefined = isReshown(pair);
       pair.seen = merged.settled.length > 0 || (pair.state === 'held' && merged.asks === null) || !merged.loose;
       if (merged.asks !== null) hold(pair, 'conflict', merged.asks);
       else settle(pair, 'in sync');

@@ -63,6 +63,9 @@ export class AuditTally {
     const byMoment = new Map(gathered.pairs.map((p) => [`${p.recordId} ${p.moment}`, p]));
     const planned = new Map(plan.operations.map((o) => [`${o.pair.recordId} ${o.pair.moment}`, o]));
     const verdicts = new Map(plan.verdicts.filter((v) => v.recordId !== null).map((v) => [`${v.recordId} ${v.moment}`, v.verdict]));
+    const looked = new Set(gathered.records.map((r) => r.id));
+    // Made, and a crash came before it was remembered: the listing does not know yet that it is this pair's.
+    this.#unpaired += gathered.pairs.filter((p) => p.state === 'making' && looked.has(p.recordId ?? '') && isThere(p, gathered)).length;
     for (const { id, item } of gathered.records) {
       for (const pair of gathered.pairs.filter((p) => p.recordId === id && (item === null || !moments.includes(p.moment))))
         this.#place(orphan(pair, gathered), pair, operations.get(pair.id));

@@ -83,7 +83,9 @@ export interface RecordItem {
  */
 export function stateOf(record: RecordItem): string {
   if (record.version !== undefined) return record.version;
-  const text = JSON.stringify(record.fields);
+  const plain = JSON.stringify(record.fields);
+  // An empty list says what no list says: a system that gives now one and now the other has changed nothing.
+  const text = plain.includes('[]') ? JSON.stringify(record.fields, (_, v: unknown) => (Array.isArray(v) && v.length === 0 ? null : v)) : plain;
   let [a, b] = [0xdeadbeef, 0x41c6ce57];
   for (let i = 0; i < text.length; i++) {
     const code = text.charCodeAt(i);

@@ -1,6 +1,7 @@
 import {
   changedAt,
   type EventRead,
+  isReshown,
   type LaneContext,
   type Moment,
   momentLinks,
@@ -168,6 +169,7 @@ function agreedPair(outcome: Outcome, stored: Map<string, StoredEvent | null>, c
   const recordId = outcome.record?.id ?? pair.recordId;
   // An ETag says "as agreed": without agreement in everything, the next look must read the event again.
   const loose = foreign.length > 0 || operation.loose;
+  const redefined = operation.record !== null && isReshown(context, pair, operation.record);
   const etag = outcome.href === null ? (operation.event?.etag ?? null) : (event?.etag ?? null);
   const said = foreign.map((key) => `${key} was changed in the same moment; the next check settles it`);
   return {
@@ -177,9 +179,10 @@ function agreedPair(outcome: Outcome, stored: Map<string, StoredEvent | null>, c
       state,
       href: outcome.href ?? pair.href,
       etag: loose ? null : etag,
-      // What is still open was edited since the baseline of that link: no later version of the lane may take it for its own doing.
-      version: loose ? null : nameOf(outcome.record ?? operation.record),
-      laneVersion: context.version,
+      // What is still open was edited since the baseline of that link: no later version of the lane may take it for its own
+      // doing. Where it is this version's doing, it stays so until the record is edited.
+      version: loose && !redefined ? null : nameOf(outcome.record ?? operation.record),
+      laneVersion: loose && redefined ? pair.laneVersion : context.version,
       tried: null,
       // An event that was put back without its record agrees with nothing.
       baseline:
