@@ -1,5 +1,5 @@
 import { failureReasons, healthAnswerShape, type ItemAnswer, type LaneAnswer, todayShape } from '@monsoon/core';
-import { and, count, desc, eq, gt, inArray, isNotNull, or, sql } from 'drizzle-orm';
+import { and, count, desc, eq, gt, inArray, isNotNull, or, type SQL, sql } from 'drizzle-orm';
 import { type App, VERSION } from '../../app.ts';
 import { pausedEverything } from '../../jobs/everything.ts';
 import { isOverdue, OVERDUE } from '../../jobs/watchdog.ts';
@@ -30,6 +30,26 @@ const stillHeld = and(
 const jobsAreWell = sql`select not exists (select from lanes where ${isOverdue})
   and not exists (select from graphile_worker.jobs where attempts >= max_attempts and locked_at is null and updated_at > now() - interval '1 hour') as well`;
 
+/** How much was written in each of the last 24 hours, by lane; one row for each lane, however much it is. */
+async function writesByHour(app: App, writes: SQL | undefined): Promise<Map<string, number[]>> {
+  // An entry of the first second of the day is of its first hour.
+  const hours = app.db
+    .select({
+      lane: journal.lane,
+      hour: sql<number>`greatest(0, 23 - floor(extract(epoch from now() - ${journal.at}) / 3600))::int`.as('hour'),
+      n: count().as('n'),
+    })
+    .from(journal)
+    .where(writes)
+    .groupBy(journal.lane, sql`2`)
+    .as('hours');
+  const rows = await app.db
+    .select({ lane: hours.lane, counts: sql<Record<string, number>>`json_object_agg(${hours.hour}, ${hours.n})` })
+    .from(hours)
+    .groupBy(hours.lane);
+  return new Map(rows.map(({ lane, counts }) => [lane, Array.from({ length: 24 }, (_, hour) => counts[hour] ?? 0)]));
+}
+
 /** What needs a person, how every lane does, what crossed in the last day; and the service's own health. */
 export const overviewRoutes = (app: App): AnyRoute[] => [
   route({ method: 'get', path: '/today', summary: 'What needs attention now', may: 'read', answer: todayShape }, async () => {
@@ -43,33 +63,27 @@ export const overviewRoutes = (app: App): AnyRoute[] => [
         .then((rows) => laneAnswers(app, rows)),
       openHolds(app, { limit: 500 }),
       app.db
-        .select()
+        .select({ v: verdicts, lane: lanes.slug })
         .from(verdicts)
         .innerJoin(lanes, eq(lanes.id, verdicts.lane))
         .where(inArray(verdicts.reason, [...failureReasons]))
         .orderBy(desc(verdicts.at))
         .limit(100),
-      app.db.select().from(journal).innerJoin(lanes, eq(lanes.id, journal.lane)).where(writes).orderBy(desc(journal.id)).limit(20),
+      app.db
+        .select({ journal, lane: lanes.slug })
+        .from(journal)
+        .innerJoin(lanes, eq(lanes.id, journal.lane))
+        .where(writes)
+        .orderBy(desc(journal.id))
+        .limit(20),
       app.db
         .select()
         .from(systems)
         .where(or(eq(systems.healthState, 'failing'), isNotNull(systems.lapsedAt))),
       app.db.select().from(runs).innerJoin(lanes, eq(lanes.id, runs.lane)).where(stillHeld).orderBy(desc(runs.createdAt)).limit(50),
       pausedEverything(app.db),
-      app.db
-        .select({ lane: lanes.slug, ago: sql<number>`floor(extract(epoch from now() - ${journal.at}) / 3600)::int`, n: count() })
-        .from(journal)
-        .innerJoin(lanes, eq(lanes.id, journal.lane))
-        .where(writes)
-        .groupBy(lanes.slug, sql`2`),
+      writesByHour(app, writes),
     ]);
-    const hours = new Map<string, number[]>();
-    for (const { lane, ago, n } of hourly) {
-      const mine = hours.get(lane) ?? new Array<number>(24).fill(0);
-      hours.set(lane, mine);
-      // An entry of the first second of the day is of its first hour.
-      mine[Math.max(0, 23 - ago)]! += n;
-    }
     const resting = new Set(ailing.filter((s) => s.lapsedAt !== null).map((s) => s.slug));
     // A lane that is held run after run is one question, not many.
     const heldRuns = waiting.filter((w, i) => waiting.findIndex((o) => o.lanes.id === w.lanes.id) === i);
@@ -77,8 +91,8 @@ export const overviewRoutes = (app: App): AnyRoute[] => [
       paused,
       holds: held,
       failed: failed.map(
-        ({ verdicts: v, lanes: l }): ItemAnswer => ({
-          lane: l.slug,
+        ({ v, lane }): ItemAnswer => ({
+          lane,
           recordId: v.recordId === '' ? null : v.recordId,
           href: v.recordId === '' ? v.href : null,
           moment: v.moment,
@@ -104,9 +118,9 @@ export const overviewRoutes = (app: App): AnyRoute[] => [
         ...ailing.map((s) => ({ noun: 'system', slug: s.slug, name: s.name, detail: s.lapsedAt === null ? s.healthDetail : lapsedNotice(s, all) })),
       ],
       lanes: all,
-      byHour: all.map((l) => ({ lane: l.slug, hours: hours.get(l.slug) ?? new Array<number>(24).fill(0) })),
-      crossed: crossed.map((c) => journalAnswer(c.journal, c.lanes.slug)),
-      crossedCount: hourly.reduce((sum, { n }) => sum + n, 0),
+      byHour: all.map((l) => ({ lane: l.slug, hours: hourly.get(l.id) ?? new Array<number>(24).fill(0) })),
+      crossed: crossed.map((c) => journalAnswer(c.journal, c.lane)),
+      crossedCount: [...hourly.values()].flat().reduce((sum, n) => sum + n, 0),
     };
   }),
   route({ method: 'get', path: '/health', summary: 'Is the service well?', may: 'anybody', answer: healthAnswerShape }, async ({ response }) => {
