@@ -9,7 +9,9 @@ export { type Suggestion, suggestMaps, suggestWhens, valuesOf } from './arrange/
 export * from './engine/audit.ts';
 export * from './engine/baseline.ts';
 export * from './engine/case.ts';
+export * from './engine/change.ts';
 export * from './engine/context.ts';
+export * from './engine/gathered.ts';
 export * from './engine/guard.ts';
 export * from './engine/holds.ts';
 export * from './engine/judge.ts';
@@ -35,6 +37,7 @@ export * from './lane/quiet.ts';
 export * from './lane/when-back.ts';
 export * from './lane/when-source.ts';
 export type { Directory } from './maps/convert.ts';
+export * from './maps/field-map.ts';
 export * from './maps/field-maps.ts';
 export * from './maps/join.ts';
 export * from './maps/map-fields.ts';

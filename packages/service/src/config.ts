@@ -1,7 +1,6 @@
 import { isIP } from 'node:net';
 import { resolve } from 'node:path';
 import { type Role, roles } from '@monsoon/core';
-import type { Provider } from './http/provider.ts';
 
 export interface Config {
   dataFolder: string;
@@ -111,3 +110,14 @@ const listOf = (text: string | undefined): string[] =>
     .split(',')
     .map((a) => a.trim())
     .filter(Boolean);
+
+/** Another service that people sign in with (OpenID Connect Core 1.0), as the operator configured it. */
+export interface Provider {
+  issuer: string;
+  client: string;
+  secret: string | undefined;
+  /** what the button says */
+  name: string;
+  /** what somebody is who is not known yet; undefined: only those who were let in may come */
+  role: Role | undefined;
+}

@@ -1,3 +1,5 @@
+import type { Notice } from './interfaces.ts';
+
 export { type AddressRules, checkAddress, ForbiddenAddress } from './http/addresses.ts';
 export type { Answer, Call, Request } from './http/call.ts';
 export { masked } from './http/masked.ts';
@@ -11,7 +13,6 @@ export type { HealthListener } from './http/watched.ts';
 export * from './interfaces.ts';
 export { type Descriptor, descriptorSchema } from './json-api/descriptor.ts';
 export { draftDescriptor } from './json-api/open-api.ts';
-export type { Notice } from './json-api/webhooks.ts';
 export { type Kind, type Misfit, memoryTokens, type OpenOptions } from './kind.ts';
 export { kinds } from './kinds.ts';
 export * from './outside-error.ts';

@@ -1,5 +1,4 @@
 import type { Collection, FieldValues, RecordItem } from '@monsoon/core';
-import type { Notice } from './json-api/webhooks.ts';
 
 /** One step of connecting, for people to read as it happens. */
 export interface ProbeStep {
@@ -144,4 +143,10 @@ export interface OpenSystem {
   /** Listens for changes that the system tells by itself, or that a cheap look at it shows. @returns how to stop */
   watch?(changed: (what: Changed) => void, lost: (error: Error) => void): Promise<() => Promise<void>>;
   close(): Promise<void>;
+}
+
+/** What a notice is about, as far as it says: nothing more is believed of it. */
+export interface Notice {
+  collection: string | null;
+  id: string | null;
 }

@@ -1,4 +1,5 @@
-import type { FieldMap } from '../maps/field-maps.ts';
+import type { FieldMap } from '../maps/field-map.ts';
+
 import type { Collection, RecordItem } from '../record/fields.ts';
 import {
   type Direction,
@@ -230,7 +231,8 @@ function special(
         },
         reasons: [['/departures', 'the table alone decides what is there']],
       };
-    default:
+    case 'calendar-to-table':
+    case undefined:
       return { settings: {}, reasons: [] };
   }
 }

@@ -1,6 +1,7 @@
 import type { FieldMaps, Moment } from '../lane/definition.ts';
 import type { WhenSource } from '../lane/when-source.ts';
-import type { FieldMap } from '../maps/field-maps.ts';
+import type { FieldMap } from '../maps/field-map.ts';
+
 import { checkFieldMap, directionOf } from '../maps/map-fields.ts';
 import { type MappableName, mappableNames, properties } from '../maps/properties.ts';
 import { type Collection, type Field, isEmpty, type RecordItem, sayValue } from '../record/fields.ts';

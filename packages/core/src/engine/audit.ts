@@ -1,7 +1,9 @@
 import type { Plan } from './case.ts';
-import type { Gathered } from './context.ts';
+import type { Change } from './change.ts';
+import type { Gathered } from './gathered.ts';
+
 import { failureReasons, type Verdict } from './judge.ts';
-import type { Change } from './merge.ts';
+
 import type { Operation, OperationKind } from './operation.ts';
 import { isFollowed, type Pair } from './pair.ts';
 

@@ -1,7 +1,8 @@
 import type { Moment } from '../lane/definition.ts';
 import type { Link } from '../lane/links.ts';
 import { type RecordItem, stateOf } from '../record/fields.ts';
-import type { EventView, Gathered, HoldState, LaneContext, RecordView } from './context.ts';
+import type { EventView, LaneContext, RecordView } from './context.ts';
+import type { Gathered, HoldState } from './gathered.ts';
 import { momentLinks, type Verdict } from './judge.ts';
 import type { Operation } from './operation.ts';
 import type { Pair } from './pair.ts';

@@ -4,12 +4,13 @@ import { type EventValues, meaningOf, sameProperty } from '../maps/properties.ts
 import type { FieldValues } from '../record/fields.ts';
 import { mappedPart } from './baseline.ts';
 import { type Case, isReshown } from './case.ts';
+import type { Change } from './change.ts';
 import { linkContext } from './context.ts';
 import { askedAbout, type Hold, type HoldQuestion, holdChoices } from './holds.ts';
 import { judgeEvent, judgeRecord, labelOf, type Shown, showAll, type Verdict } from './judge.ts';
 import { makeEvent } from './make.ts';
 import { makeRecord, type Outcome, type ReadEvent } from './make-record.ts';
-import type { Change } from './merge.ts';
+
 import { type Operation, operation } from './operation.ts';
 import { type Pair, type PairState, step } from './pair.ts';
 

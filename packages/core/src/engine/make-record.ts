@@ -3,9 +3,10 @@ import { fillsRecord } from '../lane/links.ts';
 import { absentOf, type PropertyValue } from '../maps/properties.ts';
 import { UnfitValue } from '../maps/unfit.ts';
 import type { FieldValues, RecordItem } from '../record/fields.ts';
+import type { Change } from './change.ts';
 import { type EventView, type LaneContext, linkContext } from './context.ts';
 import { judgeRecord, momentLinks, showAll, unfitVerdict, type Verdict } from './judge.ts';
-import type { Change } from './merge.ts';
+
 import { type Operation, operation } from './operation.ts';
 import { type Pair, step } from './pair.ts';
 

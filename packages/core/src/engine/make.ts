@@ -2,10 +2,11 @@ import { fillsEvent } from '../lane/links.ts';
 import { type MappedValues, noValues, type PropertyValue } from '../maps/properties.ts';
 import type { RecordItem } from '../record/fields.ts';
 import type { Case } from './case.ts';
+import type { Change } from './change.ts';
 import { linkContext } from './context.ts';
 import { judgeEvent, type Shown } from './judge.ts';
 import type { Outcome, ReadEvent } from './make-record.ts';
-import type { Change } from './merge.ts';
+
 import { type Operation, operation } from './operation.ts';
 import { type Pair, pairId, step } from './pair.ts';
 

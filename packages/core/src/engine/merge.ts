@@ -4,23 +4,13 @@ import { type EventValues, type MappedValues, meaningOf, type PropertyValue, sam
 import { UnfitValue } from '../maps/unfit.ts';
 import { canonical, type FieldValue, type FieldValues, type RecordItem } from '../record/fields.ts';
 import { parseInstant } from '../time/zones.ts';
+import type { Change } from './change.ts';
 import { askedAbout } from './holds.ts';
 import type { Shown } from './judge.ts';
 import { type Equality, type Merged, mergeLink, type Sides, type Ways } from './merge-link.ts';
 import type { Baseline } from './pair.ts';
 
 type Value = PropertyValue;
-
-/** One field of an operation, for forecasts and the journal: an event's property or a record's field. */
-export interface Change {
-  side: 'record' | 'event';
-  property: string;
-  before: Value | FieldValue;
-  after: Value | FieldValue;
-  cause: string;
-  /** it was found so, and not written by us */
-  seen?: true;
-}
 
 export interface MergeInput {
   links: readonly Link[];

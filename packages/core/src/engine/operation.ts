@@ -1,10 +1,11 @@
 import { v5 as uuid5 } from 'uuid';
 import type { MappedValues } from '../maps/properties.ts';
 import type { FieldValues, RecordItem } from '../record/fields.ts';
+import type { Change } from './change.ts';
 import type { EventView } from './context.ts';
 import type { Hold } from './holds.ts';
 import type { Verdict } from './judge.ts';
-import type { Change } from './merge.ts';
+
 import type { Pair } from './pair.ts';
 
 /**

@@ -1,7 +1,7 @@
 import { v5 as uuid5 } from 'uuid';
 import type { Mark } from '../ical/event-text.ts';
 import type { PropertyValue } from '../maps/properties.ts';
-import type { Change } from './merge.ts';
+import type { Change } from './change.ts';
 
 /**
  * The life of a pair, and every step it may take. `making`: the side that is being made may or may not be there yet,

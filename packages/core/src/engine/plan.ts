@@ -1,8 +1,9 @@
 import type { Condition } from '../record/condition.ts';
 import { type RecordItem, stateOf } from '../record/fields.ts';
 import { type Case, caseOf, type Plan, type Planned } from './case.ts';
-import type { EventView, Gathered, LaneContext, RecordView } from './context.ts';
+import type { EventView, LaneContext, RecordView } from './context.ts';
 import { bothGone, depart, gone, isCancelled, isEdited } from './depart.ts';
+import type { Gathered } from './gathered.ts';
 import {
   judgeEvent,
   judgeMark,

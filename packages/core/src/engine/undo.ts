@@ -1,10 +1,11 @@
 import { type MappedValues, type PropertyName, sameProperty } from '../maps/properties.ts';
 import { canonical, type FieldValues, type RecordItem } from '../record/fields.ts';
+import type { Change } from './change.ts';
 import type { EventView, LaneContext } from './context.ts';
 import { linkContext } from './context.ts';
 import { judgeEvent, judgeRecord, momentLinks, showAll } from './judge.ts';
 import { momentOfEvents, type ReadEvent } from './make-record.ts';
-import type { Change } from './merge.ts';
+
 import { type Operation, operation } from './operation.ts';
 import { type Pair, step } from './pair.ts';
 

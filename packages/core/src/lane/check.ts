@@ -1,6 +1,7 @@
 import { sayNearest } from '../arrange/nearest.ts';
 import { fieldFromText } from '../maps/convert.ts';
-import { type FieldMap, type MapDirection, show } from '../maps/field-maps.ts';
+import type { FieldMap, MapDirection } from '../maps/field-map.ts';
+import { show } from '../maps/field-maps.ts';
 import { checkFieldMap, directionOf } from '../maps/map-fields.ts';
 import type { MappableName } from '../maps/properties.ts';
 import { UnfitValue } from '../maps/unfit.ts';

@@ -1,4 +1,5 @@
-import type { FieldMap, MapDirection } from '../maps/field-maps.ts';
+import type { FieldMap, MapDirection } from '../maps/field-map.ts';
+
 import type { MappableName, PropertyName } from '../maps/properties.ts';
 import type { Condition } from '../record/condition.ts';
 import type { WhenSource } from './when-source.ts';

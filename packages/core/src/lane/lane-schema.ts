@@ -1,5 +1,6 @@
 import * as yup from 'yup';
-import { type FieldMap, type MapDirection, mapDirections } from '../maps/field-maps.ts';
+import { type FieldMap, type MapDirection, mapDirections } from '../maps/field-map.ts';
+
 import { checkMapShape } from '../maps/map-fields.ts';
 import { type MappableName, mappableNames, type PropertyName, propertyNames } from '../maps/properties.ts';
 import { type Condition, testNames } from '../record/condition.ts';

@@ -1,4 +1,5 @@
-import { type FieldMap, type MapContext, type MapDirection, show, type Taken, take } from '../maps/field-maps.ts';
+import type { FieldMap, MapDirection } from '../maps/field-map.ts';
+import { type MapContext, show, type Taken, take } from '../maps/field-maps.ts';
 import { directionOf, targetOf } from '../maps/map-fields.ts';
 import { type MappableName, mappableNames, type PropertyName, type PropertyValue, properties, sameProperty } from '../maps/properties.ts';
 import { type Field, type RecordItem, sayValue } from '../record/fields.ts';

@@ -32,7 +32,13 @@ export function fieldFromText(field: Field, text: string | null): FieldValue {
     case 'long text':
     case 'place':
       return within(field, text);
-    default:
+    case 'date':
+    case 'time':
+    case 'date-time':
+    case 'person':
+    case 'people':
+    case 'reference':
+    case 'references':
       throw unfit(`a ${field.type} cannot be told from a text`);
   }
 }

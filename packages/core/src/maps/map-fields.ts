@@ -2,7 +2,8 @@ import { sayNearest } from '../arrange/nearest.ts';
 import type { Problem } from '../record/conditions.ts';
 import { type Field, type FieldType, sayCure } from '../record/fields.ts';
 import { tellable } from './convert.ts';
-import type { FieldMap, MapDirection } from './field-maps.ts';
+import type { FieldMap, MapDirection } from './field-map.ts';
+
 import { joinFields, parseJoin } from './join.ts';
 import { type MappableName, properties } from './properties.ts';
 

@@ -1,7 +1,8 @@
 import * as yup from 'yup';
+import type { Change } from '../engine/change.ts';
 import { type HoldQuestion, holdChoices } from '../engine/holds.ts';
 import { verdictReasons } from '../engine/judge.ts';
-import type { Change } from '../engine/merge.ts';
+
 import { operationKinds } from '../engine/operation.ts';
 import { pairStates } from '../engine/pair.ts';
 import type { LaneDefinition } from '../lane/definition.ts';

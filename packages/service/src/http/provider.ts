@@ -8,18 +8,8 @@ import { enter } from '../access/activity.ts';
 import { beginSession } from '../access/callers.ts';
 import { cookieName, cookieOptions, readCookie } from '../access/cookies.ts';
 import type { App } from '../app.ts';
+import type { Provider } from '../config.ts';
 import { people } from '../storage/schema.ts';
-
-/** Another service that people sign in with (OpenID Connect Core 1.0), as the operator configured it. */
-export interface Provider {
-  issuer: string;
-  client: string;
-  secret: string | undefined;
-  /** what the button says */
-  name: string;
-  /** what somebody is who is not known yet; undefined: only those who were let in may come */
-  role: Role | undefined;
-}
 
 /** Milliseconds in which somebody comes back from the provider. */
 const PATIENCE = 600_000;

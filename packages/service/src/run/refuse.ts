@@ -1,8 +1,19 @@
-import { askedAbout, type Hold, type ItemVerdict, itemKey, type Operation, step, UnreadableEvent, UnwritableEvent } from '@monsoon/core';
+import {
+  askedAbout,
+  type Hold,
+  type ItemVerdict,
+  itemKey,
+  type LaneContext,
+  type Operation,
+  type RunCounts,
+  step,
+  UnreadableEvent,
+  UnwritableEvent,
+} from '@monsoon/core';
 import { OutsideError, stopsRun } from '@monsoon/systems';
 import { sayError } from '../errors.ts';
-import type { ApplyOptions } from './apply.ts';
 import type { OpenBatch } from './remember.ts';
+import type { RunStore } from './store.ts';
 import type { Outcome } from './write-out.ts';
 
 /** Seconds until a failed item is tried again; then it is set aside until it or the lane changes. */
@@ -10,8 +21,15 @@ const PAUSES = [60, 300, 1800, 7200];
 /** Looks, a minute apart, at which an item may keep changing under our hands before a person is asked. */
 const MOST_RACES = 3;
 
+/** What a refusal needs to know of the run. */
+export interface RefuseOptions {
+  context: LaneContext;
+  store: RunStore;
+  counts: RunCounts;
+}
+
 /** What is remembered of an operation that a system did not take. */
-export async function refuse({ operation, error }: Outcome, batch: OpenBatch, { store, context, counts }: ApplyOptions): Promise<void> {
+export async function refuse({ operation, error }: Outcome, batch: OpenBatch, { store, context, counts }: RefuseOptions): Promise<void> {
   const { pair } = operation;
   // A definite no: nothing was made, so the next attempt is the first again.
   if (operation.kind === 'make record' && error instanceof OutsideError && error.trouble === 'refused')
@@ -56,7 +74,7 @@ function failures(operation: Operation, reason: FailedReason, value: string, rec
 }
 
 /** Somebody keeps changing these: the next run finds them in peace, or again not; after some runs a person is asked. */
-export async function setAsideForLater(operations: Operation[], { context, store, counts }: ApplyOptions): Promise<void> {
+export async function setAsideForLater(operations: Operation[], { context, store, counts }: RefuseOptions): Promise<void> {
   const recheckAt = new Date(Date.parse(context.now) + 60_000).toISOString();
   const value = 'it changed again each time it was about to be written';
   const batch: OpenBatch = { pairs: [], entries: [], verdicts: [], holds: [] };

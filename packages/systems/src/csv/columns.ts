@@ -139,7 +139,11 @@ export function readCell(column: CsvColumn, cell: string): FieldValue {
       return { id: text };
     case 'references':
       return list().map((id) => ({ id }));
-    default:
+    case 'text':
+    case 'long text':
+    case 'choice':
+    case 'place':
+    case 'web address':
       return cell;
   }
 }
@@ -177,7 +181,11 @@ export function writeCell(column: CsvColumn, value: FieldValue): string {
       return (value as Reference).id;
     case 'references':
       return (value as Reference[]).map((r) => r.id).join('; ');
-    default:
+    case 'text':
+    case 'long text':
+    case 'choice':
+    case 'place':
+    case 'web address':
       return String(value);
   }
 }

@@ -9,7 +9,7 @@ import { type Observed, observed } from '../observed.ts';
 import { OutsideError } from '../outside-error.ts';
 import { failedStep } from '../probe-steps.ts';
 import { readCell } from './columns.ts';
-import type { CsvSettings } from './kind.ts';
+import type { CsvSettings } from './settings.ts';
 import { fill, idOf, lineOf, ownKey, type Row, readSheet, replace, type Sheet } from './sheet.ts';
 
 /** Rows of a page. */

@@ -1,28 +1,9 @@
-import { type FieldType, fieldTypes } from '@monsoon/core';
+import { fieldTypes } from '@monsoon/core';
 import * as yup from 'yup';
 import { asked, type Kind, keyed } from '../kind.ts';
-import { type DateForm, dateForms } from './columns.ts';
+import { dateForms } from './columns.ts';
 import { CsvFiles } from './csv.ts';
-
-/** What an administrator says of one file beyond what its values show. */
-export interface FileSettings {
-  label?: string | undefined;
-  /** columns that name a row; "id" and the like unless said */
-  key?: string[] | undefined;
-  delimiter?: string | undefined;
-  types?: Record<string, FieldType> | undefined;
-  formats?: Record<string, DateForm> | undefined;
-  write?: string[] | undefined;
-  create?: boolean | undefined;
-  remove?: boolean | undefined;
-  /** the key column takes any text, so that a new row can be named by whoever makes it */
-  ownKeys?: boolean | undefined;
-}
-
-export interface CsvSettings {
-  address: string;
-  collections?: Record<string, FileSettings>;
-}
+import type { CsvSettings } from './settings.ts';
 
 const name = () => yup.string().min(1).max(200);
 

@@ -8,7 +8,7 @@ import { type Options, parse } from 'csv-parse';
 import { stringify } from 'csv-stringify/sync';
 import { OutsideError } from '../outside-error.ts';
 import { type CsvColumn, guessColumns, writeCell } from './columns.ts';
-import type { FileSettings } from './kind.ts';
+import type { FileSettings } from './settings.ts';
 
 const MOST_COLUMNS = 500;
 

@@ -66,7 +66,9 @@ export function missingCredentials(a: Authentication, given: Credentials): { poi
         ...need('client', '/settings/client', 'with OAuth 2.0, Monsoon is known by a client id'),
         ...(a.grant === 'client credentials' ? need('clientSecret', '/secrets/clientSecret', 'client credentials have a secret') : []),
       ];
-    default:
+    case 'bearer':
+    case 'header':
+    case 'query':
       return need('token', '/secrets/token', 'the system wants a token or API key');
   }
 }

@@ -67,7 +67,13 @@ function readField(raw: unknown, field: FieldDescriptor, defaultZone: string | u
       return list((v) => reference(field.itemAt === undefined ? v : at(v, field.itemAt), field));
     case 'date-time':
       return dateTime(raw, value, field, defaultZone);
-    default:
+    case 'text':
+    case 'long text':
+    case 'choice':
+    case 'date':
+    case 'time':
+    case 'place':
+    case 'web address':
       return text(value) ?? null;
   }
 }

@@ -1,13 +1,8 @@
 import { createHmac, timingSafeEqual } from 'node:crypto';
 import { Webhook } from 'standardwebhooks';
+import type { Notice } from '../interfaces.ts';
 import type { WebhookDescriptor } from './descriptor.ts';
 import { at } from './read-record.ts';
-
-/** What a notice is about, as far as it says: nothing more is believed of it. */
-export interface Notice {
-  collection: string | null;
-  id: string | null;
-}
 
 /**
  * Checks a notice's signature as the descriptor tells it. @returns null when it is not from who it says

@@ -1,14 +1,7 @@
 import * as yup from 'yup';
 import { addressSetting, asked, type Kind, networkSettings } from '../kind.ts';
+import type { MailSettings } from './settings.ts';
 import { Smtp } from './smtp.ts';
-
-export interface MailSettings {
-  address: string;
-  from: string;
-  user?: string;
-  timeout?: number;
-  authority?: string;
-}
 
 export const mail: Kind = {
   label: 'Mail server (SMTP)',

@@ -6,7 +6,7 @@ import { masked } from '../http/masked.ts';
 import type { Mail, Message, ProbeStep } from '../interfaces.ts';
 import { OutsideError } from '../outside-error.ts';
 import { failedStep } from '../probe-steps.ts';
-import type { MailSettings } from './kind.ts';
+import type { MailSettings } from './settings.ts';
 
 /** Mail out over SMTP (RFC 5321), with TLS where the server offers it. */
 export class Smtp implements Mail {

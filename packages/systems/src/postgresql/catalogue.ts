@@ -1,26 +1,8 @@
 import type { Field, FieldType } from '@monsoon/core';
 import pg from 'pg';
 import type { Connection } from './connection.ts';
-
-/** What an administrator says of one table beyond what the catalogue knows. */
-export interface TableSettings {
-  table?: string | undefined;
-  label?: string | undefined;
-  /** columns that name a row, where there is no primary key: of a view */
-  key?: string[] | undefined;
-  /** a column that every change of a row moves on */
-  modified?: string | undefined;
-  created?: string | undefined;
-  /** the only columns that are ever written */
-  write?: string[] | undefined;
-  create?: boolean | undefined;
-  remove?: boolean | undefined;
-  /** for a referring column, the column of the other table that is shown */
-  labels?: Record<string, string> | undefined;
-  /** what a column means where its type does not say it: an address that is a person */
-  types?: Record<string, FieldType> | undefined;
-  page?: string | undefined;
-}
+import { quoted } from './names.ts';
+import type { TableSettings } from './settings.ts';
 
 export interface Column {
   name: string;
@@ -132,8 +114,6 @@ export async function readCatalogue(
   }
   return tables;
 }
-
-export const quoted = pg.escapeIdentifier;
 
 function tableOf(name: string, raw: RawTable, schema: string, settings: TableSettings, all: Map<string, RawTable>): Table {
   const writable = new Set(settings.write ?? []);

@@ -5,16 +5,8 @@ import { checkedLookup, ForbiddenAddress, mayCall } from '../http/addresses.ts';
 import type { OpenOptions } from '../kind.ts';
 import { type Observed, observed } from '../observed.ts';
 import { OutsideError, type Trouble } from '../outside-error.ts';
-import { OURSELVES } from './tracking.ts';
-
-export interface Place {
-  address: string;
-  user: string;
-  tls?: 'verify' | 'require' | 'off';
-  authority?: string;
-  connections?: number;
-  timeout?: number;
-}
+import { OURSELVES } from './names.ts';
+import type { Place } from './settings.ts';
 
 export type Cell = string | null;
 

@@ -1,15 +1,8 @@
 import { fieldTypes } from '@monsoon/core';
 import * as yup from 'yup';
 import { addressSetting, asked, type Kind, keyed, limitSettings, networkSettings } from '../kind.ts';
-import type { TableSettings } from './catalogue.ts';
-import type { Place } from './connection.ts';
 import { PostgreSql } from './postgresql.ts';
-
-export interface PostgreSqlSettings extends Place {
-  schema?: string;
-  zone?: string;
-  collections?: Record<string, TableSettings>;
-}
+import type { PostgreSqlSettings } from './settings.ts';
 
 const name = () => yup.string().min(1).max(63);
 const table = yup

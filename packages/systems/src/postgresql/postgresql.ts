@@ -2,11 +2,12 @@ import type { Collection, FieldValues, RecordItem } from '@monsoon/core';
 import type { ProbeStep, RecordPage, Records, Tracking } from '../interfaces.ts';
 import type { OpenOptions } from '../kind.ts';
 import { OutsideError } from '../outside-error.ts';
-import { type Column, quoted, readCatalogue, type Table, VERSIONS } from './catalogue.ts';
+import { type Column, readCatalogue, type Table, VERSIONS } from './catalogue.ts';
 import { Connection } from './connection.ts';
-import type { PostgreSqlSettings } from './kind.ts';
+import { quoted } from './names.ts';
 import { probeDatabase, toldBy } from './probe.ts';
 import { byKey, keyOf, keyText, ownKeys, reading } from './rows.ts';
+import type { PostgreSqlSettings } from './settings.ts';
 import { CHANNEL, heardFrom, installSql, uninstallSql } from './tracking.ts';
 import { written } from './values.ts';
 

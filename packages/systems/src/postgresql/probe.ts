@@ -3,7 +3,7 @@ import { OutsideError } from '../outside-error.ts';
 import { clockStep, failedStep } from '../probe-steps.ts';
 import type { Table } from './catalogue.ts';
 import type { Connection } from './connection.ts';
-import type { PostgreSqlSettings } from './kind.ts';
+import type { PostgreSqlSettings } from './settings.ts';
 
 /** Rows that are counted one by one when checking. */
 const COUNTED = 100_000;

@@ -1,7 +1,8 @@
 import { createHash } from 'node:crypto';
 import type { FieldValues, RecordItem } from '@monsoon/core';
-import { quoted, type Table } from './catalogue.ts';
+import type { Table } from './catalogue.ts';
 import type { Cell } from './connection.ts';
+import { quoted } from './names.ts';
 import { plainIn, selected, valueIn } from './values.ts';
 
 /** The statement that reads rows, without its condition, and what makes records of what it gives. */

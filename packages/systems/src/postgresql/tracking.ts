@@ -1,12 +1,10 @@
 import { createHash } from 'node:crypto';
 import pg from 'pg';
-import { quoted, type Table } from './catalogue.ts';
+import type { Table } from './catalogue.ts';
+import { OURSELVES, quoted } from './names.ts';
 
 /** The notification channel, and the table of changes. */
 export const CHANNEL = 'monsoon_changes';
-
-/** How our own sessions are named in the database: it tells our writes from those of others. */
-export const OURSELVES = 'monsoon';
 
 /** What a notification says: where something changed, and whether we did it. */
 export const heardFrom = (payload: string): { source: string; ours: boolean } => {

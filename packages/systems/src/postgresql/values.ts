@@ -1,6 +1,7 @@
 import { type FieldValue, formatInstant, type Person, personOf, personText, type Reference, readDateTime, UTC, type ZoneTable } from '@monsoon/core';
-import { type Column, quoted } from './catalogue.ts';
+import type { Column } from './catalogue.ts';
 import type { Cell } from './connection.ts';
+import { quoted } from './names.ts';
 
 const DASH = '-'.charCodeAt(0);
 const isArray = (c: Column) => c.sqlType.endsWith('[]');
@@ -48,7 +49,13 @@ export function valueIn(column: Column, zone: string | undefined): (text: string
       return (text) => list(text).map((id) => ({ id }));
     case 'date-time':
       return (text) => (zone === undefined ? text : `${text}[${zone}]`);
-    default:
+    case 'text':
+    case 'long text':
+    case 'choice':
+    case 'date':
+    case 'time':
+    case 'place':
+    case 'web address':
       return (text) => text;
   }
 }
@@ -81,7 +88,16 @@ export function written(
       return cast(personText(value as Person));
     case 'people':
       return cast(isArray(column) ? (value as Person[]).map(personText) : (value as Person[]).map(personText).join(', '));
-    default:
+    case 'text':
+    case 'long text':
+    case 'number':
+    case 'yes/no':
+    case 'choice':
+    case 'choices':
+    case 'date':
+    case 'time':
+    case 'place':
+    case 'web address':
       return cast(value);
   }
 }

@@ -1,0 +1,7 @@
+export interface MailSettings {
+  address: string;
+  from: string;
+  user?: string;
+  timeout?: number;
+  authority?: string;
+}
