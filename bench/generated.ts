@@ -4,7 +4,7 @@ import { makeEvent, parseLane } from '@monsoon/core';
 import { loadZones } from '@monsoon/service';
 import type { Calendars, Records } from '@monsoon/systems';
 import { sql } from 'drizzle-orm';
-import type { Sides } from '../packages/service/src/run/gather.ts';
+import type { Sides } from '../packages/service/src/run/work.ts';
 import type { Database } from '../packages/service/src/storage/database.ts';
 
 const zones = loadZones();

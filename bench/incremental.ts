@@ -29,7 +29,13 @@ for (let round = -5; round < ROUNDS; round++) {
         };
     };
     const from = performance.now();
-    const { counts, reason } = await execute(contextOf(lane.lane), sides, lane.store, 'changes', null, new AbortController().signal);
+    const { counts, reason } = await execute({
+      context: contextOf(lane.lane),
+      sides,
+      store: lane.store,
+      scope: 'changes',
+      signal: new AbortController().signal,
+    });
     if (round >= 0) lane.times.push(performance.now() - from);
     if (counts.changed !== 5) throw new Error(`${reason ?? ''} ${JSON.stringify(counts)}`);
   }

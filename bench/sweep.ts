@@ -16,14 +16,13 @@ if (process.send !== undefined) {
   const opened = await openLaneStore();
   await fillPairs(opened.open.db, opened.lane, count);
   const from = performance.now();
-  const result = await execute(
-    contextOf(opened.lane),
-    sidesOf(opened.lane, count, (i) => i % 100 === 0),
-    opened.store,
-    'sweep',
-    null,
-    new AbortController().signal,
-  );
+  const result = await execute({
+    context: contextOf(opened.lane),
+    sides: sidesOf(opened.lane, count, (i) => i % 100 === 0),
+    store: opened.store,
+    scope: 'sweep',
+    signal: new AbortController().signal,
+  });
   const seconds = (performance.now() - from) / 1000;
   if (result.counts.changed !== count / 100) throw new Error(`${result.counts.changed} changed of ${count / 100}`);
   await opened.close();

@@ -1,7 +1,7 @@
 import type { LaneContext, Operation } from '@monsoon/core';
-import { auditSides } from '../../packages/service/src/run/execute.ts';
-import type { Sides } from '../../packages/service/src/run/gather.ts';
+import { auditSides } from '../../packages/service/src/run/audit.ts';
 import { prepareUndo } from '../../packages/service/src/run/undo.ts';
+import type { Sides } from '../../packages/service/src/run/work.ts';
 import type { DoneToPair } from '../../packages/service/src/storage/journal-of.ts';
 import type { MemoryStore } from './memory-store.ts';
 
@@ -44,7 +44,7 @@ const sayChanges = ({ changes, notes }: Pick<Operation, 'changes' | 'notes'>): s
 
 /** Everything that the engine said and left behind, line by line, for a comparison with what was approved. */
 export async function transcript({ context, systems, store, texts }: Played): Promise<string[]> {
-  const signal = new AbortController().signal;
+  const work = { context, sides: systems, store, signal: new AbortController().signal };
   const lines: string[] = [];
   for (const e of store.journal) {
     lines.push(`${e.kind} ${e.pair.recordId ?? '-'} ${e.pair.moment} ${e.pair.href ?? '-'} "${e.pair.label}": ${e.cause}`, ...sayChanges(e));
@@ -54,10 +54,10 @@ export async function transcript({ context, systems, store, texts }: Played): Pr
   for (const v of store.verdicts) lines.push(`verdict ${JSON.stringify(v)}`);
   for (const { id, uid, ...p } of store.all) lines.push(`pair ${p.recordId ?? '-'} ${p.moment} ${uid === id ? '' : uid} ${JSON.stringify(p)}`);
   for (const [href, text] of texts) lines.push(`event ${href} ${JSON.stringify(text)}`);
-  const { differences, ...audit } = await auditSides(context, systems, store, signal);
+  const { differences, ...audit } = await auditSides(work);
   lines.push(`audit ${JSON.stringify(audit)}`, ...differences.map((d) => `    ${JSON.stringify(d)}`));
   for (let at = 0; at < store.journal.length; at += 5) {
-    const undo = await prepareUndo(context, systems, store, journalled(store, at, at + 5), 'undo', at % 2 === 1, signal);
+    const undo = await prepareUndo(work, { done: journalled(store, at, at + 5), cause: 'undo', trial: at % 2 === 1 });
     for (const o of undo.operations)
       lines.push(
         `undo ${o.kind} ${o.pair.recordId ?? '-'} ${o.pair.moment} ${o.pair.state} ${o.restore ?? ''} ${JSON.stringify([o.recordEdits, o.eventEdits, o.settled])}`,

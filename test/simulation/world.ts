@@ -1,7 +1,8 @@
 import { type Audit, type Collection, plan as enginePlan, type LaneContext, type LaneDefinition } from '@monsoon/core';
 import { loadZones } from '@monsoon/service';
 import { OutsideError } from '@monsoon/systems';
-import { auditSides, type Executed, execute } from '../../packages/service/src/run/execute.ts';
+import { auditSides } from '../../packages/service/src/run/audit.ts';
+import { type Executed, execute } from '../../packages/service/src/run/execute.ts';
 import type { Scope } from '../../packages/service/src/run/gather.ts';
 import { executeStop } from '../../packages/service/src/run/stop.ts';
 import type { RunStore } from '../../packages/service/src/run/store.ts';
@@ -156,6 +157,11 @@ export class World {
     };
   }
 
+  get #work() {
+    const sides = { records: this.records, calendars: this.calendar };
+    return { context: this.context, sides, store: this.#runStore, signal: new AbortController().signal };
+  }
+
   /** One run with one fault at a given call; a crash ends it like a power cut. */
   async run(scope: Scope, fault: (Step & { do: 'run' }) | null = null, allowed: Executed['damage'] = null): Promise<Executed | null> {
     this.now += 20 * 60_000;
@@ -165,17 +171,14 @@ export class World {
     // As the service does: a new version, and a lane that never saw everything, begin with a sweep.
     const whole = scope === 'sweep' || (typeof scope === 'string' && this.#swept !== this.version);
     try {
-      const ended = await execute(
-        this.context,
-        { records: this.records, calendars: this.calendar },
-        this.#runStore,
-        whole ? 'sweep' : scope,
+      const ended = await execute({
+        ...this.#work,
+        scope: whole ? 'sweep' : scope,
         allowed,
-        new AbortController().signal,
-        this.#planner,
+        planner: this.#planner,
         // Small, so that chunks follow each other as they do in large lanes.
-        this.setting.chunk,
-      );
+        chunk: this.setting.chunk,
+      });
       if (whole && ended.state === 'done') this.#swept = this.version;
       if (scope === 'sweep' && ended.state === 'done' && fault === null) this.#listedShort = false;
       return ended;
@@ -205,11 +208,9 @@ export class World {
       kind === 'make' ? events.has(pair.href ?? '') : kind === 'make record' && records.has(pair.recordId ?? ''),
     );
     const done = journalled(this.store, before.journal);
-    const systems = { records: this.records, calendars: this.calendar };
-    const signal = new AbortController().signal;
-    const what: Parameters<typeof executeUndo> = [this.context, systems, this.#runStore, done, 'undo of a run', false, signal];
-    const { impossible } = await prepareUndo(...what);
-    const { state } = await executeUndo(...what);
+    const undo = { done, cause: 'undo of a run', trial: false };
+    const { impossible } = await prepareUndo(this.#work, undo);
+    const { state } = await executeUndo(this.#work, undo);
     this.#leave(done.map((d) => d.pair));
     const reasons = [...impossible.map((i) => i.reason), ...(early ? ['it was made before that run'] : [])];
     this.takenBack = { before: before.sides, impossible: reasons, ended: state };
@@ -282,15 +283,13 @@ export class World {
     if (run === undefined || run.from === run.until) return;
     const from = entry === null ? run.from : run.from + (entry % (run.until - run.from));
     const done = journalled(this.store, from, entry === null ? run.until : from + 1);
-    const systems = { records: this.records, calendars: this.calendar };
-    await executeUndo(this.context, systems, this.#runStore, done, 'undo', false, new AbortController().signal);
+    await executeUndo(this.#work, { done, cause: 'undo', trial: false });
     this.#leave(done.map((d) => d.pair));
     this.undoes++;
   }
 
   async audit(): Promise<void> {
-    const systems = { records: this.records, calendars: this.calendar };
-    this.audited = await auditSides(this.context, systems, this.#runStore, new AbortController().signal);
+    this.audited = await auditSides(this.#work);
   }
 
   /** The lane is stopped for good. */
@@ -299,8 +298,7 @@ export class World {
       const made = this.store.journal.filter((e) => ids.includes(e.pair.id) && (e.kind === 'make' || e.kind === 'make record'));
       return new Map(made.map((e) => [e.pair.id, e.kind as 'make' | 'make record']));
     };
-    const systems = { records: this.records, calendars: this.calendar };
-    return (await executeStop(this.context, systems, this.#runStore, makings, how, new AbortController().signal)).state;
+    return (await executeStop(this.#work, makings, how)).state;
   }
 
   async take(step: Step): Promise<void> {

@@ -39,7 +39,13 @@ describe('items that no run was made for', () => {
       now: '2026-11-23T08:00:00Z',
     };
     for (const scope of ['sweep', 'changes', 'sweep'] as const) {
-      const ended = await execute(context, { records, calendars: calendar }, opened.store, scope, null, new AbortController().signal);
+      const ended = await execute({
+        context,
+        sides: { records, calendars: calendar },
+        store: opened.store,
+        scope,
+        signal: new AbortController().signal,
+      });
       expect(ended.state, ended.reason ?? '').to.equal('done');
     }
     const made = calendar.writes.filter((w) => w.call === 'create').map((w) => /SUMMARY:(.*)/.exec(w.after!)![1]);

@@ -1,6 +1,8 @@
 import { type LaneDefinition, type Pair, plan } from '@monsoon/core';
 import fc from 'fast-check';
-import { auditSides, execute, forecast } from '../../../packages/service/src/run/execute.ts';
+import { auditSides } from '../../../packages/service/src/run/audit.ts';
+import { execute } from '../../../packages/service/src/run/execute.ts';
+import { forecast } from '../../../packages/service/src/run/forecast.ts';
 import { Broken } from '../checker.ts';
 import { MemoryStore } from '../memory-store.ts';
 import { MemoryCalendar, MemoryRecords } from '../memory-systems.ts';
@@ -100,6 +102,11 @@ export class ExactWorld {
     };
   }
 
+  get #work() {
+    const sides = { records: this.records, calendars: this.calendar };
+    return { context: this.#context, sides, store: this.store, signal: new AbortController().signal };
+  }
+
   async take(act: Act): Promise<void> {
     this.now += 300;
     if (act.do === 'run') return this.#run(act.sweep || this.#swept !== this.version);
@@ -190,8 +197,7 @@ export class ExactWorld {
 
   /** In peace an audit finds what the model says: pairs in sync agree, and both sides are the sums of their parts. */
   async audit(): Promise<void> {
-    const signal = new AbortController().signal;
-    const { counts, addsUp, differences } = await auditSides(this.#context, { records: this.records, calendars: this.calendar }, this.store, signal);
+    const { counts, addsUp, differences } = await auditSides(this.#work);
     const sides = this.#sides();
     if (!addsUp || counts.events !== sides.events.size || counts.moments !== sides.records.size * this.lane.moments.length)
       wrong('everything explained', `an audit does not add up: ${JSON.stringify(counts)}`);
@@ -239,15 +245,14 @@ export class ExactWorld {
     const saidBefore = this.#reasons();
     this.#touched.clear();
     const allowed = this.model.run(before, this.now, (pair) => choices.get(this.#storedPair(pair)?.id ?? '') ?? null);
-    const systems = { records: this.records, calendars: this.calendar };
-    const signal = new AbortController().signal;
-    const foreseen = whole && this.#planner === plan ? await forecast(this.#context, systems, this.store, 'sweep', signal) : null;
+    const work = { ...this.#work, planner: this.#planner };
+    const foreseen = whole && this.#planner === plan ? await forecast(this.#work, 'sweep') : null;
     const scope = whole ? 'sweep' : 'changes';
-    let ended = await execute(this.#context, systems, this.store, scope, null, signal, this.#planner);
+    let ended = await execute({ ...work, scope });
     const looked = new Set<string>();
     const tooMuch = allowed.removals > this.lane.guard.removals;
     if (ended.state === 'held' && this.store.all.length >= 5 && /gone at once/.test(ended.reason ?? '')) {
-      ended = await execute(this.#context, systems, this.store, 'sweep', ended.damage, signal, this.#planner);
+      ended = await execute({ ...work, scope: 'sweep', allowed: ended.damage });
     } else if (tooMuch !== (ended.state === 'held'))
       wrong(
         'no removal without leave',
@@ -256,7 +261,7 @@ export class ExactWorld {
     if (ended.state === 'held') {
       for (const [href, text] of texts)
         if (this.calendar.events.get(href)?.text !== text) wrong('no removal without leave', `a held run changed ${href}`);
-      ended = await execute(this.#context, systems, this.store, scope, ended.damage, signal, this.#planner);
+      ended = await execute({ ...work, scope, allowed: ended.damage });
     }
     if (whole) this.#swept = this.version;
     if (ended.state !== 'done') wrong('agreement', `a run without faults ended as ${ended.state}: ${ended.reason}`);

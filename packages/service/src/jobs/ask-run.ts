@@ -1,6 +1,6 @@
 import type { App } from '../app.ts';
 import type { LaneRow } from '../lanes/context.ts';
-import { noCounts } from '../run/execute.ts';
+import { noCounts } from '../run/tally.ts';
 import type { Transaction } from '../storage/database.ts';
 import { runs } from '../storage/schema.ts';
 import { refuseWhilePaused } from './everything.ts';

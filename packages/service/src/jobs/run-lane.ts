@@ -5,10 +5,11 @@ import type { App } from '../app.ts';
 import { sayError } from '../errors.ts';
 import { auditLane } from '../lanes/audits.ts';
 import { definitionOf, isTrial, type LaneRow, openLane } from '../lanes/context.ts';
-import { type Executed, execute, noCounts } from '../run/execute.ts';
+import { type Executed, execute } from '../run/execute.ts';
 import { followAgain } from '../run/follow.ts';
 import type { Scope } from '../run/gather.ts';
 import { executeStop } from '../run/stop.ts';
+import { noCounts } from '../run/tally.ts';
 import { executeUndo } from '../run/undo.ts';
 import { raiseFence, TakenOver } from '../storage/fences.ts';
 import { journalOf, makingsOf } from '../storage/journal-of.ts';
@@ -145,14 +146,14 @@ async function attempt(app: App, lane: LaneRow, job: LaneJob, scope: Scope, run:
   });
   if (job.stop !== undefined) {
     const makings = (pairs: string[]) => makingsOf(app.db, lane.id, pairs);
-    const ended = await executeStop(opened.context, opened.sides, store, makings, job.stop, signal);
+    const ended = await executeStop({ ...opened, store, signal }, makings, job.stop);
     // A run that was at work when the lane was stopped may have ended since: started again, the lane reads everything.
     await app.db.update(lanes).set({ sweptVersion: null }).where(eq(lanes.id, lane.id));
     return ended;
   }
   if (job.undo !== undefined) {
     const done = await journalOf(app.db, lane.id, job.undo);
-    return executeUndo(opened.context, opened.sides, store, done, sayScope(job, scope), isTrial(lane), signal);
+    return executeUndo({ ...opened, store, signal }, { done, cause: sayScope(job, scope), trial: isTrial(lane) });
   }
   if (job.follow !== undefined && typeof scope === 'object')
     await followAgain(
@@ -168,7 +169,14 @@ async function attempt(app: App, lane: LaneRow, job: LaneJob, scope: Scope, run:
   // What a backup knows may be older than the last edits of both sides: which of them is right, no rule can tell.
   const asking = { ...definition, conflicts: { ...definition.conflicts, rule: 'hold' as const, fields: {} } };
   const context = restoredAt === null ? opened.context : { ...opened.context, definition: asking };
-  const result = await execute(context, opened.sides, store, restoredAt === null ? scope : 'sweep', await shownBefore(app, job), signal);
+  const result = await execute({
+    context,
+    sides: opened.sides,
+    store,
+    signal,
+    scope: restoredAt === null ? scope : 'sweep',
+    allowed: await shownBefore(app, job),
+  });
   // Not of a lane that was stopped meanwhile.
   const asBefore = and(eq(lanes.id, lane.id), eq(lanes.state, lane.state));
   if (result.state === 'done' && (scope === 'sweep' || restoredAt !== null))

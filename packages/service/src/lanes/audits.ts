@@ -2,7 +2,7 @@ import type { Audit } from '@monsoon/core';
 import { and, desc, eq, isNull, or, sql } from 'drizzle-orm';
 import type { App } from '../app.ts';
 import { addLaneJob } from '../jobs/queue.ts';
-import { auditSides } from '../run/execute.ts';
+import { auditSides } from '../run/audit.ts';
 import { noRun, runStore } from '../storage/run-store.ts';
 import { audits, lanes } from '../storage/schema.ts';
 import { definitionOf, type LaneRow, openLane } from './context.ts';
@@ -12,7 +12,7 @@ const AUDIT_TIME = 600_000;
 /** Reads both sides whole, compares them, and remembers how far they were apart. @throws OutsideError */
 export async function auditLane(app: App, lane: LaneRow, cause: 'asked' | 'timetable', signal = AbortSignal.timeout(AUDIT_TIME)): Promise<Audit> {
   const { context, sides } = await openLane(app, lane);
-  const found = await auditSides(context, sides, runStore(app.db, lane.id, lane.version, noRun), signal);
+  const found = await auditSides({ context, sides, store: runStore(app.db, lane.id, lane.version, noRun), signal });
   await app.db.insert(audits).values({ lane: lane.id, cause, counts: found.counts, differences: found.differences.length, addsUp: found.addsUp });
   await app.db.update(lanes).set({ auditedAt: new Date().toISOString() }).where(eq(lanes.id, lane.id));
   await app.announcer.announce(['lanes', 'audits']);

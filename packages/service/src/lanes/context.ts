@@ -2,7 +2,7 @@ import { checkLane, type LaneContext, type LaneDefinition, parseLane, UTC } from
 import { OutsideError } from '@monsoon/systems';
 import type { App } from '../app.ts';
 import { lookedUp } from '../run/directories.ts';
-import type { Sides } from '../run/gather.ts';
+import type { Sides } from '../run/work.ts';
 import { formerLanes, type lanes } from '../storage/schema.ts';
 
 /** Is it the address of an event in the lane's calendar? Whatever a person gives is looked at before the server is asked for it. */

@@ -55,7 +55,10 @@ export async function preview(app: App, ask: PreviewRequest, signal: AbortSignal
   const events = calendar === null ? null : await trouble('/calendar', sampleEvents(open.calendar!.calendars!, calendar.href, signal));
   if (open.records?.records !== undefined && open.calendar?.calendars !== undefined)
     context =
-      (await trouble('/fields', withDirectories(context, { records: open.records.records, calendars: open.calendar.calendars }, signal))) ?? context;
+      (await trouble(
+        '/fields',
+        withDirectories({ context, sides: { records: open.records.records, calendars: open.calendar.calendars }, signal }),
+      )) ?? context;
 
   const judged = records === null || collection === null ? null : judgeAll(context, records);
   const hrefs = events?.events.map((e) => e.href) ?? [];

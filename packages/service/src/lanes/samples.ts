@@ -1,6 +1,6 @@
 import { type Collection, type RecordItem, sayValue, valuesOf } from '@monsoon/core';
 import type { CalendarInfo, Calendars, Records, StoredEvent } from '@monsoon/systems';
-import type { Sides } from '../run/gather.ts';
+import type { Sides } from '../run/work.ts';
 
 /** Most records that a preview looks at; beyond, it says so. */
 const MOST_RECORDS = 5_000;

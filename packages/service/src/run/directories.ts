@@ -1,6 +1,6 @@
 import type { Directory, FieldMap, LaneContext, LaneDefinition, Reference } from '@monsoon/core';
 import type { Records } from '@monsoon/systems';
-import type { Sides } from './gather.ts';
+import type { Work } from './work.ts';
 
 /** Milliseconds for which a directory may be used again: people are looked up often, and change seldom. */
 const FRESH = 60_000;
@@ -13,7 +13,7 @@ export function lookedUp({ fields, moments }: LaneDefinition): { collection: str
 }
 
 /** The lane's context with the people it looks up by address. @throws OutsideError */
-export async function withDirectories(context: LaneContext, sides: Sides, signal: AbortSignal): Promise<LaneContext> {
+export async function withDirectories({ context, sides, signal }: Omit<Work, 'store'>): Promise<LaneContext> {
   const looked = lookedUp(context.definition);
   if (looked.length === 0) return context;
   const directories = new Map<string, Directory>();

@@ -1,6 +1,6 @@
 import { type Pair, step } from '@monsoon/core';
-import type { Sides } from './gather.ts';
 import type { Entry, ItemNames, RunStore } from './store.ts';
+import type { Sides } from './work.ts';
 
 /**
  * Takes up items that are no longer followed: what an undo, or a person's answer, had let go of. The run that comes next

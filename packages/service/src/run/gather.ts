@@ -10,7 +10,7 @@ import {
   Strangers,
   type When,
 } from '@monsoon/core';
-import type { Calendars, RecordPage, Records } from '@monsoon/systems';
+import type { RecordPage } from '@monsoon/systems';
 import { ahead } from './ahead.ts';
 import { changedEvents } from './changed-events.ts';
 import { findDoubts } from './doubts.ts';
@@ -19,17 +19,13 @@ import { inTurn } from './in-turn.ts';
 import { storableEvents, storableRecords } from './names.ts';
 import { oldEvents } from './old-events.ts';
 import type { Cursors, ItemNames, JudgedItem, RunStore, Waiting } from './store.ts';
+import type { Sides, Work } from './work.ts';
 
 /**
  * What a run looks at: everything, where an ETag says that an event is as it was (`sweep`) or reading every event anew
  * (`audit`); what changed on both sides; what changed in the records; or some items alone.
  */
 export type Scope = 'audit' | 'sweep' | 'changes' | 'records' | ({ records: string[] } & Partial<ItemNames>);
-
-export interface Sides {
-  records: Records;
-  calendars: Calendars;
-}
 
 /** Most items that are looked at together: planning them holds up whatever else is being written. */
 const BATCH = 100;
@@ -83,7 +79,7 @@ export class Gathering {
   #reserved: ReadonlySet<string> = new Set();
   #doubts: ReadonlyMap<string, Doubt> = new Map();
 
-  constructor(context: LaneContext, sides: Sides, store: RunStore, scope: Scope, signal: AbortSignal) {
+  constructor({ context, sides, store, signal }: Work, scope: Scope) {
     this.#context = context;
     this.#sides = sides;
     this.#store = store;

@@ -1,10 +1,10 @@
-import { isFollowed, type LaneContext, type Operation, operation, type Pair, step } from '@monsoon/core';
+import { isFollowed, type Operation, operation, type Pair, step } from '@monsoon/core';
 import { OutsideError } from '@monsoon/systems';
 import { apply } from './apply.ts';
-import { type Executed, noCounts } from './execute.ts';
-import type { Sides } from './gather.ts';
-import type { RunStore } from './store.ts';
+import type { Executed } from './execute.ts';
+import { noCounts } from './tally.ts';
 import { prepareUndo, type UndoPlan } from './undo.ts';
+import type { Work } from './work.ts';
 
 /** What becomes of what a lane made when it is stopped: taken away again, or left alone for good. */
 export type StopWith = 'remove' | 'part';
@@ -21,14 +21,8 @@ const part = (pair: Pair): Operation => operation('part', { ...pair, state: step
  *
  * @throws OutsideError
  */
-export async function* planStop(
-  context: LaneContext,
-  sides: Sides,
-  store: RunStore,
-  makings: Makings,
-  how: StopWith,
-  signal: AbortSignal,
-): AsyncIterable<UndoPlan> {
+export async function* planStop(work: Work, makings: Makings, how: StopWith): AsyncIterable<UndoPlan> {
+  const { context, store } = work;
   for await (const page of store.allPairs()) {
     const pairs = page.filter(isFollowed);
     if (pairs.length === 0) continue;
@@ -44,32 +38,23 @@ export async function* planStop(
       writtenSince: false,
     }));
     // As after a trial: should the lane be started again, it makes them again.
-    const plan = await prepareUndo(context, sides, store, done, CAUSE, true, signal);
+    const plan = await prepareUndo(work, { done, cause: CAUSE, trial: true });
     const gone = new Set(plan.operations.map((o) => o.pair.id));
     yield { operations: [...plan.operations, ...pairs.filter((p) => !gone.has(p.id)).map(part)], impossible: plan.impossible };
   }
 }
 
 /** Stops a lane: by the same means that everything else is done by, so that it can be taken back too. */
-export async function executeStop(
-  context: LaneContext,
-  sides: Sides,
-  store: RunStore,
-  makings: Makings,
-  how: StopWith,
-  signal: AbortSignal,
-): Promise<Executed> {
+export async function executeStop(work: Work, makings: Makings, how: StopWith): Promise<Executed> {
+  const { store } = work;
   const counts = noCounts();
   let [planned, done, kept] = [0, 0, 0];
   try {
-    for await (const { operations, impossible } of planStop(context, sides, store, makings, how, signal)) {
+    for await (const { operations, impossible } of planStop(work, makings, how)) {
       planned += operations.length;
       kept += impossible.length;
       await apply(operations, {
-        context,
-        sides,
-        store,
-        signal,
+        ...work,
         counts,
         replan: async () => [],
         progress: async (more) => {

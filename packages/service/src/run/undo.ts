@@ -1,12 +1,12 @@
-import { type LaneContext, type Operation, type Pair, planUndo } from '@monsoon/core';
+import { type Operation, type Pair, planUndo } from '@monsoon/core';
 import { OutsideError } from '@monsoon/systems';
 import type { DoneToPair } from '../storage/journal-of.ts';
 import { apply } from './apply.ts';
 import { viewOf } from './event-view.ts';
-import { type Executed, noCounts } from './execute.ts';
-import type { Sides } from './gather.ts';
+import type { Executed } from './execute.ts';
 import { inTurn } from './in-turn.ts';
-import type { RunStore } from './store.ts';
+import { noCounts } from './tally.ts';
+import type { Work } from './work.ts';
 
 export interface UndoPlan {
   operations: Operation[];
@@ -14,21 +14,16 @@ export interface UndoPlan {
   impossible: { recordId: string | null; href: string | null; moment: string; label: string; reason: string }[];
 }
 
-/**
- * What taking these changes back would do, from what is there now.
- *
- * @param trial the lane was never started
- * @throws OutsideError
- */
-export async function prepareUndo(
-  context: LaneContext,
-  sides: Sides,
-  store: RunStore,
-  done: DoneToPair[],
-  cause: string,
-  trial: boolean,
-  signal: AbortSignal,
-): Promise<UndoPlan> {
+/** What is taken back, and why. */
+export interface Undo {
+  done: DoneToPair[];
+  cause: string;
+  /** the lane was never started: what it made is made again when it is */
+  trial: boolean;
+}
+
+/** What taking these changes back would do, from what is there now. @throws OutsideError */
+export async function prepareUndo({ context, sides, store, signal }: Work, { done, cause, trial }: Undo): Promise<UndoPlan> {
   const plan: UndoPlan = { operations: [], impossible: [] };
   const pairs = new Map((await store.pairs({ ids: done.map((d) => d.pair) })).map((p) => [p.id, p]));
   const { collection } = context.definition.records;
@@ -61,25 +56,15 @@ export async function prepareUndo(
 }
 
 /** Takes changes back, by the same means that made them. */
-export async function executeUndo(
-  context: LaneContext,
-  sides: Sides,
-  store: RunStore,
-  done: DoneToPair[],
-  cause: string,
-  trial: boolean,
-  signal: AbortSignal,
-): Promise<Executed> {
+export async function executeUndo(work: Work, undo: Undo): Promise<Executed> {
+  const { store } = work;
   const counts = noCounts();
   try {
-    const { operations, impossible } = await prepareUndo(context, sides, store, done, cause, trial, signal);
+    const { operations, impossible } = await prepareUndo(work, undo);
     let finished = 0;
     await store.progress(counts, operations.length, finished);
     await apply(operations, {
-      context,
-      sides,
-      store,
-      signal,
+      ...work,
       counts,
       // What changed under our hands is no longer what was to be taken back.
       replan: async () => [],

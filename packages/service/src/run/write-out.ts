@@ -1,7 +1,7 @@
 import { editEvent, type LaneContext, makeEvent, type Operation, type RecordItem, recordKey, writesEvent } from '@monsoon/core';
 import { OutsideError, type StoredEvent } from '@monsoon/systems';
 import { viewOf } from './event-view.ts';
-import type { Sides } from './gather.ts';
+import type { Sides } from './work.ts';
 
 export interface WriteOptions {
   context: LaneContext;

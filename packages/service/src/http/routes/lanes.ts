@@ -29,7 +29,7 @@ import { isInCalendar, type LaneRow, openLane } from '../../lanes/context.ts';
 import { findItem, itemDetail, listItems } from '../../lanes/items.ts';
 import { sameSidesElsewhere } from '../../lanes/remarks.ts';
 import { changeLane, checkSides, createLane, resolveLane } from '../../lanes/save.ts';
-import { forecast } from '../../run/execute.ts';
+import { forecast } from '../../run/forecast.ts';
 import { noRun, runStore } from '../../storage/run-store.ts';
 import { formerLanes, lanes, pairs } from '../../storage/schema.ts';
 import { HttpProblem, notFound } from '../problem.ts';
@@ -192,7 +192,7 @@ export const laneRoutes = (app: App): AnyRoute[] => [
       }
       const { context, sides } = await openLane(app, lane, draft);
       const store = runStore(app.db, lane.id, lane.version, noRun);
-      const found = await forecast(context, sides, store, 'sweep', AbortSignal.timeout(FORECAST_TIME));
+      const found = await forecast({ context, sides, store, signal: AbortSignal.timeout(FORECAST_TIME) }, 'sweep');
       return {
         operations: found.operations.map(operationAnswer),
         verdicts: found.verdicts.flatMap((v) =>

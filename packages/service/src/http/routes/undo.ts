@@ -39,13 +39,8 @@ async function foresee(app: App, { lane, of }: { lane: LaneRow; of: UndoOf }) {
   const { context, sides } = await openLane(app, lane);
   const store = runStore(app.db, lane.id, lane.version, noRun);
   const { operations, impossible } = await prepareUndo(
-    context,
-    sides,
-    store,
-    await journalOf(app.db, lane.id, of),
-    'undo',
-    isTrial(lane),
-    AbortSignal.timeout(UNDO_TIME),
+    { context, sides, store, signal: AbortSignal.timeout(UNDO_TIME) },
+    { done: await journalOf(app.db, lane.id, of), cause: 'undo', trial: isTrial(lane) },
   );
   return { operations: operations.map(operationAnswer), impossible };
 }
@@ -63,7 +58,7 @@ async function foreseeStop(app: App, lane: LaneRow, how: StopChoice) {
   const store = runStore(app.db, lane.id, lane.version, noRun);
   if (how === 'keep') return { ...found, kept: await store.countPairs() };
   const makings = (pairs: string[]) => makingsOf(app.db, lane.id, pairs);
-  for await (const { operations, impossible } of planStop(context, sides, store, makings, how, AbortSignal.timeout(UNDO_TIME))) {
+  for await (const { operations, impossible } of planStop({ context, sides, store, signal: AbortSignal.timeout(UNDO_TIME) }, makings, how)) {
     const removals = operations.filter(isRemoval);
     found.removed += removals.length;
     found.parted += operations.length - removals.length;
