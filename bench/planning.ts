@@ -11,8 +11,8 @@ import {
   plan,
   type RecordItem,
   readEvent,
-  Strangers,
   stateOf,
+  UnpairedEvents,
 } from '@monsoon/core';
 import { loadZones } from '@monsoon/service';
 
@@ -81,9 +81,9 @@ const empty: Gathered = {
   events: new Map(),
   newcomers: [],
   reserved: new Set(),
-  strangers: new Strangers(),
+  unpaired: new UnpairedEvents(),
   holds: new Map(),
-  doubts: new Map(),
+  createCandidates: new Map(),
 };
 const made = plan(context, { ...empty, records: records.map((item) => ({ id: item.id, item })) }).operations;
 const events: EventView[] = made.map((o, i) => {

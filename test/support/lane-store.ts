@@ -1,6 +1,6 @@
 import { pino } from 'pino';
-import { noCounts } from '../../packages/service/src/run/tally.ts';
 import type { RunStore } from '../../packages/service/src/run/store.ts';
+import { noCounts } from '../../packages/service/src/run/tally.ts';
 import { type OpenDatabase, openDatabase } from '../../packages/service/src/storage/database.ts';
 import { noRun, runStore } from '../../packages/service/src/storage/run-store.ts';
 import { lanes, runs, systems } from '../../packages/service/src/storage/schema.ts';

@@ -12,7 +12,7 @@ import {
   type plan,
   type RecordItem,
   readEvent,
-  Strangers,
+  UnpairedEvents,
 } from '@monsoon/core';
 import { loadZones } from '@monsoon/service';
 
@@ -107,15 +107,15 @@ export const gathered = (more: Partial<Gathered>): Gathered => ({
   events: new Map(),
   newcomers: [],
   reserved: new Set(),
-  strangers: new Strangers(),
+  unpaired: new UnpairedEvents(),
   holds: new Map(),
-  doubts: new Map(),
+  createCandidates: new Map(),
   ...more,
 });
 export const among = (...events: EventView[]): Partial<Gathered> => {
-  const strangers = new Strangers();
-  for (const e of events) strangers.add(e, context());
-  return { strangers };
+  const unpaired = new UnpairedEvents();
+  for (const e of events) unpaired.add(e, context());
+  return { unpaired };
 };
 export const paired = (r: RecordItem | null, e: EventView | null, more: Partial<Gathered> = {}, p = pair()) =>
   gathered({ records: [{ id: 'V-1', item: r }], pairs: [p], events: new Map([['/c/1.ics', e]]), ...more });

@@ -13,7 +13,7 @@ import { openLaneStore } from '../../../test/support/lane-store.ts';
 import { admin } from '../../../test/support/office.ts';
 import { runStoreAcceptance, storedPair } from '../../../test/support/run-store-acceptance.ts';
 import { eventually, freshDatabase } from '../../../test/support/servers.ts';
-import { inTurn } from '../src/run/in-turn.ts';
+import { mapConcurrent } from '../src/run/map-concurrent.ts';
 import { openDatabase } from '../src/storage/database.ts';
 import { holds, journal } from '../src/storage/schema.ts';
 import { openVault } from '../src/storage/secrets.ts';
@@ -45,7 +45,7 @@ describe('working in turn', () => {
   it('does everything, a few at a time', async () => {
     let busy = 0;
     let most = 0;
-    const results = await inTurn(
+    const results = await mapConcurrent(
       [1, 2, 3, 4, 5, 6, 7],
       3,
       async (n) => {
@@ -62,7 +62,7 @@ describe('working in turn', () => {
 
   it('starts nothing more once it is told to end', async () => {
     const begun: number[] = [];
-    const results = await inTurn(
+    const results = await mapConcurrent(
       [1, 2, 3, 4, 5, 6],
       2,
       async (n) => {

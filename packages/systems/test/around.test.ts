@@ -8,11 +8,11 @@ import { startFrontDesk, startStandin, startWorkbench } from '../../../test/supp
 import { misbehaving } from '../../../test/support/misbehaving.ts';
 import { reply, trouble } from '../../../test/support/outside.ts';
 import { freePort } from '../../../test/support/servers.ts';
+import { adaptiveConcurrency } from '../src/http/adaptive-concurrency.ts';
 import { breaker } from '../src/http/breaker.ts';
 import type { Answer, Call } from '../src/http/call.ts';
-import { limited } from '../src/http/limited.ts';
+import { honourRetryAfter } from '../src/http/honour-retry-after.ts';
 import { beginConsent, endConsent, type OAuthSettings, type Tokens, withTokens } from '../src/http/oauth.ts';
-import { patient } from '../src/http/patient.ts';
 
 const signal = new AbortController().signal;
 const options = { addresses: { allowed: ['127.0.0.1'] }, zones: loadZones() };
@@ -29,14 +29,14 @@ describe('each wrapper around a call', () => {
     let calls = 0;
     const busy: Call = async () => (calls++ === 0 ? answered(429, { 'retry-after': '1' }) : answered(204));
     const started = Date.now();
-    expect((await patient(busy)({ ...get, method: 'PUT' })).status).to.equal(204);
+    expect((await honourRetryAfter(busy)({ ...get, method: 'PUT' })).status).to.equal(204);
     expect(Date.now() - started).to.be.at.least(950);
-    const closed = patient(async () => answered(429, { 'retry-after': '3600' }));
+    const closed = honourRetryAfter(async () => answered(429, { 'retry-after': '3600' }));
     expect(await trouble(closed(get))).to.include({ trouble: 'throttled', retryAfter: 3600 });
     expect((await trouble(closed(get))).message).to.match(/left alone for another \d+ seconds/);
     calls = 0;
     const half: Call = async () => (calls++ === 0 ? answered(503, { 'retry-after': '1' }) : answered(204));
-    expect((await patient(half)({ ...get, method: 'PUT' })).status, 'a 503 may have done something').to.equal(503);
+    expect((await honourRetryAfter(half)({ ...get, method: 'PUT' })).status, 'a 503 may have done something').to.equal(503);
   });
 
   it('leaves a system alone after failures in a row, tries with one call, and comes back', async () => {
@@ -70,7 +70,7 @@ describe('each wrapper around a call', () => {
 
   it('lets only a few calls through at once, and fewer as other processes come', async () => {
     let [active, peak, processes] = [0, 0, 1];
-    const call = limited(
+    const call = adaptiveConcurrency(
       async () => {
         peak = Math.max(peak, ++active);
         await new Promise((fine) => setTimeout(fine, 5));

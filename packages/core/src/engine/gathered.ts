@@ -1,8 +1,8 @@
 import type { RecordItem } from '../record/fields.ts';
 import type { EventView, RecordView } from './context.ts';
 import type { HoldQuestion } from './holds.ts';
-import type { Strangers } from './match.ts';
 import type { Pair } from './pair.ts';
+import type { UnpairedEvents } from './unpaired-events.ts';
 
 /** What was asked about a pair, and what a person answered; `asked` says about which values. */
 export interface HoldState {
@@ -34,17 +34,17 @@ export interface Gathered {
   /** events that may become records, each with its pair in `pairs` if there ever was one */
   newcomers: EventView[];
   /** everything on the calendar that no pair speaks of: what a record could adopt */
-  strangers: Strangers;
+  unpaired: UnpairedEvents;
   /** UIDs of events of which it is asked whether they stand for a record */
   reserved: ReadonlySet<string>;
   /** open and settled holds, by pair */
   holds: ReadonlyMap<string, HoldState>;
   /** for records whose making is in doubt: those that may be what came of it, by pair */
-  doubts: ReadonlyMap<string, Doubt>;
+  createCandidates: ReadonlyMap<string, CreateCandidates>;
 }
 
 /** Records that may be what came of an attempt: those that say all it said, and those that say something of it. */
-export interface Doubt {
+export interface CreateCandidates {
   sure: RecordItem[];
   maybe: RecordItem[];
 }

@@ -15,7 +15,7 @@ import { isFollowed, type Pair, pairOfEvent, step } from './pair.ts';
 /** An event without a record: make one, finish a making that was interrupted, or say why not. */
 export function planNewcomer(context: LaneContext, gathered: Gathered, event: EventView, result: Plan): void {
   const uid = event.read?.uid ?? '';
-  const asked = gathered.strangers.isAsked(event.href) || gathered.reserved.has(uid);
+  const asked = gathered.unpaired.isAsked(event.href) || gathered.reserved.has(uid);
   const moment = momentOfEvents(context);
   const say = (verdict: Verdict | null) =>
     result.verdicts.push({
@@ -25,7 +25,7 @@ export function planNewcomer(context: LaneContext, gathered: Gathered, event: Ev
       label: verdict === null ? nameOfEvent(event) : labelOfLeftOut(verdict, nameOfEvent(event), null),
       verdict,
     });
-  if (gathered.strangers.isTaken(event.href) && !gathered.strangers.isAsked(event.href)) return;
+  if (gathered.unpaired.isTaken(event.href) && !gathered.unpaired.isAsked(event.href)) return;
   if (event.read === null) {
     say({ reason: 'unreadable event', condition: 'the event can be read', value: event.unreadable ?? '', recheckAt: null });
     return;
@@ -99,7 +99,7 @@ function planNew(context: LaneContext, moment: Moment, event: ReadEvent, before:
 
 /** A making that was begun: the event may have gone meanwhile, and the record may be there. */
 function resume(context: LaneContext, gathered: Gathered, moment: Moment, event: ReadEvent, pair: Pair): Outcome {
-  const { sure = [], maybe = [] } = gathered.doubts.get(pair.id) ?? {};
+  const { sure = [], maybe = [] } = gathered.createCandidates.get(pair.id) ?? {};
   const out = judgeEvent(context, event, false);
   if (out !== null && sure.length + maybe.length === 0) {
     const cause = 'it left the lane before its record was made';

@@ -22,7 +22,7 @@ import { mergePair } from './merge-pair.ts';
 import { nameOfEvent, planNewcomer, waitsForAnswer } from './newcomer.ts';
 import { operation } from './operation.ts';
 import { type Pair, step } from './pair.ts';
-import { planUnpaired } from './unpaired.ts';
+import { planUnpaired } from './plan-unpaired.ts';
 
 /**
  * What a run would do about these items: each record with each of its moments, and each event that may become a record.
@@ -31,7 +31,7 @@ import { planUnpaired } from './unpaired.ts';
 export function plan(context: LaneContext, gathered: Gathered, due: ReadonlySet<string> = new Set()): Plan {
   const result: Plan = { operations: [], verdicts: [], unchanged: 0, refreshed: [] };
   const pairs = new Map(gathered.pairs.filter((p) => p.recordId !== null).map((p) => [`${p.recordId} ${p.moment}`, p]));
-  const claimed = new Set([...gathered.doubts.values()].flatMap((d) => [...d.sure, ...d.maybe]).map((r) => r.id));
+  const claimed = new Set([...gathered.createCandidates.values()].flatMap((d) => [...d.sure, ...d.maybe]).map((r) => r.id));
   for (const record of gathered.records) {
     let working = record;
     for (const moment of context.definition.moments) {
@@ -77,7 +77,7 @@ export function plan(context: LaneContext, gathered: Gathered, due: ReadonlySet<
   // A hold may name an unchanged event: its earlier verdict is out of date.
   const looked = new Set(gathered.newcomers.map((e) => e.href));
   const { direction, may } = context.definition;
-  for (const event of gathered.strangers.takeAsked())
+  for (const event of gathered.unpaired.takeAsked())
     if (direction !== '->' && may.records.create && !looked.has(event.href))
       result.verdicts.push({
         recordId: null,
@@ -173,7 +173,7 @@ function planMoment(at: Case): Planned {
   const left = { 'no date': 'dateLost', 'filtered out': 'filteredOut', private: 'filteredOut' } as const;
   const departure = left[verdict.reason as keyof typeof left] as 'dateLost' | 'filteredOut' | undefined;
   if (!paired || departure === undefined) return { operation: null, verdict, label: labelOfLeftOut(verdict, label, record.item.id) };
-  if (isNowhere(at, pair, departure)) return { operation: bothGone(at, pair, 'it left the lane, and it has no event'), verdict, label };
+  if (hasNoEvent(at, pair, departure)) return { operation: bothGone(at, pair, 'it left the lane, and it has no event'), verdict, label };
   return { ...depart(at, pair, departure, `${verdict.reason}: ${verdict.condition}, found ${verdict.value}`, shown, verdict), label };
 }
 
@@ -191,11 +191,11 @@ function stays(at: Case, verdict: Verdict): boolean {
  * Is there no event that anything could be decided about? One whose making was never confirmed may stand under another
  * name: where the rule is to remove it, the removal looks for it.
  */
-const isNowhere = (at: Case, pair: Pair, departure: 'recordDeleted' | 'filteredOut' | 'dateLost'): boolean =>
+const hasNoEvent = (at: Case, pair: Pair, departure: 'recordDeleted' | 'filteredOut' | 'dateLost'): boolean =>
   at.event === null && (pair.state !== 'making' || at.context.definition.departures[departure] !== 'remove');
 
 function planGone(at: Case, pair: Pair): Omit<Planned, 'label'> {
-  if (isNowhere(at, pair, 'recordDeleted')) return { operation: bothGone(at, pair, 'gone on both sides'), verdict: null };
+  if (hasNoEvent(at, pair, 'recordDeleted')) return { operation: bothGone(at, pair, 'gone on both sides'), verdict: null };
   return gone(at, pair);
 }
 
@@ -204,10 +204,10 @@ function planBelonging(at: Case, item: RecordItem, shown: Shown, label: string):
   if (pair === undefined || pair.state === 'removed' || (event === null && (pair.state === 'making' || pair.href === null)))
     return planUnpaired(at, item, shown, label);
   if (event === null) {
-    const moved = pair.href === null ? undefined : at.gathered.strangers.byUid(pair.uid);
+    const moved = pair.href === null ? undefined : at.gathered.unpaired.byUid(pair.uid);
     // The same UID in another place: its server or a client moved it, and nothing was deleted.
     if (moved !== undefined && moved.read !== null) {
-      at.gathered.strangers.take(moved.href);
+      at.gathered.unpaired.take(moved.href);
       const view = moved as EventView & { read: NonNullable<EventView['read']> };
       return mergePair({ ...at, pair: { ...pair, href: moved.href, etag: null }, event: moved }, item, shown, view, 'adopt', label);
     }
@@ -242,7 +242,7 @@ function planBelonging(at: Case, item: RecordItem, shown: Shown, label: string):
 /** The event is gone before anybody knew whether its record was made. */
 function planLost(context: LaneContext, gathered: Gathered, pair: Pair, result: Plan): void {
   if (pair.state === 'parted' || pair.state === 'removed') return;
-  const { sure = [], maybe = [] } = gathered.doubts.get(pair.id) ?? {};
+  const { sure = [], maybe = [] } = gathered.createCandidates.get(pair.id) ?? {};
   const found = [...sure, ...maybe];
   const sides = { record: null, event: null };
   const moment = context.definition.moments.find((m) => m.name === pair.moment) ?? momentOfEvents(context);

@@ -4,7 +4,7 @@ import { directionOf, targetOf } from '../maps/map-fields.ts';
 import { type MappableName, mappableNames, type PropertyName, type PropertyValue, properties, sameProperty } from '../maps/properties.ts';
 import { type Field, type RecordItem, sayValue } from '../record/fields.ts';
 import type { LaneDefinition, Moment } from './definition.ts';
-import { carryWhen, takeWhen, type WhenContext } from './when-back.ts';
+import { carryWhen, takeWhen, type WhenContext } from './record-time-writer.ts';
 import { readWhen, whenFields } from './when-source.ts';
 
 export type LinkContext = WhenContext & MapContext;

@@ -58,7 +58,7 @@ export function mount(router: Router, routes: readonly AnyRoute[], app: App, ide
     router[spec.method](spec.path, async (request, response) => {
       const caller = spec.may === 'anybody' ? null : await identify(request);
       if (caller === null && spec.may !== 'anybody') throw new HttpProblem(401, 'Not signed in', 'sign in, or give a token as a bearer token');
-      const log = deedsOf(app, spec, request, caller);
+      const log = activityLogger(app, spec, request, caller);
       if (caller?.mustChangePassword === true && spec.beforePassword !== true)
         throw new HttpProblem(
           403,
@@ -100,7 +100,7 @@ async function admit(app: App, spec: AnyRoute, request: Request, caller: Caller,
 const changes = (spec: AnyRoute): boolean => spec.method !== 'get' && (spec.may !== 'read' || spec.entry != null);
 
 /** How a route's calls are entered into the activity log: those that change something, and those that were refused. */
-function deedsOf(app: App, spec: AnyRoute, request: Request, caller: Caller | null) {
+function activityLogger(app: App, spec: AnyRoute, request: Request, caller: Caller | null) {
   const params = Object.entries(request.params as Record<string, string>);
   return async (outcome: 'done' | 'refused', detail = ''): Promise<void> => {
     if (caller === null || (outcome === 'done' && (!changes(spec) || spec.entry === null))) return;

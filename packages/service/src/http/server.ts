@@ -8,7 +8,7 @@ import { pinoHttp } from 'pino-http';
 import { identify } from '../access/callers.ts';
 import { cookieName, cookieOptions, overTls, readCookie } from '../access/cookies.ts';
 import type { App } from '../app.ts';
-import { revive } from '../systems/check.ts';
+import { resumeLanes } from '../systems/check.ts';
 import { end as endConsent } from '../systems/consent.ts';
 import { changes } from './changes.ts';
 import { checkContent, checkHost, checkOrigin } from './from-here.ts';
@@ -72,7 +72,7 @@ export function buildServer(app: App): Server {
     const browser = readCookie(app.config, request, 'consent');
     response.clearCookie(cookieName(app.config, 'consent'), cookieOptions(app.config, { path: '/oauth' }));
     const { back, system, authorised } = await endConsent(app, new URL(request.originalUrl, 'http://monsoon.example').searchParams, browser);
-    if (authorised) await revive(app, system.id);
+    if (authorised) await resumeLanes(app, system.id);
     // The console has the words: an address cannot put others into it.
     response.redirect(303, `${back}?${new URLSearchParams(authorised ? { authorised: system.slug } : { refused: system.slug })}`);
   });

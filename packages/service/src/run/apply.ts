@@ -1,7 +1,7 @@
 import { setImmediate as turn } from 'node:timers/promises';
 import { isHarmless, isRemoval, type Operation, type RunCounts, step, writesEvent, writesRecord } from '@monsoon/core';
 import { OutsideError, type StoredEvent, stopsRun } from '@monsoon/systems';
-import { inTurn } from './in-turn.ts';
+import { mapConcurrent } from './map-concurrent.ts';
 import { refuse, setAsideForLater } from './refuse.ts';
 import { attemptOf, entryOf, type OpenBatch, remember, rememberHalf } from './remember.ts';
 import type { ItemNames, RunStore } from './store.ts';
@@ -119,7 +119,7 @@ async function writeAll(chunk: Operation[], options: ApplyOptions, allBegun: () 
   if (risky.length > 0) await store.write({ intents: risky.map((o) => entryOf(o, o.pair)) });
   const texts = await missingTexts(chunk, options);
   // What is not started because the system is in trouble is found again by the next run.
-  const begun = await inTurn(
+  const begun = await mapConcurrent(
     chunk,
     AT_ONCE,
     (operation) => {

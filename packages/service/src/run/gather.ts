@@ -1,5 +1,5 @@
 import {
-  type Doubt,
+  type CreateCandidates,
   type EventView,
   type Gathered,
   isFollowed,
@@ -7,17 +7,17 @@ import {
   type Pair,
   type RecordItem,
   type Refused,
-  Strangers,
+  UnpairedEvents,
   type When,
 } from '@monsoon/core';
 import type { RecordPage } from '@monsoon/systems';
-import { ahead } from './ahead.ts';
 import { changedEvents } from './changed-events.ts';
-import { findDoubts } from './doubts.ts';
+import { findCreateCandidates } from './create-candidates.ts';
 import { viewAtAgreement, viewOf } from './event-view.ts';
-import { inTurn } from './in-turn.ts';
+import { mapConcurrent } from './map-concurrent.ts';
 import { storableEvents, storableRecords } from './names.ts';
 import { oldEvents } from './old-events.ts';
+import { prefetch } from './prefetch.ts';
 import type { Cursors, ItemNames, JudgedItem, RunStore, Waiting } from './store.ts';
 import type { Sides, Work } from './work.ts';
 
@@ -64,20 +64,20 @@ export class Gathering {
   readonly #store: RunStore;
   readonly #scope: Scope;
   readonly #signal: AbortSignal;
-  readonly #strangers = new Strangers();
+  readonly #unpaired = new UnpairedEvents();
   readonly #due = new Set<string>();
   /** items that no run could know again by their name */
   readonly #refused: Refused[] = [];
   /** hrefs of events that no pair speaks of; null: the staging knows them */
   #unknown: string[] | null = [];
-  #strangersRead = false;
+  #unpairedRead = false;
   /** was the calendar listed whole? */
   #listedWhole = false;
   /** is an event without a record gone, as far as this look can tell? */
   #gone: (href: string) => boolean = () => false;
   #waiting!: Waiting;
   #reserved: ReadonlySet<string> = new Set();
-  #doubts: ReadonlyMap<string, Doubt> = new Map();
+  #createCandidates: ReadonlyMap<string, CreateCandidates> = new Map();
 
   constructor({ context, sides, store, signal }: Work, scope: Scope) {
     this.#context = context;
@@ -119,23 +119,23 @@ export class Gathering {
    * @param uids UIDs that records name as those of their events
    * @param whens when those records are that have no event yet
    */
-  async readStrangers(uids: readonly string[], whens: readonly (When | null)[]): Promise<boolean> {
+  async readUnpaired(uids: readonly string[], whens: readonly (When | null)[]): Promise<boolean> {
     let found = false;
     const add = (event: EventView) => {
       found = true;
       // Its text is read again if it is needed: only what it is known by is kept.
-      this.#strangers.add({ ...event, text: null }, this.#context);
+      this.#unpaired.add({ ...event, text: null }, this.#context);
     };
     if (!this.#listedWhole && this.#unknown !== null) {
       const reading = { context: this.#context, calendars: this.#sides.calendars, store: this.#store, signal: this.#signal };
-      const unread = uids.filter((uid) => !this.#strangers.has(uid));
+      const unread = uids.filter((uid) => !this.#unpaired.has(uid));
       for await (const event of oldEvents(reading, unread, whens)) add(event);
     }
-    if (this.#strangersRead) return found;
-    this.#strangersRead = true;
+    if (this.#unpairedRead) return found;
+    this.#unpairedRead = true;
     // A notice looks at records alone: what is new on the calendar may be the event that it would make.
     if (typeof this.#scope === 'object' || this.#scope === 'records') await this.#changedEvents((await this.#store.cursors()).calendar, null);
-    this.#strangers.complete = this.#listedWhole;
+    this.#unpaired.complete = this.#listedWhole;
     found ||= this.#listedWhole;
     // An event whose adoption failed has no pair either, and is no news.
     const pages =
@@ -159,7 +159,7 @@ export class Gathering {
     if (standing >= FEW && there === 0) this.alarms.push(allGone(standing, 'events'));
     yield* this.#begun(() => true);
     await this.#noteDue();
-    yield* ahead(this.#listedRecords());
+    yield* prefetch(this.#listedRecords());
     // Their verdicts stay as long as they are listed.
     await this.#store.stageRecords(this.#refused.flatMap((r) => r.recordId ?? []));
     await this.settled();
@@ -316,7 +316,7 @@ export class Gathering {
 
   async #lookForAttempts(): Promise<void> {
     const attempts = (await this.#store.pairs({ unfinished: true })).filter((p) => p.tried !== null);
-    this.#doubts = await findDoubts(this.#context, this.#sides.records, this.#store, attempts, this.#signal);
+    this.#createCandidates = await findCreateCandidates(this.#context, this.#sides.records, this.#store, attempts, this.#signal);
   }
 
   async #noteDue(): Promise<ItemNames> {
@@ -357,9 +357,9 @@ export class Gathering {
       events: new Map(),
       newcomers: [],
       reserved: this.#reserved,
-      strangers: this.#strangers,
+      unpaired: this.#unpaired,
       holds: new Map(),
-      doubts: this.#doubts,
+      createCandidates: this.#createCandidates,
     };
   }
 
@@ -396,7 +396,7 @@ export class Gathering {
         return true;
       }
     };
-    await inTurn(ids, 8, read, (failed) => failed);
+    await mapConcurrent(ids, 8, read, (failed) => failed);
     if (failure !== undefined) throw failure;
     return found;
   }

@@ -23,11 +23,11 @@ export async function* planned(
   for await (const batch of gathering.batches()) {
     let result = planner(context, batch.gathered, batch.due);
     // What else is on the calendar, only a record without an event needs to know.
-    const { strangers } = batch.gathered;
-    const wanted = strangers.takeWanted();
-    if (wanted.length > 0 && (await gathering.readStrangers(namedEvents(context, result, batch), wanted))) {
+    const { unpaired } = batch.gathered;
+    const wanted = unpaired.takeWanted();
+    if (wanted.length > 0 && (await gathering.readUnpaired(namedEvents(context, result, batch), wanted))) {
       result = planner(context, batch.gathered, batch.due);
-      strangers.takeWanted();
+      unpaired.takeWanted();
     }
     yield { plan: result, batch };
   }

@@ -4,7 +4,7 @@ import type { DoneToPair } from '../storage/journal-of.ts';
 import { apply } from './apply.ts';
 import { viewOf } from './event-view.ts';
 import type { Executed } from './execute.ts';
-import { inTurn } from './in-turn.ts';
+import { mapConcurrent } from './map-concurrent.ts';
 import { noCounts } from './tally.ts';
 import type { Work } from './work.ts';
 
@@ -50,7 +50,7 @@ export async function prepareUndo({ context, sides, store, signal }: Work, { don
       return true;
     }
   };
-  await inTurn(done, 8, look, (failed) => failed);
+  await mapConcurrent(done, 8, look, (failed) => failed);
   if (failure !== undefined) throw failure;
   return plan;
 }

@@ -67,8 +67,8 @@ export async function* checkSystem(app: App, row: SystemRow): AsyncIterable<Prob
   const checkedAt = new Date().toISOString();
   await app.db.update(systems).set({ checkedAt }).where(eq(systems.id, row.id));
   await app.systems.report(row.id, failed.length === 0 ? 'well' : 'failing', failed[0]?.detail ?? `${count} checks passed`, null);
-  if (refused !== undefined) await lapse(app, row, refused.detail);
-  else if (failed.length === 0) await revive(app, row.id);
+  if (refused !== undefined) await suspendForCredentials(app, row, refused.detail);
+  else if (failed.length === 0) await resumeLanes(app, row.id);
 }
 
 function pushStep(app: App, row: SystemRow, open: OpenSystem): ProbeStepAnswer {
@@ -150,7 +150,7 @@ const usedBy = (system: string) => or(eq(lanes.recordsSystem, system), eq(lanes.
  * Its credentials are not accepted: its lanes rest, with one notice at the system instead of an error each time. Where
  * they were renewed while the check was under way, it says nothing of the new ones.
  */
-async function lapse(app: App, row: SystemRow, reason: string): Promise<void> {
+async function suspendForCredentials(app: App, row: SystemRow, reason: string): Promise<void> {
   const found = await app.db.transaction(async (tx) => {
     const [now] = await tx.select().from(systems).where(eq(systems.id, row.id)).for('update');
     if (now === undefined || now.secrets !== row.secrets || now.authorisedAt !== row.authorisedAt) return false;
@@ -169,7 +169,7 @@ async function lapse(app: App, row: SystemRow, reason: string): Promise<void> {
 }
 
 /** Its credentials are accepted again: its lanes go on at once. */
-export async function revive(app: App, system: string): Promise<void> {
+export async function resumeLanes(app: App, system: string): Promise<void> {
   const [woken] = await app.db.transaction(async (tx) => {
     const [row] = await tx.select().from(systems).where(eq(systems.id, system)).for('update');
     if (row?.lapsedAt == null) return [];

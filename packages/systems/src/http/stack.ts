@@ -1,11 +1,11 @@
+import { adaptiveConcurrency } from './adaptive-concurrency.ts';
 import type { AddressRules } from './addresses.ts';
 import { breaker } from './breaker.ts';
 import type { Call } from './call.ts';
 import { direct } from './direct.ts';
-import { limited } from './limited.ts';
+import { honourRetryAfter } from './honour-retry-after.ts';
 import { unquoted } from './masked.ts';
 import { type Meter, metered } from './metered.ts';
-import { patient } from './patient.ts';
 import { type Recorder, recorded } from './recorded.ts';
 import { redirected } from './redirected.ts';
 import { retried } from './retried.ts';
@@ -52,8 +52,8 @@ export function callStack(options: CallOptions): { call: Call; close: () => Prom
   call = unquoted(call, options.secrets ?? []);
   if (options.tap !== undefined) call = tapped(call, options.tap, options.secrets ?? []);
   if (options.meter !== undefined) call = metered(call, options.meter);
-  call = limited(call, () => Math.floor(connections / processes()));
+  call = adaptiveConcurrency(call, () => Math.floor(connections / processes()));
   if (options.authorise !== undefined) call = options.authorise(call);
-  call = retried(redirected(patient(breaker(call)), options.anonymous === true));
+  call = retried(redirected(honourRetryAfter(breaker(call)), options.anonymous === true));
   return { call: options.health === undefined ? call : watched(call, options.health), close: inner.close };
 }

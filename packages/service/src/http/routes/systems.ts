@@ -16,7 +16,7 @@ import { ValidationError } from 'yup';
 import type { App } from '../../app.ts';
 import { addCheckJob } from '../../jobs/queue.ts';
 import { lanes, systems } from '../../storage/schema.ts';
-import { checkSystem, probe, revive, usedCalls, wakeLanes } from '../../systems/check.ts';
+import { checkSystem, probe, resumeLanes, usedCalls, wakeLanes } from '../../systems/check.ts';
 import { consentOf } from '../../systems/consent.ts';
 import { findSystem } from '../../systems/find.ts';
 import { kindOf, limitsOf, type SystemRow } from '../../systems/registry.ts';
@@ -229,7 +229,7 @@ export const systemRoutes = (app: App): AnyRoute[] => [
       await app.announcer.announce(['systems']);
       // New credentials may be good: its lanes find out by themselves.
       if (renewed) {
-        await revive(app, row.id);
+        await resumeLanes(app, row.id);
         await wakeLanes(app.db, row.id);
         await addCheckJob(app.db, row.id);
         if (row.kind === 'mail') await sendUnsent(app.db);

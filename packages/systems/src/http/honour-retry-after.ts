@@ -12,7 +12,7 @@ const TRIES = 4;
  *
  * @param longest seconds that a call waits at most; a longer request to wait fails it with `throttled`
  */
-export function patient(call: Call, longest = 20): Call {
+export function honourRetryAfter(call: Call, longest = 20): Call {
   let until = 0;
   return async (request) => {
     const host = new URL(request.url).host;

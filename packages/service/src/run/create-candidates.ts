@@ -1,17 +1,17 @@
-import { attemptLikeness, type Doubt, type LaneContext, type Pair } from '@monsoon/core';
+import { attemptLikeness, type CreateCandidates, type LaneContext, type Pair } from '@monsoon/core';
 import type { Records } from '@monsoon/systems';
 import type { RunStore } from './store.ts';
 
 /** For records that may have been made without our knowing: what is there that could be one of them. */
-export async function findDoubts(
+export async function findCreateCandidates(
   context: LaneContext,
   records: Records,
   store: RunStore,
   doubtful: Pair[],
   signal: AbortSignal,
-): Promise<ReadonlyMap<string, Doubt>> {
+): Promise<ReadonlyMap<string, CreateCandidates>> {
   if (doubtful.length === 0) return new Map();
-  const found = new Map<string, Doubt>(doubtful.map((p) => [p.id, { sure: [], maybe: [] }]));
+  const found = new Map<string, CreateCandidates>(doubtful.map((p) => [p.id, { sure: [], maybe: [] }]));
   for await (const page of records.pull(context.definition.records.collection, null, signal)) {
     const hits = page.items.flatMap((item) =>
       doubtful.flatMap((pair) => {
@@ -30,12 +30,12 @@ export async function findDoubts(
  * attempts, each takes one: which takes which is no matter, because they say the same. What is surely one attempt's is
  * not perhaps another's.
  */
-function shareOut(doubts: ReadonlyMap<string, Doubt>): ReadonlyMap<string, Doubt> {
-  const result = new Map<string, Doubt>();
+function shareOut(createCandidates: ReadonlyMap<string, CreateCandidates>): ReadonlyMap<string, CreateCandidates> {
+  const result = new Map<string, CreateCandidates>();
   const taken = new Set<string>();
-  const sorted = [...doubts].sort(([a], [b]) => (a < b ? -1 : 1));
+  const sorted = [...createCandidates].sort(([a], [b]) => (a < b ? -1 : 1));
   for (const [pair, { sure, maybe }] of sorted) {
-    const rivals = [...doubts.values()].filter((d) => d.sure.some((r) => sure.some((s) => s.id === r.id)));
+    const rivals = [...createCandidates.values()].filter((d) => d.sure.some((r) => sure.some((s) => s.id === r.id)));
     const free = sure.filter((r) => !taken.has(r.id));
     const shared = rivals.length > 1 && new Set(rivals.flatMap((d) => d.sure.map((r) => r.id))).size <= rivals.length;
     const own = shared ? free.slice(0, 1) : free;

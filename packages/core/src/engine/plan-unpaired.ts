@@ -29,11 +29,11 @@ export function planUnpaired(at: Case, item: RecordItem, shown: Shown, label: st
       ? (definition.events.repeating === 'take' || e.read?.repeating !== true) && e.read?.values.status !== 'cancelled'
       : judgeEvent(context, e as EventView & { read: object }, false) === null);
   // One that is followed again finds the event that it had.
-  const found = gathered.strangers.candidates(context, [uid, linked, at.pair?.uid ?? null], shown.values).filter(belongs);
+  const found = gathered.unpaired.candidates(context, [uid, linked, at.pair?.uid ?? null], shown.values).filter(belongs);
   const settled = at.hold?.question === 'several candidates' ? at.hold.choice : null;
   const taken = found.find((e) => settled === `take ${e.read!.uid}`) ?? (found.length === 1 ? found[0] : undefined);
   if (taken !== undefined) {
-    gathered.strangers.take(taken.href);
+    gathered.unpaired.take(taken.href);
     const adopted: Pair = { ...pair, uid: taken.read!.uid, href: taken.href, baseline: null };
     const view = taken as EventView & { read: NonNullable<EventView['read']> };
     const others =
@@ -51,7 +51,7 @@ export function planUnpaired(at: Case, item: RecordItem, shown: Shown, label: st
       };
     return { ...mergePair({ ...at, pair: adopted, event: taken }, item, shown, view, 'adopt', label), others };
   }
-  if (at.pair?.state === 'held' && settled !== 'make new' && settled !== 'leave out' && !gathered.strangers.complete) {
+  if (at.pair?.state === 'held' && settled !== 'make new' && settled !== 'leave out' && !gathered.unpaired.complete) {
     const verdict: Verdict = {
       reason: 'several candidates',
       condition: 'at most one event matches',
@@ -100,7 +100,7 @@ function unlinkOthers(at: Case, others: EventView[], answer: string): Operation[
   const { context, gathered } = at;
   if (context.definition.direction === '->' || !context.definition.may.records.create) return [];
   return others.map((event) => {
-    gathered.strangers.take(event.href);
+    gathered.unpaired.take(event.href);
     const { uid, values } = event.read!;
     const pair = pairOfEvent(context, uid, event.href, momentOfEvents(context).name);
     const cause = `settled by a person: ${answer}, for the record ${at.record.id}`;
@@ -141,7 +141,7 @@ function askWhich(at: Case, pair: Pair, found: EventView[], shown: Shown, label:
   };
   const asked = askedAbout('several candidates', found.map((e) => e.href).sort());
   // While it is asked about, none of them becomes a record of its own.
-  for (const event of found) at.gathered.strangers.ask(event);
+  for (const event of found) at.gathered.unpaired.ask(event);
   if (at.hold?.asked === asked && impossible === null) return { operation: null, verdict };
   const choices = [...found.map((e) => `take ${e.read!.uid}`), 'make new', 'leave out'];
   const failed = impossible === null ? '' : `; "make new" cannot be carried out: ${impossible.condition}`;

@@ -6,7 +6,7 @@ import type { Call } from './call.ts';
  *
  * @param most never more at once than this; it may change, as other processes come and go
  */
-export function limited(call: Call, most: () => number): Call {
+export function adaptiveConcurrency(call: Call, most: () => number): Call {
   let allowed = Math.min(most(), 4);
   let active = 0;
   let streak = 0;

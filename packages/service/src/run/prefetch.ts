@@ -2,7 +2,7 @@
  * Gets the next item while its reader still works with the last: reading one batch overlaps with writing another.
  * Failures are heard of in their turn.
  */
-export async function* ahead<T>(source: AsyncGenerator<T>): AsyncGenerator<T> {
+export async function* prefetch<T>(source: AsyncGenerator<T>): AsyncGenerator<T> {
   const fetch = (): Promise<IteratorResult<T>> => {
     const next = source.next();
     next.catch(() => undefined);

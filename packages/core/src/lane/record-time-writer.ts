@@ -25,13 +25,13 @@ const daysBetween = (from: string, to: string) => Temporal.PlainDate.from(from).
  * @throws UnfitValue when the fields cannot hold it
  */
 export function takeWhen(source: WhenSource, record: RecordItem, when: When, context: WhenContext): Taken {
-  const back = new Back(source, record, when, context);
+  const back = new RecordTimeWriter(source, record, when, context);
   if (back.isShown()) return { fields: {}, notes: [] };
   const fields = back.fields();
   return { fields: Object.fromEntries(Object.entries(fields).filter(([name, value]) => !back.holds(name, value))), notes: back.notes };
 }
 
-class Back {
+class RecordTimeWriter {
   readonly notes: string[] = [];
   readonly #source: WhenSource;
   readonly #record: RecordItem;

@@ -29,7 +29,7 @@ function keyOf(name: PropertyName, value: NonNullable<PropertyValue>, context: L
  * The events that no pair speaks of, found by UID or by what the lane matches by. Events that carry another lane's mark
  * are nobody's. An event that was taken once is not offered again in the same run.
  */
-export class Strangers {
+export class UnpairedEvents {
   readonly #byUid = new Map<string, EventView>();
   readonly #byKey = new Map<string, EventView[]>();
   readonly #taken = new Set<string>();

@@ -6,7 +6,7 @@
  * @param allBegun hears that no more are to be started, while the last are still at work
  * @returns a result for each item that was started; undefined for the others
  */
-export async function inTurn<T, R>(
+export async function mapConcurrent<T, R>(
   items: readonly T[],
   width: number,
   work: (item: T) => Promise<R>,
