@@ -1,8 +1,7 @@
-import type { Plan } from './case.ts';
 import type { Change } from './change.ts';
 import type { Gathered } from './gathered.ts';
-
 import { failureReasons, type Verdict } from './judge.ts';
+import type { Plan } from './moment-input.ts';
 
 import type { Operation, OperationKind } from './operation.ts';
 import { isFollowed, type Pair } from './pair.ts';

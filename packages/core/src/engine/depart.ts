@@ -3,13 +3,13 @@ import { goesToEvent, goesToRecord, type Link } from '../lane/links.ts';
 import { type EventValues, meaningOf, sameProperty } from '../maps/properties.ts';
 import type { FieldValues } from '../record/fields.ts';
 import { mappedPart } from './baseline.ts';
-import { type Case, isReshown } from './case.ts';
 import type { Change } from './change.ts';
 import { linkContext } from './context.ts';
 import { askedAbout, type Hold, type HoldQuestion, holdChoices } from './holds.ts';
 import { judgeEvent, judgeRecord, labelOf, type Shown, showAll, type Verdict } from './judge.ts';
 import { makeEvent } from './make.ts';
 import { makeRecord, type Outcome, type ReadEvent } from './make-record.ts';
+import { isReshown, type MomentInput } from './moment-input.ts';
 
 import { type Operation, operation } from './operation.ts';
 import { type Pair, type PairState, step } from './pair.ts';
@@ -25,17 +25,17 @@ const questions: Record<Departure, HoldQuestion> = {
 };
 
 /** Was one side edited since the last agreement, in a way that would cross? */
-export function isEdited(at: Case, pair: Pair, side: { shown: Shown } | 'event'): boolean {
+export function isEdited(input: MomentInput, pair: Pair, side: { shown: Shown } | 'event'): boolean {
   const { baseline } = pair;
-  const { item } = at.record;
-  if (baseline === null || (side !== 'event' && item !== null && isReshown(at.context, pair, item))) return false;
-  const { may } = at.context.definition;
-  const context = linkContext(at.context);
-  return at.links.some((link) => {
+  const { item } = input.record;
+  if (baseline === null || (side !== 'event' && item !== null && isReshown(input.context, pair, item))) return false;
+  const { may } = input.context.definition;
+  const context = linkContext(input.context);
+  return input.links.some((link) => {
     if (!(link.key in baseline.record)) return false;
     if (side === 'event') {
-      const now = at.event?.read?.values[link.property] ?? null;
-      return goesToRecord(link) && may.records.change && !sameProperty(link.property, now, baseline.event[link.key], at.context.zones);
+      const now = input.event?.read?.values[link.property] ?? null;
+      return goesToRecord(link) && may.records.change && !sameProperty(link.property, now, baseline.event[link.key], input.context.zones);
     }
     return goesToEvent(link) && may.calendar.change && !link.same(side.shown.values[link.key] ?? null, baseline.record[link.key] ?? null, context);
   });
@@ -52,16 +52,16 @@ export function isCancelled(pair: Pair, status: EventValues['status'], shown: Sh
 }
 
 /** Neither side is there any more: nothing is left to decide. */
-export const bothGone = (at: Case, pair: Pair, cause: string): Operation =>
+export const bothGone = (input: MomentInput, pair: Pair, cause: string): Operation =>
   operation('part', { ...pair, state: step(pair.state, 'removed'), href: null, etag: null, baseline: null }, cause, {
-    record: at.record.item,
+    record: input.record.item,
     event: null,
   });
 
 /** The record is gone, and its event may still be there. */
-export function gone(at: Case, pair: Pair): Outcome {
-  const edited = isEdited(at, pair, 'event');
-  return depart(at, pair, 'recordDeleted', 'the record was deleted', null, null, edited);
+export function gone(input: MomentInput, pair: Pair): Outcome {
+  const edited = isEdited(input, pair, 'event');
+  return depart(input, pair, 'recordDeleted', 'the record was deleted', null, null, edited);
 }
 
 /**
@@ -69,7 +69,7 @@ export function gone(at: Case, pair: Pair): Outcome {
  * @param edited the side that is still there was edited since the last agreement
  */
 export function depart(
-  at: Case,
+  input: MomentInput,
   pair: Pair,
   departure: Departure,
   cause: string,
@@ -77,34 +77,34 @@ export function depart(
   verdict: Verdict | null,
   edited = false,
 ): Outcome {
-  const rules = at.context.definition.departures;
+  const rules = input.context.definition.departures;
   if (edited) {
     // Only mapped values matter to the question, and of them what they mean: a guest's reply is no other guest.
-    const read = at.event?.read?.values;
-    const said = (l: Link) => meaningOf(l.property, shown === null ? read?.[l.property] : shown.values[l.key], at.context.zones);
-    const edits = shown === null && read === undefined ? null : Object.fromEntries(at.links.map((l) => [l.key, said(l)]));
+    const read = input.event?.read?.values;
+    const said = (l: Link) => meaningOf(l.property, shown === null ? read?.[l.property] : shown.values[l.key], input.context.zones);
+    const edits = shown === null && read === undefined ? null : Object.fromEntries(input.links.map((l) => [l.key, said(l)]));
     const asked = askedAbout('edited and deleted', departure, edits);
     const told = `${cause}, and the other side was edited since`;
-    const answered = answerTo(at, 'edited and deleted', asked);
+    const answered = answerTo(input, 'edited and deleted', asked);
     const answer = answered ?? (rules.editedAndDeleted === 'hold' ? null : rules.editedAndDeleted);
-    if (answer === null) return ask(at, pair, 'editedAndDeleted', asked, told, shown, verdict);
+    if (answer === null) return ask(input, pair, 'editedAndDeleted', asked, told, shown, verdict);
     const means = `${told}; ${answer}`;
     const rule = rules[departure];
-    const choice = answer === 'edit wins' ? 'make again' : rule === 'hold' ? removalFor(at, departure) : rule;
-    const outcome = carry(at, pair, departure, choice, means, shown, verdict);
+    const choice = answer === 'edit wins' ? 'make again' : rule === 'hold' ? removalFor(input, departure) : rule;
+    const outcome = carry(input, pair, departure, choice, means, shown, verdict);
     return answered === null || outcome.operation !== null
       ? outcome
-      : ask(at, pair, 'editedAndDeleted', asked, impossible(told, answered, outcome), shown, verdict);
+      : ask(input, pair, 'editedAndDeleted', asked, impossible(told, answered, outcome), shown, verdict);
   }
   const question = questions[departure];
   const asked = askedAbout(question);
-  const answer = answerTo(at, question, asked);
+  const answer = answerTo(input, question, asked);
   const rule = rules[departure];
-  if (answer === null && rule === 'hold') return ask(at, pair, departure, asked, cause, shown, verdict);
-  const outcome = carry(at, pair, departure, answer ?? rule, answer === null ? cause : `${cause}; settled by a person: ${answer}`, shown, verdict);
+  if (answer === null && rule === 'hold') return ask(input, pair, departure, asked, cause, shown, verdict);
+  const outcome = carry(input, pair, departure, answer ?? rule, answer === null ? cause : `${cause}; settled by a person: ${answer}`, shown, verdict);
   return answer === null || outcome.operation !== null
     ? outcome
-    : ask(at, pair, departure, asked, impossible(cause, answer, outcome), shown, verdict);
+    : ask(input, pair, departure, asked, impossible(cause, answer, outcome), shown, verdict);
 }
 
 /** An answer that cannot be carried out leaves the question open, and says so. */
@@ -112,21 +112,21 @@ const impossible = (cause: string, answer: string, { verdict }: Outcome): string
   `${cause}; "${answer}" cannot be carried out: ${verdict?.condition ?? 'there is nothing to do it with'}`;
 
 /** A person's answer counts for the question it was given to, about the values it was given about. */
-function answerTo(at: Case, question: HoldQuestion, asked: string): string | null {
-  const { hold } = at;
+function answerTo(input: MomentInput, question: HoldQuestion, asked: string): string | null {
+  const { hold } = input;
   if (hold === undefined || hold.question !== question || hold.asked !== asked || hold.choice === null) return null;
   return hold.choice;
 }
 
-const removalFor = (at: Case, departure: Departure): string => {
-  const { may } = at.context.definition;
+const removalFor = (input: MomentInput, departure: Departure): string => {
+  const { may } = input.context.definition;
   const record = departure === 'eventDeleted';
-  return (record ? may.records.remove && at.context.collection.may.remove : may.calendar.remove) ? (record ? 'delete record' : 'remove') : 'part';
+  return (record ? may.records.remove && input.context.collection.may.remove : may.calendar.remove) ? (record ? 'delete record' : 'remove') : 'part';
 };
 
 /** The answers that this lane could carry out. */
-function choicesOf(at: Case, departure: Departure): string[] {
-  const { definition, collection } = at.context;
+function choicesOf(input: MomentInput, departure: Departure): string[] {
+  const { definition, collection } = input.context;
   const { may } = definition;
   const possible: Record<string, boolean> = {
     remove: may.calendar.remove,
@@ -138,49 +138,67 @@ function choicesOf(at: Case, departure: Departure): string[] {
   return holdChoices[questions[departure]].filter((choice) => possible[choice] ?? true);
 }
 
-function ask(at: Case, pair: Pair, departure: Departure, asked: string, cause: string, shown: Shown | null, verdict: Verdict | null): Outcome {
+function ask(
+  input: MomentInput,
+  pair: Pair,
+  departure: Departure,
+  asked: string,
+  cause: string,
+  shown: Shown | null,
+  verdict: Verdict | null,
+): Outcome {
   const question = questions[departure];
-  if (pair.state === 'held' && at.hold?.question === question && at.hold.asked === asked && at.hold.choice === null)
+  if (pair.state === 'held' && input.hold?.question === question && input.hold.asked === asked && input.hold.choice === null)
     return { operation: null, verdict };
-  const event = at.event?.read == null ? {} : mappedPart(at.event.read.values, pair.baseline?.event ?? {});
+  const event = input.event?.read == null ? {} : mappedPart(input.event.read.values, pair.baseline?.event ?? {});
   const hold: Hold = {
     question,
     asked,
-    choices: choicesOf(at, departure),
+    choices: choicesOf(input, departure),
     cause,
     record: shown?.values ?? pair.baseline?.record ?? {},
     event,
     baseline: pair.baseline,
   };
   const held: Pair = { ...pair, state: step(pair.state, 'held') };
-  return { operation: operation('hold', held, cause, { record: at.record.item, event: at.event }, { hold }), verdict };
+  return { operation: operation('hold', held, cause, { record: input.record.item, event: input.event }, { hold }), verdict };
 }
 
-function carry(at: Case, pair: Pair, departure: Departure, choice: string, cause: string, shown: Shown | null, verdict: Verdict | null): Outcome {
-  const sides = { record: at.record.item, event: at.event };
+function carry(
+  input: MomentInput,
+  pair: Pair,
+  departure: Departure,
+  choice: string,
+  cause: string,
+  shown: Shown | null,
+  verdict: Verdict | null,
+): Outcome {
+  const sides = { record: input.record.item, event: input.event };
   const to = (state: PairState): Pair => ({ ...pair, state: step(pair.state, state) });
   const done = (o: Operation | null, still: Verdict | null = verdict): Outcome => ({ operation: o, verdict: still });
   const part = (why = cause): Outcome => done(operation('part', to('parted'), why, sides), verdict);
   switch (choice) {
     case 'remove':
-      return done(operation('remove', to('removed'), cause, sides, { changes: lost(at, pair, cause) }));
+      return done(operation('remove', to('removed'), cause, sides, { changes: lost(input, pair, cause) }));
     case 'mark cancelled':
-      return done(operation('part', to('parted'), cause, sides, cancelling(at, cause)));
+      return done(operation('part', to('parted'), cause, sides, cancelling(input, cause)));
     case 'delete record':
       // What is said then is said of the event, which may stay without a record.
-      return done(operation('remove record', to('removed'), cause, sides, { changes: lostFields(at, cause) }), staysWithout(at));
+      return done(operation('remove record', to('removed'), cause, sides, { changes: lostFields(input, cause) }), staysWithout(input));
     case 'set fields':
-      return setFields(at, pair, departure, cause);
+      return setFields(input, pair, departure, cause);
     case 'make again':
       // A cancelled event is still there: it takes place again.
-      if (at.event?.read != null && departure === 'eventDeleted')
-        return at.context.definition.may.calendar.change ? done(operation('change', to('agreed'), cause, sides, revived(at, shown, cause))) : part();
-      if (departure === 'recordDeleted') return makeAgain(at, pair, cause, part);
+      if (input.event?.read != null && departure === 'eventDeleted')
+        return input.context.definition.may.calendar.change
+          ? done(operation('change', to('agreed'), cause, sides, revived(input, shown, cause)))
+          : part();
+      if (departure === 'recordDeleted') return makeAgain(input, pair, cause, part);
       if (departure === 'eventDeleted' && shown !== null)
-        return at.context.definition.may.calendar.create ? makeEvent(at, pair, shown, labelOf(shown, pair.label), cause) : part();
+        return input.context.definition.may.calendar.create ? makeEvent(input, pair, shown, labelOf(shown, pair.label), cause) : part();
       return part();
     case 'as deleted':
-      return depart(at, pair, 'eventDeleted', cause, shown, verdict);
+      return depart(input, pair, 'eventDeleted', cause, shown, verdict);
     default:
       // keep, part, leave
       return part();
@@ -188,48 +206,48 @@ function carry(at: Case, pair: Pair, departure: Departure, choice: string, cause
 }
 
 /** Why an event whose record was removed does not become a record again; null: it does. */
-const staysWithout = ({ context, event }: Case): Verdict | null =>
+const staysWithout = ({ context, event }: MomentInput): Verdict | null =>
   event?.read == null || !context.definition.may.records.create ? null : judgeEvent(context, event as ReadEvent, false);
 
-function makeAgain(at: Case, pair: Pair, cause: string, part: () => Outcome): Outcome {
-  const { context } = at;
-  if (at.event?.read == null || !context.definition.may.records.create || !context.collection.may.create) return part();
+function makeAgain(input: MomentInput, pair: Pair, cause: string, part: () => Outcome): Outcome {
+  const { context } = input;
+  if (input.event?.read == null || !context.definition.may.records.create || !context.collection.may.create) return part();
   // An event that no longer belongs, because it became private for instance, becomes no record.
-  if (judgeEvent(context, at.event as ReadEvent, true) !== null) return part();
-  return makeRecord(context, at.moment, at.event as ReadEvent, { ...pair, recordId: null, version: null, baseline: null }, cause);
+  if (judgeEvent(context, input.event as ReadEvent, true) !== null) return part();
+  return makeRecord(context, input.moment, input.event as ReadEvent, { ...pair, recordId: null, version: null, baseline: null }, cause);
 }
 
 /** What an event that is taken away said, for the journal. */
-function lost(at: Case, pair: Pair, cause: string): Change[] {
-  const values = at.event?.read?.values;
+function lost(input: MomentInput, pair: Pair, cause: string): Change[] {
+  const values = input.event?.read?.values;
   if (values === undefined) return [];
   return Object.entries(mappedPart(values, pair.baseline?.event ?? {}))
     .filter(([, before]) => before !== null)
     .map(([property, before]) => ({ side: 'event', property, before: before ?? null, after: null, cause }));
 }
 
-const lostFields = (at: Case, cause: string): Change[] =>
-  Object.entries(at.record.item?.fields ?? {})
+const lostFields = (input: MomentInput, cause: string): Change[] =>
+  Object.entries(input.record.item?.fields ?? {})
     .filter(([, before]) => before !== null && before !== '')
     .map(([property, before]) => ({ side: 'record', property, before, after: null, cause }));
 
-function cancelling(at: Case, cause: string): Partial<Operation> {
-  const before = at.event?.read?.values.status ?? null;
-  if (at.event?.read == null || before === 'cancelled') return {};
+function cancelling(input: MomentInput, cause: string): Partial<Operation> {
+  const before = input.event?.read?.values.status ?? null;
+  if (input.event?.read == null || before === 'cancelled') return {};
   return { eventEdits: { status: 'cancelled' }, changes: [{ side: 'event', property: 'status', before, after: 'cancelled', cause }] };
 }
 
 /** Un-cancels an event: its status is the record's, where the lane maps one. */
-function revived(at: Case, shown: Shown | null, cause: string): Partial<Operation> {
-  const before = at.event?.read?.values.status ?? null;
+function revived(input: MomentInput, shown: Shown | null, cause: string): Partial<Operation> {
+  const before = input.event?.read?.values.status ?? null;
   const status = (shown?.values['status'] ?? 'confirmed') as NonNullable<EventValues['status']>;
   return { eventEdits: { status }, changes: [{ side: 'event', property: 'status', before, after: status, cause }], loose: true };
 }
 
 /** The record gets the values that the lane gives for it; if it still belongs then, it is no longer followed. */
-function setFields(at: Case, pair: Pair, departure: Departure, cause: string): Outcome {
-  const { context } = at;
-  const item = at.record.item!;
+function setFields(input: MomentInput, pair: Pair, departure: Departure, cause: string): Outcome {
+  const { context } = input;
+  const item = input.record.item!;
   const wanted = context.definition.sets[departure === 'eventCancelled' ? 'eventCancelled' : 'eventDeleted'] as FieldValues;
   const recordEdits = Object.fromEntries(Object.entries(wanted).filter(([name, value]) => (item.fields[name] ?? null) !== value));
   const changes: Change[] = Object.entries(recordEdits).map(([property, after]) => ({
@@ -240,7 +258,7 @@ function setFields(at: Case, pair: Pair, departure: Departure, cause: string): O
     cause,
   }));
   const after = { ...item, fields: { ...item.fields, ...recordEdits } };
-  const verdict = judgeRecord(context, after, at.moment, showAll(at.links, after, context));
-  const state = step(pair.state, verdict === null || at.event !== null ? 'parted' : 'removed');
-  return { operation: operation('part', { ...pair, state }, cause, { record: item, event: at.event }, { recordEdits, changes }), verdict };
+  const verdict = judgeRecord(context, after, input.moment, showAll(input.links, after, context));
+  const state = step(pair.state, verdict === null || input.event !== null ? 'parted' : 'removed');
+  return { operation: operation('part', { ...pair, state }, cause, { record: item, event: input.event }, { recordEdits, changes }), verdict };
 }

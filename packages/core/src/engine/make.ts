@@ -1,20 +1,20 @@
 import { fillsEvent } from '../lane/links.ts';
 import { type MappedValues, noValues, type PropertyValue } from '../maps/properties.ts';
 import type { RecordItem } from '../record/fields.ts';
-import type { Case } from './case.ts';
 import type { Change } from './change.ts';
 import { linkContext } from './context.ts';
 import { judgeEvent, type Shown } from './judge.ts';
 import type { Outcome, ReadEvent } from './make-record.ts';
+import type { MomentInput } from './moment-input.ts';
 
 import { type Operation, operation } from './operation.ts';
 import { type Pair, pairId, step } from './pair.ts';
 
 /** A new event, or why there is none: one that the lane's own filter would leave out again is better not made. */
-export function makeEvent(at: Case, pair: Pair, shown: Shown, label: string, cause: string): Outcome {
-  const operation = makeOperation(at, pair, shown, label, cause);
-  if (at.context.definition.direction === '->') return { operation, verdict: null };
-  const out = judgeEvent(at.context, asEvent(operation), true);
+export function makeEvent(input: MomentInput, pair: Pair, shown: Shown, label: string, cause: string): Outcome {
+  const operation = makeOperation(input, pair, shown, label, cause);
+  if (input.context.definition.direction === '->') return { operation, verdict: null };
+  const out = judgeEvent(input.context, asEvent(operation), true);
   return out === null
     ? { operation, verdict: null }
     : { operation: null, verdict: { ...out, condition: `the event it would become passes: ${out.condition}` } };
@@ -38,12 +38,12 @@ const asEvent = ({ pair, eventEdits }: Operation): ReadEvent => ({
 });
 
 /** What a new event gets from a record. */
-function makeOperation(at: Case, pair: Pair, shown: Shown, label: string, cause: string): Operation {
-  const { context, moment } = at;
-  const item = at.record.item!;
+function makeOperation(input: MomentInput, pair: Pair, shown: Shown, label: string, cause: string): Operation {
+  const { context, moment } = input;
+  const item = input.record.item!;
   const eventEdits: Record<string, PropertyValue> = {};
   const changes: Change[] = [];
-  for (const link of at.links) {
+  for (const link of input.links) {
     const value = shown.values[link.key] ?? null;
     if (!fillsEvent(link) || value === null) continue;
     eventEdits[link.property] = value;
@@ -59,17 +59,17 @@ function makeOperation(at: Case, pair: Pair, shown: Shown, label: string, cause:
     label,
   };
   // What only comes back has nothing to say yet: that the new event lacks it is not an edit.
-  const settled = at.links.filter((l) => l.direction !== 'once').map((l) => l.key);
+  const settled = input.links.filter((l) => l.direction !== 'once').map((l) => l.key);
   return operation(
     'make',
     made,
     cause,
     { record: item, event: null },
-    { changes, eventEdits: eventEdits as MappedValues, settled, notes: momentNotes(at, item) },
+    { changes, eventEdits: eventEdits as MappedValues, settled, notes: momentNotes(input, item) },
   );
 }
 
 /** Notes about clocks that went forward or back. */
-export function momentNotes(at: Case, item: RecordItem): string[] {
-  return at.links[0]!.notes?.(item, linkContext(at.context)) ?? [];
+export function momentNotes(input: MomentInput, item: RecordItem): string[] {
+  return input.links[0]!.notes?.(item, linkContext(input.context)) ?? [];
 }

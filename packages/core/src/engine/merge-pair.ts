@@ -1,28 +1,28 @@
 import { type RecordItem, stateOf } from '../record/fields.ts';
 import { withSeen } from './baseline.ts';
-import { type Case, isReshown, type Planned } from './case.ts';
 import { type EventView, linkContext } from './context.ts';
 import { askedAbout, type Hold } from './holds.ts';
 import { judgeEvent, judgeRecord, labelOf, type Shown, showAll, unfitVerdict } from './judge.ts';
 import { momentNotes } from './make.ts';
 import type { ReadEvent } from './make-record.ts';
 import { type MergeResult, merge } from './merge.ts';
+import { isReshown, type MomentInput, type Planned } from './moment-input.ts';
 import { type Operation, operation } from './operation.ts';
 import { type LinkValues, type Pair, step, withMark } from './pair.ts';
 
 /** Merges a pair, and asks about what neither the values nor the rules can settle. */
 export function mergePair(
-  at: Case,
+  input: MomentInput,
   item: RecordItem,
   shown: Shown,
   event: EventView & { read: NonNullable<EventView['read']> },
   kind: 'change' | 'adopt',
   before: string,
 ): Omit<Planned, 'label'> {
-  const { context, hold } = at;
-  const pair = at.pair!;
+  const { context, hold } = input;
+  const pair = input.pair!;
   const merged = merge({
-    links: at.links,
+    links: input.links,
     record: item,
     shown,
     event: event.read.values,
@@ -36,19 +36,19 @@ export function mergePair(
     answer: (asked) => (hold?.question === 'conflict' && hold.asked === asked ? (hold.choice as 'records win' | 'calendar wins' | null) : null),
   });
   // Lists show the title after this write.
-  const label = Object.keys(merged.recordEdits).length === 0 ? before : labelOf(showAll(at.links, merged.record, context), before);
-  const held = holdSeries(at, pair, shown, event, 'when' in merged.eventEdits, label);
+  const label = Object.keys(merged.recordEdits).length === 0 ? before : labelOf(showAll(input.links, merged.record, context), before);
+  const held = holdSeries(input, pair, shown, event, 'when' in merged.eventEdits, label);
   if (held !== null) return held;
   const verdict = merged.unfit[0] === undefined ? null : unfitVerdict(merged.unfit[0]);
   const sides = { record: item, event };
   const more: Partial<Operation> = {
     changes: merged.changes,
-    notes: merged.notes.concat(Object.keys(merged.eventEdits).includes('when') ? momentNotes(at, merged.record) : []),
+    notes: merged.notes.concat(Object.keys(merged.eventEdits).includes('when') ? momentNotes(input, merged.record) : []),
     recordEdits: merged.recordEdits,
     eventEdits: merged.eventEdits,
     settled: merged.settled,
     // An item that leaves the lane by this write must be judged again in the next run.
-    loose: merged.loose || leaves(at, merged, event),
+    loose: merged.loose || leaves(input, merged, event),
   };
   const asks = merged.conflicts.length > 0;
   const to = (state: Pair['state']): Pair => ({ ...pair, state: step(pair.state, state), label });
@@ -93,11 +93,11 @@ export function mergePair(
 }
 
 /** Would either side no longer belong, once this is written? */
-function leaves(at: Case, merged: MergeResult, event: ReadEvent): boolean {
-  const { context } = at;
+function leaves(input: MomentInput, merged: MergeResult, event: ReadEvent): boolean {
+  const { context } = input;
   if (
     Object.keys(merged.recordEdits).length > 0 &&
-    judgeRecord(context, merged.record, at.moment, showAll(at.links, merged.record, context)) !== null
+    judgeRecord(context, merged.record, input.moment, showAll(input.links, merged.record, context)) !== null
   )
     return true;
   if (Object.keys(merged.eventEdits).length === 0 || context.definition.direction === '->') return false;
@@ -110,7 +110,7 @@ function leaves(at: Case, merged: MergeResult, event: ReadEvent): boolean {
  * was made to repeat is a question too: a person decides.
  */
 function holdSeries(
-  at: Case,
+  input: MomentInput,
   pair: Pair,
   shown: Shown,
   event: EventView & { read: NonNullable<EventView['read']> },
@@ -122,8 +122,8 @@ function holdSeries(
   const single = pair.baseline.repeating === false;
   if (!single && !moves) return null;
   const asked = askedAbout('repeating event', single, shown.values['when'] ?? null, read.values.when);
-  const sides = { record: at.record.item, event };
-  const { hold } = at;
+  const sides = { record: input.record.item, event };
+  const { hold } = input;
   if (hold?.question === 'repeating event' && hold.asked === asked) {
     if (hold.choice === 'part')
       return {

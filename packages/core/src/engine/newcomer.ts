@@ -2,13 +2,13 @@ import type { Moment } from '../lane/definition.ts';
 import type { Link } from '../lane/links.ts';
 import type { RecordItem } from '../record/fields.ts';
 import { valuesAt } from './baseline.ts';
-import { caseOf, type Plan } from './case.ts';
 import { type EventView, type LaneContext, linkContext } from './context.ts';
 import type { Gathered } from './gathered.ts';
 import { askedAbout, type Hold } from './holds.ts';
 import { judgeEvent, labelOfLeftOut, momentLinks, showAll, type Verdict } from './judge.ts';
 import { makeRecord, momentOfEvents, type Outcome, type ReadEvent } from './make-record.ts';
 import { mergePair } from './merge-pair.ts';
+import { momentInput, type Plan } from './moment-input.ts';
 import { operation } from './operation.ts';
 import { isFollowed, type Pair, pairOfEvent, step } from './pair.ts';
 
@@ -144,7 +144,7 @@ function resume(context: LaneContext, gathered: Gathered, moment: Moment, event:
 function adoptRecord(context: LaneContext, gathered: Gathered, moment: Moment, event: ReadEvent, pair: Pair, item: RecordItem): Outcome {
   // What was attempted is what both sides agreed on: whatever either says now is an edit since.
   const bound: Pair = { ...pair, recordId: item.id, tried: null };
-  const at = { ...caseOf(context, gathered, { id: item.id, item }, moment, bound), event };
+  const at = { ...momentInput(context, gathered, { id: item.id, item }, moment, bound), event };
   return mergePair(at, item, showAll(at.links, item, context), event, 'adopt', event.read.values.title ?? item.id);
 }
 

@@ -2,7 +2,6 @@ import { fillsEvent } from '../lane/links.ts';
 import { absentOf, type PropertyName } from '../maps/properties.ts';
 import type { RecordItem } from '../record/fields.ts';
 import { formatWhen } from '../time/format-when.ts';
-import type { Case, Planned } from './case.ts';
 import type { EventView } from './context.ts';
 import { depart, isCancelled } from './depart.ts';
 import { askedAbout, type Hold } from './holds.ts';
@@ -10,27 +9,28 @@ import { judgeEvent, type Shown, unfitVerdict, type Verdict } from './judge.ts';
 import { makeEvent } from './make.ts';
 import { momentOfEvents } from './make-record.ts';
 import { mergePair } from './merge-pair.ts';
+import type { MomentInput, Planned } from './moment-input.ts';
 import { type Operation, operation } from './operation.ts';
 import { type LinkValues, type Pair, pairId, pairOfEvent, pairOfRecord, step } from './pair.ts';
 
 /** A record's moment without an event: adopt the one that stands for it already, make it, or say why not. */
-export function planUnpaired(at: Case, item: RecordItem, shown: Shown, label: string): Omit<Planned, 'label'> {
-  const { context, gathered, moment } = at;
+export function planUnpaired(input: MomentInput, item: RecordItem, shown: Shown, label: string): Omit<Planned, 'label'> {
+  const { context, gathered, moment } = input;
   const { definition } = context;
-  const pair = at.pair ?? pairOfRecord(context, item.id, moment.name);
+  const pair = input.pair ?? pairOfRecord(context, item.id, moment.name);
   const uid = pairId(context.lane, item.id, moment.name);
   const linked = definition.link === null ? null : ((item.fields[definition.link] as string | null | undefined) ?? null);
   // Where events become records, one that does not belong stands for none. A series, or a cancelled event, stands for no new record.
   const belongs = (e: EventView) =>
     e.read?.uid === uid ||
     e.read?.uid === linked ||
-    e.read?.uid === at.pair?.uid ||
+    e.read?.uid === input.pair?.uid ||
     (definition.direction === '->'
       ? (definition.events.repeating === 'take' || e.read?.repeating !== true) && e.read?.values.status !== 'cancelled'
       : judgeEvent(context, e as EventView & { read: object }, false) === null);
   // One that is followed again finds the event that it had.
-  const found = gathered.unpaired.candidates(context, [uid, linked, at.pair?.uid ?? null], shown.values).filter(belongs);
-  const settled = at.hold?.question === 'several candidates' ? at.hold.choice : null;
+  const found = gathered.unpaired.candidates(context, [uid, linked, input.pair?.uid ?? null], shown.values).filter(belongs);
+  const settled = input.hold?.question === 'several candidates' ? input.hold.choice : null;
   const taken = found.find((e) => settled === `take ${e.read!.uid}`) ?? (found.length === 1 ? found[0] : undefined);
   if (taken !== undefined) {
     gathered.unpaired.take(taken.href);
@@ -40,18 +40,18 @@ export function planUnpaired(at: Case, item: RecordItem, shown: Shown, label: st
       settled === null
         ? []
         : unlinkOthers(
-            at,
+            input,
             found.filter((e) => e !== taken),
             settled,
           );
     if (isCancelled(adopted, view.read.values.status, shown))
       return {
-        ...depart({ ...at, pair: adopted, event: taken }, adopted, 'eventCancelled', 'the event was cancelled on the calendar', shown, null),
+        ...depart({ ...input, pair: adopted, event: taken }, adopted, 'eventCancelled', 'the event was cancelled on the calendar', shown, null),
         others,
       };
-    return { ...mergePair({ ...at, pair: adopted, event: taken }, item, shown, view, 'adopt', label), others };
+    return { ...mergePair({ ...input, pair: adopted, event: taken }, item, shown, view, 'adopt', label), others };
   }
-  if (at.pair?.state === 'held' && settled !== 'make new' && settled !== 'leave out' && !gathered.unpaired.complete) {
+  if (input.pair?.state === 'held' && settled !== 'make new' && settled !== 'leave out' && !gathered.unpaired.complete) {
     const verdict: Verdict = {
       reason: 'several candidates',
       condition: 'at most one event matches',
@@ -67,12 +67,12 @@ export function planUnpaired(at: Case, item: RecordItem, shown: Shown, label: st
         event: null,
       }),
       verdict: null,
-      others: unlinkOthers(at, found, settled),
+      others: unlinkOthers(input, found, settled),
     };
-  if (found.length > 1 && settled !== 'make new') return askWhich(at, pair, found, shown, label);
-  const unfit = at.links.map((l) => (fillsEvent(l) ? shown.unfit.get(l.key) : undefined)).find((u) => u !== undefined);
+  if (found.length > 1 && settled !== 'make new') return askWhich(input, pair, found, shown, label);
+  const unfit = input.links.map((l) => (fillsEvent(l) ? shown.unfit.get(l.key) : undefined)).find((u) => u !== undefined);
   // An answer that cannot be carried out leaves the question open.
-  const failed = (why: Verdict) => (settled === 'make new' && found.length > 1 ? askWhich(at, pair, found, shown, label, why) : null);
+  const failed = (why: Verdict) => (settled === 'make new' && found.length > 1 ? askWhich(input, pair, found, shown, label, why) : null);
   if (unfit !== undefined) return failed(unfitVerdict(unfit)) ?? { operation: null, verdict: unfitVerdict(unfit) };
   if (!definition.may.calendar.create) {
     const verdict: Verdict = {
@@ -83,27 +83,27 @@ export function planUnpaired(at: Case, item: RecordItem, shown: Shown, label: st
     };
     // A question about which of several is its own has no answer left.
     const closed =
-      at.pair?.state === 'held'
-        ? operation('part', { ...at.pair, state: step('held', 'removed') }, 'no event stands for it any more', { record: item, event: null })
+      input.pair?.state === 'held'
+        ? operation('part', { ...input.pair, state: step('held', 'removed') }, 'no event stands for it any more', { record: item, event: null })
         : null;
     return { operation: closed, verdict };
   }
-  const made = makeEvent(at, pair, shown, label, at.pair?.state === 'removed' ? 'it belongs again' : 'new in the records');
+  const made = makeEvent(input, pair, shown, label, input.pair?.state === 'removed' ? 'it belongs again' : 'new in the records');
   if (made.operation === null && made.verdict !== null) return failed(made.verdict) ?? made;
-  return { ...made, others: settled === 'make new' ? unlinkOthers(at, found, settled) : [] };
+  return { ...made, others: settled === 'make new' ? unlinkOthers(input, found, settled) : [] };
 }
 
 /**
  * Unlinks the candidates that a person did not choose: where events become records, each would become a second record.
  */
-function unlinkOthers(at: Case, others: EventView[], answer: string): Operation[] {
-  const { context, gathered } = at;
+function unlinkOthers(input: MomentInput, others: EventView[], answer: string): Operation[] {
+  const { context, gathered } = input;
   if (context.definition.direction === '->' || !context.definition.may.records.create) return [];
   return others.map((event) => {
     gathered.unpaired.take(event.href);
     const { uid, values } = event.read!;
     const pair = pairOfEvent(context, uid, event.href, momentOfEvents(context).name);
-    const cause = `settled by a person: ${answer}, for the record ${at.record.id}`;
+    const cause = `settled by a person: ${answer}, for the record ${input.record.id}`;
     const verdict: Verdict = {
       reason: 'no longer followed',
       condition: 'the event was chosen where it was asked about',
@@ -131,25 +131,32 @@ function sayCandidate({ read }: EventView): string {
 }
 
 /** @param impossible why a person's answer "make new" could not be carried out */
-function askWhich(at: Case, pair: Pair, found: EventView[], shown: Shown, label: string, impossible: Verdict | null = null): Omit<Planned, 'label'> {
+function askWhich(
+  input: MomentInput,
+  pair: Pair,
+  found: EventView[],
+  shown: Shown,
+  label: string,
+  impossible: Verdict | null = null,
+): Omit<Planned, 'label'> {
   const value = `${found.length} events match it`;
   const verdict: Verdict = {
     reason: 'several candidates',
-    condition: `one event at most matches by ${at.context.definition.matching.join(' and ')}`,
+    condition: `one event at most matches by ${input.context.definition.matching.join(' and ')}`,
     value,
     recheckAt: null,
   };
   const asked = askedAbout('several candidates', found.map((e) => e.href).sort());
   // While it is asked about, none of them becomes a record of its own.
-  for (const event of found) at.gathered.unpaired.ask(event);
-  if (at.hold?.asked === asked && impossible === null) return { operation: null, verdict };
+  for (const event of found) input.gathered.unpaired.ask(event);
+  if (input.hold?.asked === asked && impossible === null) return { operation: null, verdict };
   const choices = [...found.map((e) => `take ${e.read!.uid}`), 'make new', 'leave out'];
   const failed = impossible === null ? '' : `; "make new" cannot be carried out: ${impossible.condition}`;
   const cause = `${value}: ${found.slice(0, 5).map(sayCandidate).join('; ')}${found.length > 5 ? '; ...' : ''}${failed}`;
   const candidates = found.map((e) => ({ choice: `take ${e.read!.uid}`, values: saidBy(e) }));
   const hold: Hold = { question: 'several candidates', asked, choices, cause, record: shown.values, event: {}, baseline: null, candidates };
   return {
-    operation: operation('hold', { ...pair, state: step(pair.state, 'held'), label }, value, { record: at.record.item, event: null }, { hold }),
+    operation: operation('hold', { ...pair, state: step(pair.state, 'held'), label }, value, { record: input.record.item, event: null }, { hold }),
     verdict,
   };
 }

@@ -1,6 +1,5 @@
 import type { Condition } from '../record/condition.ts';
 import { type RecordItem, stateOf } from '../record/fields.ts';
-import { type Case, caseOf, type Plan, type Planned } from './case.ts';
 import type { EventView, LaneContext, RecordView } from './context.ts';
 import { bothGone, depart, gone, isCancelled, isEdited } from './depart.ts';
 import type { Gathered } from './gathered.ts';
@@ -19,6 +18,7 @@ import {
 } from './judge.ts';
 import { momentOfEvents } from './make-record.ts';
 import { mergePair } from './merge-pair.ts';
+import { type MomentInput, momentInput, type Plan, type Planned } from './moment-input.ts';
 import { nameOfEvent, planNewcomer, waitsForAnswer } from './newcomer.ts';
 import { operation } from './operation.ts';
 import { type Pair, step } from './pair.ts';
@@ -47,7 +47,7 @@ export function plan(context: LaneContext, gathered: Gathered, due: ReadonlySet<
         result.verdicts.push({ recordId: record.id, href: null, moment: moment.name, label: record.id, verdict });
         continue;
       }
-      const planned = safely(record.id, () => planMoment(caseOf(context, gathered, working, moment, pair)));
+      const planned = safely(record.id, () => planMoment(momentInput(context, gathered, working, moment, pair)));
       if (planned.operation !== null) {
         const edits = planned.operation.recordEdits;
         // The next moment sees the record as this one leaves it; else two events could overwrite each other in it.
@@ -148,12 +148,12 @@ function dependsOnClock({ definition }: LaneContext): boolean {
   return found;
 }
 
-function planMoment(at: Case): Planned {
-  const { context, record, moment, pair } = at;
-  if (pair !== undefined && at.hold?.question === 'keeps changing' && at.hold.choice === 'part') {
+function planMoment(input: MomentInput): Planned {
+  const { context, record, moment, pair } = input;
+  if (pair !== undefined && input.hold?.question === 'keeps changing' && input.hold.choice === 'part') {
     const parted = { ...pair, state: step(pair.state, 'parted') };
     return {
-      operation: operation('part', parted, 'settled by a person: part', { record: record.item, event: at.event }),
+      operation: operation('part', parted, 'settled by a person: part', { record: record.item, event: input.event }),
       verdict: null,
       label: pair.label,
     };
@@ -163,56 +163,56 @@ function planMoment(at: Case): Planned {
   }
   if (record.item === null) {
     if (pair === undefined || pair.state === 'removed') return { operation: null, verdict: null, label: pair?.label ?? record.id };
-    return { ...planGone(at, pair), label: pair.label };
+    return { ...planGone(input, pair), label: pair.label };
   }
-  const shown = showAll(at.links, record.item, context);
+  const shown = showAll(input.links, record.item, context);
   const label = labelOf(shown, record.item.id);
   const verdict = judgeRecord(context, record.item, moment, shown);
   const paired = pair !== undefined && pair.state !== 'removed';
-  if (verdict === null || (paired && stays(at, verdict))) return { label, ...planBelonging(at, record.item, shown, label) };
+  if (verdict === null || (paired && stays(input, verdict))) return { label, ...planBelonging(input, record.item, shown, label) };
   const left = { 'no date': 'dateLost', 'filtered out': 'filteredOut', private: 'filteredOut' } as const;
   const departure = left[verdict.reason as keyof typeof left] as 'dateLost' | 'filteredOut' | undefined;
   if (!paired || departure === undefined) return { operation: null, verdict, label: labelOfLeftOut(verdict, label, record.item.id) };
-  if (hasNoEvent(at, pair, departure)) return { operation: bothGone(at, pair, 'it left the lane, and it has no event'), verdict, label };
-  return { ...depart(at, pair, departure, `${verdict.reason}: ${verdict.condition}, found ${verdict.value}`, shown, verdict), label };
+  if (hasNoEvent(input, pair, departure)) return { operation: bothGone(input, pair, 'it left the lane, and it has no event'), verdict, label };
+  return { ...depart(input, pair, departure, `${verdict.reason}: ${verdict.condition}, found ${verdict.value}`, shown, verdict), label };
 }
 
 /**
  * A pair goes on while either side stands in the window: an item that a person moves out of it takes its other side
  * along, where leaving it would show a time that is wrong. The start line is for new items alone.
  */
-function stays(at: Case, verdict: Verdict): boolean {
+function stays(input: MomentInput, verdict: Verdict): boolean {
   if (verdict.reason === 'before the start line') return true;
-  if (verdict.reason !== 'out of the window' || at.event?.read == null) return false;
-  return judgeWindow(at.context, at.event.read.values.when) === null;
+  if (verdict.reason !== 'out of the window' || input.event?.read == null) return false;
+  return judgeWindow(input.context, input.event.read.values.when) === null;
 }
 
 /**
  * Is there no event that anything could be decided about? One whose making was never confirmed may stand under another
  * name: where the rule is to remove it, the removal looks for it.
  */
-const hasNoEvent = (at: Case, pair: Pair, departure: 'recordDeleted' | 'filteredOut' | 'dateLost'): boolean =>
-  at.event === null && (pair.state !== 'making' || at.context.definition.departures[departure] !== 'remove');
+const hasNoEvent = (input: MomentInput, pair: Pair, departure: 'recordDeleted' | 'filteredOut' | 'dateLost'): boolean =>
+  input.event === null && (pair.state !== 'making' || input.context.definition.departures[departure] !== 'remove');
 
-function planGone(at: Case, pair: Pair): Omit<Planned, 'label'> {
-  if (hasNoEvent(at, pair, 'recordDeleted')) return { operation: bothGone(at, pair, 'gone on both sides'), verdict: null };
-  return gone(at, pair);
+function planGone(input: MomentInput, pair: Pair): Omit<Planned, 'label'> {
+  if (hasNoEvent(input, pair, 'recordDeleted')) return { operation: bothGone(input, pair, 'gone on both sides'), verdict: null };
+  return gone(input, pair);
 }
 
-function planBelonging(at: Case, item: RecordItem, shown: Shown, label: string): Omit<Planned, 'label'> {
-  const { context, pair, event } = at;
+function planBelonging(input: MomentInput, item: RecordItem, shown: Shown, label: string): Omit<Planned, 'label'> {
+  const { context, pair, event } = input;
   if (pair === undefined || pair.state === 'removed' || (event === null && (pair.state === 'making' || pair.href === null)))
-    return planUnpaired(at, item, shown, label);
+    return planUnpaired(input, item, shown, label);
   if (event === null) {
-    const moved = pair.href === null ? undefined : at.gathered.unpaired.byUid(pair.uid);
+    const moved = pair.href === null ? undefined : input.gathered.unpaired.byUid(pair.uid);
     // The same UID in another place: its server or a client moved it, and nothing was deleted.
     if (moved !== undefined && moved.read !== null) {
-      at.gathered.unpaired.take(moved.href);
+      input.gathered.unpaired.take(moved.href);
       const view = moved as EventView & { read: NonNullable<EventView['read']> };
-      return mergePair({ ...at, pair: { ...pair, href: moved.href, etag: null }, event: moved }, item, shown, view, 'adopt', label);
+      return mergePair({ ...input, pair: { ...pair, href: moved.href, etag: null }, event: moved }, item, shown, view, 'adopt', label);
     }
-    const edited = isEdited(at, pair, { shown });
-    return depart(at, pair, 'eventDeleted', 'the event was deleted on the calendar', shown, null, edited);
+    const edited = isEdited(input, pair, { shown });
+    return depart(input, pair, 'eventDeleted', 'the event was deleted on the calendar', shown, null, edited);
   }
   if (event.read === null) {
     const verdict: Verdict = { reason: 'unreadable event', condition: 'the event can be read', value: event.unreadable ?? '', recheckAt: null };
@@ -224,13 +224,13 @@ function planBelonging(at: Case, item: RecordItem, shown: Shown, label: string):
     return { operation: operation('part', parted, `another lane has written on it: ${marked.value}`, { record: item, event }), verdict: marked };
   }
   if (isCancelled(pair, event.read.values.status, shown))
-    return depart(at, pair, 'eventCancelled', 'the event was cancelled on the calendar', shown, null);
+    return depart(input, pair, 'eventCancelled', 'the event was cancelled on the calendar', shown, null);
   if (context.definition.direction !== '->') {
     const out = judgeEvent(context, event as EventView & { read: object }, true);
-    if (out !== null) return depart(at, pair, 'eventFilteredOut', `${out.reason}: ${out.condition}, found ${out.value}`, shown, out);
+    if (out !== null) return depart(input, pair, 'eventFilteredOut', `${out.reason}: ${out.condition}, found ${out.value}`, shown, out);
   }
   return mergePair(
-    at,
+    input,
     item,
     shown,
     event as EventView & { read: NonNullable<EventView['read']> },
@@ -249,7 +249,7 @@ function planLost(context: LaneContext, gathered: Gathered, pair: Pair, result: 
   result.verdicts.push({ recordId: null, href: pair.href, moment: moment.name, label: pair.label, verdict: null });
   if (found.length === 1) {
     const item = found[0]!;
-    const planned = planMoment(caseOf(context, gathered, { id: item.id, item }, moment, { ...pair, recordId: item.id, state: 'agreed' }));
+    const planned = planMoment(momentInput(context, gathered, { id: item.id, item }, moment, { ...pair, recordId: item.id, state: 'agreed' }));
     if (planned.operation !== null) result.operations.push({ ...planned.operation, verdict: planned.verdict });
     return;
   }

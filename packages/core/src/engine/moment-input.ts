@@ -38,7 +38,7 @@ export interface Planned {
 }
 
 /** One moment of one record, with all that is known about it. */
-export interface Case {
+export interface MomentInput {
   context: LaneContext;
   gathered: Gathered;
   record: RecordView;
@@ -53,7 +53,7 @@ export interface Case {
 export const isReshown = (context: LaneContext, pair: Pair, item: RecordItem): boolean =>
   pair.version !== null && pair.laneVersion !== context.version && stateOf(item) === pair.version;
 
-export function caseOf(context: LaneContext, gathered: Gathered, record: RecordView, moment: Moment, pair: Pair | undefined): Case {
+export function momentInput(context: LaneContext, gathered: Gathered, record: RecordView, moment: Moment, pair: Pair | undefined): MomentInput {
   const event = pair?.href == null ? null : (gathered.events.get(pair.href) ?? null);
   return { context, gathered, record, moment, links: momentLinks(context, moment), pair, event, hold: pair && gathered.holds.get(pair.id) };
 }
