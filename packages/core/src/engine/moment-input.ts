@@ -6,6 +6,7 @@ import type { Gathered, HoldState } from './gathered.ts';
 import { momentLinks, type Verdict } from './judge.ts';
 import type { Operation } from './operation.ts';
 import type { Pair } from './pair.ts';
+import type { Claims } from './unpaired-events.ts';
 
 export interface ItemVerdict {
   recordId: string | null;
@@ -25,6 +26,8 @@ export interface Plan {
   unchanged: number;
   /** of those, the ones whose systems call the same content by a new name */
   refreshed: Pair[];
+  /** what it claims of the events that no pair speaks of */
+  claims: Claims;
 }
 
 /** What is planned for one item. */
@@ -41,6 +44,7 @@ export interface Planned {
 export interface MomentInput {
   context: LaneContext;
   gathered: Gathered;
+  claims: Claims;
   record: RecordView;
   moment: Moment;
   links: Link[];
@@ -53,7 +57,11 @@ export interface MomentInput {
 export const isReshown = (context: LaneContext, pair: Pair, item: RecordItem): boolean =>
   pair.version !== null && pair.laneVersion !== context.version && stateOf(item) === pair.version;
 
-export function momentInput(context: LaneContext, gathered: Gathered, record: RecordView, moment: Moment, pair: Pair | undefined): MomentInput {
+/** What all moments of a plan share. */
+export type PlanInput = Pick<MomentInput, 'context' | 'gathered' | 'claims'>;
+
+export function momentInput(shared: PlanInput, record: RecordView, moment: Moment, pair: Pair | undefined): MomentInput {
+  const { context, gathered } = shared;
   const event = pair?.href == null ? null : (gathered.events.get(pair.href) ?? null);
-  return { context, gathered, record, moment, links: momentLinks(context, moment), pair, event, hold: pair && gathered.holds.get(pair.id) };
+  return { ...shared, record, moment, links: momentLinks(context, moment), pair, event, hold: pair && gathered.holds.get(pair.id) };
 }

@@ -8,14 +8,15 @@ import { askedAbout, type Hold } from './holds.ts';
 import { judgeEvent, labelOfLeftOut, momentLinks, showAll, type Verdict } from './judge.ts';
 import { makeRecord, momentOfEvents, type Outcome, type ReadEvent } from './make-record.ts';
 import { mergePair } from './merge-pair.ts';
-import { momentInput, type Plan } from './moment-input.ts';
+import { momentInput, type Plan, type PlanInput } from './moment-input.ts';
 import { operation } from './operation.ts';
 import { isFollowed, type Pair, pairOfEvent, step } from './pair.ts';
 
 /** An event without a record: make one, finish a making that was interrupted, or say why not. */
-export function planNewcomer(context: LaneContext, gathered: Gathered, event: EventView, result: Plan): void {
+export function planNewcomer(shared: PlanInput, event: EventView, result: Plan): void {
+  const { context, gathered, claims } = shared;
   const uid = event.read?.uid ?? '';
-  const asked = gathered.unpaired.isAsked(event.href) || gathered.reserved.has(uid);
+  const asked = claims.isAsked(event.href) || gathered.reserved.has(uid);
   const moment = momentOfEvents(context);
   const say = (verdict: Verdict | null) =>
     result.verdicts.push({
@@ -25,7 +26,7 @@ export function planNewcomer(context: LaneContext, gathered: Gathered, event: Ev
       label: verdict === null ? nameOfEvent(event) : labelOfLeftOut(verdict, nameOfEvent(event), null),
       verdict,
     });
-  if (gathered.unpaired.isTaken(event.href) && !gathered.unpaired.isAsked(event.href)) return;
+  if (claims.isTaken(event.href) && !claims.isAsked(event.href)) return;
   if (event.read === null) {
     say({ reason: 'unreadable event', condition: 'the event can be read', value: event.unreadable ?? '', recheckAt: null });
     return;
@@ -46,7 +47,7 @@ export function planNewcomer(context: LaneContext, gathered: Gathered, event: Ev
   const outcome =
     pair === undefined || pair.state === 'removed'
       ? planNew(context, moment, event as ReadEvent, pair)
-      : resume(context, gathered, moment, event as ReadEvent, pair);
+      : resume(shared, moment, event as ReadEvent, pair);
   if (outcome.operation !== null) result.operations.push({ ...outcome.operation, verdict: outcome.verdict });
   say(outcome.verdict);
 }
@@ -98,7 +99,8 @@ function planNew(context: LaneContext, moment: Moment, event: ReadEvent, before:
 }
 
 /** A making that was begun: the event may have gone meanwhile, and the record may be there. */
-function resume(context: LaneContext, gathered: Gathered, moment: Moment, event: ReadEvent, pair: Pair): Outcome {
+function resume(shared: PlanInput, moment: Moment, event: ReadEvent, pair: Pair): Outcome {
+  const { context, gathered } = shared;
   const { sure = [], maybe = [] } = gathered.createCandidates.get(pair.id) ?? {};
   const out = judgeEvent(context, event, false);
   if (out !== null && sure.length + maybe.length === 0) {
@@ -118,7 +120,7 @@ function resume(context: LaneContext, gathered: Gathered, moment: Moment, event:
   }
   const taken = found.find((r) => answer === `take ${r.id}`) ?? (sure.length === 1 ? sure[0] : undefined);
   if (taken !== undefined) {
-    const adopted = adoptRecord(context, gathered, moment, event, pair, taken);
+    const adopted = adoptRecord(shared, moment, event, { ...pair, recordId: taken.id, tried: null }, taken);
     // It left the lane in between: as a pair, it is dealt with by the lane's rules, in a moment.
     const recheckAt = new Date(Date.parse(context.now) + 60_000).toISOString();
     return out === null ? adopted : { ...adopted, verdict: { ...out, recheckAt } };
@@ -141,11 +143,10 @@ function resume(context: LaneContext, gathered: Gathered, moment: Moment, event:
   return { operation: operation('hold', { ...pair, state: step(pair.state, 'held') }, value, { record: null, event }, { hold: made }), verdict };
 }
 
-function adoptRecord(context: LaneContext, gathered: Gathered, moment: Moment, event: ReadEvent, pair: Pair, item: RecordItem): Outcome {
-  // What was attempted is what both sides agreed on: whatever either says now is an edit since.
-  const bound: Pair = { ...pair, recordId: item.id, tried: null };
-  const at = { ...momentInput(context, gathered, { id: item.id, item }, moment, bound), event };
-  return mergePair(at, item, showAll(at.links, item, context), event, 'adopt', event.read.values.title ?? item.id);
+/** What was attempted is what both sides agreed on: whatever either says now is an edit since. */
+function adoptRecord(shared: PlanInput, moment: Moment, event: ReadEvent, pair: Pair, item: RecordItem): Outcome {
+  const input = { ...momentInput(shared, { id: item.id, item }, moment, pair), event };
+  return mergePair(input, item, showAll(input.links, item, shared.context), event, 'adopt', event.read.values.title ?? item.id);
 }
 
 const asAttempted = (event: ReadEvent, pair: Pair): ReadEvent =>

@@ -15,7 +15,7 @@ import { type LinkValues, type Pair, pairId, pairOfEvent, pairOfRecord, step } f
 
 /** A record's moment without an event: adopt the one that stands for it already, make it, or say why not. */
 export function planUnpaired(input: MomentInput, item: RecordItem, shown: Shown, label: string): Omit<Planned, 'label'> {
-  const { context, gathered, moment } = input;
+  const { context, moment } = input;
   const { definition } = context;
   const pair = input.pair ?? pairOfRecord(context, item.id, moment.name);
   const uid = pairId(context.lane, item.id, moment.name);
@@ -29,11 +29,11 @@ export function planUnpaired(input: MomentInput, item: RecordItem, shown: Shown,
       ? (definition.events.repeating === 'take' || e.read?.repeating !== true) && e.read?.values.status !== 'cancelled'
       : judgeEvent(context, e as EventView & { read: object }, false) === null);
   // One that is followed again finds the event that it had.
-  const found = gathered.unpaired.candidates(context, [uid, linked, input.pair?.uid ?? null], shown.values).filter(belongs);
+  const found = input.claims.candidates(context, [uid, linked, input.pair?.uid ?? null], shown.values).filter(belongs);
   const settled = input.hold?.question === 'several candidates' ? input.hold.choice : null;
   const taken = found.find((e) => settled === `take ${e.read!.uid}`) ?? (found.length === 1 ? found[0] : undefined);
   if (taken !== undefined) {
-    gathered.unpaired.take(taken.href);
+    input.claims.take(taken.href);
     const adopted: Pair = { ...pair, uid: taken.read!.uid, href: taken.href, baseline: null };
     const view = taken as EventView & { read: NonNullable<EventView['read']> };
     const others =
@@ -51,7 +51,7 @@ export function planUnpaired(input: MomentInput, item: RecordItem, shown: Shown,
       };
     return { ...mergePair({ ...input, pair: adopted, event: taken }, item, shown, view, 'adopt', label), others };
   }
-  if (input.pair?.state === 'held' && settled !== 'make new' && settled !== 'leave out' && !gathered.unpaired.complete) {
+  if (input.pair?.state === 'held' && settled !== 'make new' && settled !== 'leave out' && !input.claims.complete) {
     const verdict: Verdict = {
       reason: 'several candidates',
       condition: 'at most one event matches',
@@ -97,10 +97,10 @@ export function planUnpaired(input: MomentInput, item: RecordItem, shown: Shown,
  * Unlinks the candidates that a person did not choose: where events become records, each would become a second record.
  */
 function unlinkOthers(input: MomentInput, others: EventView[], answer: string): Operation[] {
-  const { context, gathered } = input;
+  const { context } = input;
   if (context.definition.direction === '->' || !context.definition.may.records.create) return [];
   return others.map((event) => {
-    gathered.unpaired.take(event.href);
+    input.claims.take(event.href);
     const { uid, values } = event.read!;
     const pair = pairOfEvent(context, uid, event.href, momentOfEvents(context).name);
     const cause = `settled by a person: ${answer}, for the record ${input.record.id}`;
@@ -148,7 +148,7 @@ function askWhich(
   };
   const asked = askedAbout('several candidates', found.map((e) => e.href).sort());
   // While it is asked about, none of them becomes a record of its own.
-  for (const event of found) input.gathered.unpaired.ask(event);
+  for (const event of found) input.claims.ask(event);
   if (input.hold?.asked === asked && impossible === null) return { operation: null, verdict };
   const choices = [...found.map((e) => `take ${e.read!.uid}`), 'make new', 'leave out'];
   const failed = impossible === null ? '' : `; "make new" cannot be carried out: ${impossible.condition}`;

@@ -18,18 +18,22 @@ import {
 } from './judge.ts';
 import { momentOfEvents } from './make-record.ts';
 import { mergePair } from './merge-pair.ts';
-import { type MomentInput, momentInput, type Plan, type Planned } from './moment-input.ts';
+import { momentInput, type Plan, type PlanInput, type Planned } from './moment-input.ts';
 import { nameOfEvent, planNewcomer, waitsForAnswer } from './newcomer.ts';
 import { operation } from './operation.ts';
 import { type Pair, step } from './pair.ts';
+import { planMoment } from './plan-moment.ts';
 import { planUnpaired } from './plan-unpaired.ts';
+import { Claims } from './unpaired-events.ts';
 
 /**
  * What a run would do about these items: each record with each of its moments, and each event that may become a record.
  * @param due records to be looked at though nothing changed, because the clock says so
  */
 export function plan(context: LaneContext, gathered: Gathered, due: ReadonlySet<string> = new Set()): Plan {
-  const result: Plan = { operations: [], verdicts: [], unchanged: 0, refreshed: [] };
+  const claims = new Claims(gathered.unpaired);
+  const result: Plan = { operations: [], verdicts: [], unchanged: 0, refreshed: [], claims };
+  const shared = { context, gathered, claims };
   const pairs = new Map(gathered.pairs.filter((p) => p.recordId !== null).map((p) => [`${p.recordId} ${p.moment}`, p]));
   const claimed = new Set([...gathered.createCandidates.values()].flatMap((d) => [...d.sure, ...d.maybe]).map((r) => r.id));
   for (const record of gathered.records) {
@@ -47,7 +51,7 @@ export function plan(context: LaneContext, gathered: Gathered, due: ReadonlySet<
         result.verdicts.push({ recordId: record.id, href: null, moment: moment.name, label: record.id, verdict });
         continue;
       }
-      const planned = safely(record.id, () => planMoment(momentInput(context, gathered, working, moment, pair)));
+      const planned = safely(record.id, () => planMoment(momentInput(shared, working, moment, pair)));
       if (planned.operation !== null) {
         const edits = planned.operation.recordEdits;
         // The next moment sees the record as this one leaves it; else two events could overwrite each other in it.
@@ -68,7 +72,7 @@ export function plan(context: LaneContext, gathered: Gathered, due: ReadonlySet<
     result.operations.push(operation('part', { ...pair, state: step(pair.state, 'parted') }, cause, { record: null, event: null }));
   }
   for (const pair of gathered.pairs)
-    if (pair.recordId === null && pair.href !== null && gathered.events.get(pair.href) === null) planLost(context, gathered, pair, result);
+    if (pair.recordId === null && pair.href !== null && gathered.events.get(pair.href) === null) planLost(shared, pair, result);
   for (const { recordId, href, condition, value } of gathered.refused ?? []) {
     const verdict: Verdict = { reason: 'unfit value', condition, value, recheckAt: null };
     result.verdicts.push({ recordId, href, moment: momentOfEvents(context).name, label: recordId ?? href ?? '', verdict });
@@ -77,7 +81,7 @@ export function plan(context: LaneContext, gathered: Gathered, due: ReadonlySet<
   // A hold may name an unchanged event: its earlier verdict is out of date.
   const looked = new Set(gathered.newcomers.map((e) => e.href));
   const { direction, may } = context.definition;
-  for (const event of gathered.unpaired.takeAsked())
+  for (const event of claims.asked)
     if (direction !== '->' && may.records.create && !looked.has(event.href))
       result.verdicts.push({
         recordId: null,
@@ -88,7 +92,7 @@ export function plan(context: LaneContext, gathered: Gathered, due: ReadonlySet<
       });
   for (const event of gathered.newcomers) {
     try {
-      planNewcomer(context, gathered, event, result);
+      planNewcomer(shared, event, result);
     } catch (error) {
       const name = { recordId: null, href: event.href, moment: momentOfEvents(context).name, label: nameOfEvent(event) };
       result.verdicts.push({ ...name, verdict: unexpectedVerdict(error) });
@@ -148,99 +152,9 @@ function dependsOnClock({ definition }: LaneContext): boolean {
   return found;
 }
 
-function planMoment(input: MomentInput): Planned {
-  const { context, record, moment, pair } = input;
-  if (pair !== undefined && input.hold?.question === 'keeps changing' && input.hold.choice === 'part') {
-    const parted = { ...pair, state: step(pair.state, 'parted') };
-    return {
-      operation: operation('part', parted, 'settled by a person: part', { record: record.item, event: input.event }),
-      verdict: null,
-      label: pair.label,
-    };
-  }
-  if (pair?.state === 'parted') {
-    return { operation: null, verdict: record.item === null ? null : noLongerFollowed, label: pair.label };
-  }
-  if (record.item === null) {
-    if (pair === undefined || pair.state === 'removed') return { operation: null, verdict: null, label: pair?.label ?? record.id };
-    return { ...planGone(input, pair), label: pair.label };
-  }
-  const shown = showAll(input.links, record.item, context);
-  const label = labelOf(shown, record.item.id);
-  const verdict = judgeRecord(context, record.item, moment, shown);
-  const paired = pair !== undefined && pair.state !== 'removed';
-  if (verdict === null || (paired && stays(input, verdict))) return { label, ...planBelonging(input, record.item, shown, label) };
-  const left = { 'no date': 'dateLost', 'filtered out': 'filteredOut', private: 'filteredOut' } as const;
-  const departure = left[verdict.reason as keyof typeof left] as 'dateLost' | 'filteredOut' | undefined;
-  if (!paired || departure === undefined) return { operation: null, verdict, label: labelOfLeftOut(verdict, label, record.item.id) };
-  if (hasNoEvent(input, pair, departure)) return { operation: bothGone(input, pair, 'it left the lane, and it has no event'), verdict, label };
-  return { ...depart(input, pair, departure, `${verdict.reason}: ${verdict.condition}, found ${verdict.value}`, shown, verdict), label };
-}
-
-/**
- * A pair goes on while either side stands in the window: an item that a person moves out of it takes its other side
- * along, where leaving it would show a time that is wrong. The start line is for new items alone.
- */
-function stays(input: MomentInput, verdict: Verdict): boolean {
-  if (verdict.reason === 'before the start line') return true;
-  if (verdict.reason !== 'out of the window' || input.event?.read == null) return false;
-  return judgeWindow(input.context, input.event.read.values.when) === null;
-}
-
-/**
- * Is there no event that anything could be decided about? One whose making was never confirmed may stand under another
- * name: where the rule is to remove it, the removal looks for it.
- */
-const hasNoEvent = (input: MomentInput, pair: Pair, departure: 'recordDeleted' | 'filteredOut' | 'dateLost'): boolean =>
-  input.event === null && (pair.state !== 'making' || input.context.definition.departures[departure] !== 'remove');
-
-function planGone(input: MomentInput, pair: Pair): Omit<Planned, 'label'> {
-  if (hasNoEvent(input, pair, 'recordDeleted')) return { operation: bothGone(input, pair, 'gone on both sides'), verdict: null };
-  return gone(input, pair);
-}
-
-function planBelonging(input: MomentInput, item: RecordItem, shown: Shown, label: string): Omit<Planned, 'label'> {
-  const { context, pair, event } = input;
-  if (pair === undefined || pair.state === 'removed' || (event === null && (pair.state === 'making' || pair.href === null)))
-    return planUnpaired(input, item, shown, label);
-  if (event === null) {
-    const moved = pair.href === null ? undefined : input.gathered.unpaired.byUid(pair.uid);
-    // The same UID in another place: its server or a client moved it, and nothing was deleted.
-    if (moved !== undefined && moved.read !== null) {
-      input.gathered.unpaired.take(moved.href);
-      const view = moved as EventView & { read: NonNullable<EventView['read']> };
-      return mergePair({ ...input, pair: { ...pair, href: moved.href, etag: null }, event: moved }, item, shown, view, 'adopt', label);
-    }
-    const edited = isEdited(input, pair, { shown });
-    return depart(input, pair, 'eventDeleted', 'the event was deleted on the calendar', shown, null, edited);
-  }
-  if (event.read === null) {
-    const verdict: Verdict = { reason: 'unreadable event', condition: 'the event can be read', value: event.unreadable ?? '', recheckAt: null };
-    return { operation: null, verdict };
-  }
-  const marked = judgeMark(context, event.read, pair.baseline);
-  if (marked !== null) {
-    const parted = { ...pair, state: step(pair.state, 'parted'), label };
-    return { operation: operation('part', parted, `another lane has written on it: ${marked.value}`, { record: item, event }), verdict: marked };
-  }
-  if (isCancelled(pair, event.read.values.status, shown))
-    return depart(input, pair, 'eventCancelled', 'the event was cancelled on the calendar', shown, null);
-  if (context.definition.direction !== '->') {
-    const out = judgeEvent(context, event as EventView & { read: object }, true);
-    if (out !== null) return depart(input, pair, 'eventFilteredOut', `${out.reason}: ${out.condition}, found ${out.value}`, shown, out);
-  }
-  return mergePair(
-    input,
-    item,
-    shown,
-    event as EventView & { read: NonNullable<EventView['read']> },
-    pair.state === 'making' ? 'adopt' : 'change',
-    label,
-  );
-}
-
 /** The event is gone before anybody knew whether its record was made. */
-function planLost(context: LaneContext, gathered: Gathered, pair: Pair, result: Plan): void {
+function planLost(shared: PlanInput, pair: Pair, result: Plan): void {
+  const { context, gathered } = shared;
   if (pair.state === 'parted' || pair.state === 'removed') return;
   const { sure = [], maybe = [] } = gathered.createCandidates.get(pair.id) ?? {};
   const found = [...sure, ...maybe];
@@ -249,7 +163,7 @@ function planLost(context: LaneContext, gathered: Gathered, pair: Pair, result: 
   result.verdicts.push({ recordId: null, href: pair.href, moment: moment.name, label: pair.label, verdict: null });
   if (found.length === 1) {
     const item = found[0]!;
-    const planned = planMoment(momentInput(context, gathered, { id: item.id, item }, moment, { ...pair, recordId: item.id, state: 'agreed' }));
+    const planned = planMoment(momentInput(shared, { id: item.id, item }, moment, { ...pair, recordId: item.id, state: 'agreed' }));
     if (planned.operation !== null) result.operations.push({ ...planned.operation, verdict: planned.verdict });
     return;
   }

@@ -26,19 +26,17 @@ function keyOf(name: PropertyName, value: NonNullable<PropertyValue>, context: L
 }
 
 /**
- * The events that no pair speaks of, found by UID or by what the lane matches by. Events that carry another lane's mark
- * are nobody's. An event that was taken once is not offered again in the same run.
+ * The events that no pair speaks of, found by UID or by what the lane matches by. Planning reads them and lays claim to
+ * some; what it claimed holds for the rest of the run once the plan is used.
  */
 export class UnpairedEvents {
   readonly #byUid = new Map<string, EventView>();
   readonly #byKey = new Map<string, EventView[]>();
+  readonly #hrefs = new Set<string>();
   readonly #taken = new Set<string>();
   readonly #asked = new Set<string>();
-  #untold: EventView[] = [];
   /** are these all there are? If not, nobody can say that there is only one, or none. */
   complete = false;
-  readonly #hrefs = new Set<string>();
-  #wanted: (When | null)[] = [];
 
   add(event: EventView, context: LaneContext): void {
     if (event.read === null || this.#hrefs.has(event.href)) return;
@@ -50,34 +48,51 @@ export class UnpairedEvents {
     if (key !== null) this.#byKey.set(key, [...(this.#byKey.get(key) ?? []), event]);
   }
 
-  /** When the records are for which an event was looked for here since this was last asked; null where a UID says enough. */
-  takeWanted(): (When | null)[] {
-    const wanted = this.#wanted;
-    this.#wanted = [];
-    return wanted;
+  has = (uid: string): boolean => this.#byUid.has(uid);
+  byUid = (uid: string): EventView | undefined => this.#byUid.get(uid);
+  byKey = (key: string): readonly EventView[] => this.#byKey.get(key) ?? [];
+  isTaken = (href: string): boolean => this.#taken.has(href);
+  isAsked = (href: string): boolean => this.#asked.has(href);
+
+  /** From here on what a plan claimed is claimed. */
+  claim({ taken, asked }: Pick<Claims, 'taken' | 'asked'>): void {
+    for (const href of taken) this.#taken.add(href);
+    for (const { href } of asked) this.#asked.add(href);
+  }
+}
+
+/**
+ * What one plan claims of the unpaired events: those that it pairs, and those that it asks a person about. An event that
+ * was claimed once is not offered again in the same run.
+ */
+export class Claims {
+  readonly taken = new Set<string>();
+  /** Until a person has answered, they become no records of their own. */
+  readonly asked: EventView[] = [];
+  /** When the records are for which an event was looked for; null where a UID says enough. */
+  readonly wanted: (When | null)[] = [];
+  readonly #events: UnpairedEvents;
+
+  constructor(events: UnpairedEvents) {
+    this.#events = events;
+  }
+
+  get complete(): boolean {
+    return this.#events.complete;
   }
   /** an event of that UID that no pair speaks of */
   byUid(uid: string): EventView | undefined {
-    this.#wanted.push(null);
-    return this.#byUid.get(uid);
+    this.wanted.push(null);
+    return this.#events.byUid(uid);
   }
-  has = (uid: string): boolean => this.#byUid.has(uid);
-  isTaken = (href: string): boolean => this.#taken.has(href);
-  isAsked = (href: string): boolean => this.#asked.has(href);
-  /** A person is asked whether it stands for a record: until then it becomes none of its own. */
-  ask(event: EventView): void {
-    if (!this.#asked.has(event.href)) this.#untold.push(event);
-    this.#asked.add(event.href);
-    this.#taken.add(event.href);
-  }
-  /** Those that came into a question since this was last asked. */
-  takeAsked(): EventView[] {
-    const untold = this.#untold;
-    this.#untold = [];
-    return untold;
-  }
+  isTaken = (href: string): boolean => this.taken.has(href) || this.#events.isTaken(href);
+  isAsked = (href: string): boolean => this.#events.isAsked(href) || this.asked.some((e) => e.href === href);
   take(href: string): void {
-    this.#taken.add(href);
+    this.taken.add(href);
+  }
+  ask(event: EventView): void {
+    if (!this.isAsked(event.href)) this.asked.push(event);
+    this.taken.add(event.href);
   }
 
   /**
@@ -85,12 +100,12 @@ export class UnpairedEvents {
    * those that match.
    */
   candidates(context: LaneContext, uids: (string | null)[], values: { [name: string]: PropertyValue | undefined }): EventView[] {
-    this.#wanted.push((values['when'] ?? null) as When | null);
+    this.wanted.push((values['when'] ?? null) as When | null);
     for (const uid of uids) {
-      const own = uid === null ? undefined : this.#byUid.get(uid);
-      if (own !== undefined && !this.#taken.has(own.href)) return [own];
+      const own = uid === null ? undefined : this.#events.byUid(uid);
+      if (own !== undefined && !this.isTaken(own.href)) return [own];
     }
     const key = matchKey(context, values);
-    return key === null ? [] : (this.#byKey.get(key) ?? []).filter((e) => !this.#taken.has(e.href));
+    return key === null ? [] : this.#events.byKey(key).filter((e) => !this.isTaken(e.href));
   }
 }

@@ -22,13 +22,11 @@ export async function* planned(
 ): AsyncIterable<{ plan: Plan; batch: GatheredBatch }> {
   for await (const batch of gathering.batches()) {
     let result = planner(context, batch.gathered, batch.due);
-    // What else is on the calendar, only a record without an event needs to know.
-    const { unpaired } = batch.gathered;
-    const wanted = unpaired.takeWanted();
-    if (wanted.length > 0 && (await gathering.readUnpaired(namedEvents(context, result, batch), wanted))) {
+    // What else is on the calendar, only a record without an event needs to know: then the batch is planned with it.
+    const { wanted } = result.claims;
+    if (wanted.length > 0 && (await gathering.readUnpaired(namedEvents(context, result, batch), wanted)))
       result = planner(context, batch.gathered, batch.due);
-      unpaired.takeWanted();
-    }
+    batch.gathered.unpaired.claim(result.claims);
     yield { plan: result, batch };
   }
 }

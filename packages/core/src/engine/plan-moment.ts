@@ -1,0 +1,154 @@
+import type { RecordItem } from '../record/fields.ts';
+import type { EventView } from './context.ts';
+import { type Decision, decide, type EventFact, type PairFact, type RecordFact } from './decide.ts';
+import { bothGone, depart, gone, isCancelled, isEdited } from './depart.ts';
+import {
+  judgeEvent,
+  judgeMark,
+  judgeRecord,
+  judgeWindow,
+  labelOf,
+  labelOfLeftOut,
+  noLongerFollowed,
+  type Shown,
+  showAll,
+  type Verdict,
+} from './judge.ts';
+import type { ReadEvent } from './make-record.ts';
+import { mergePair } from './merge-pair.ts';
+import type { MomentInput, Planned } from './moment-input.ts';
+import { operation } from './operation.ts';
+import { type Pair, step } from './pair.ts';
+import { planUnpaired } from './plan-unpaired.ts';
+
+/** What is planned for one moment of one record: the facts, the decision, and how it is carried out. */
+export function planMoment(input: MomentInput): Planned {
+  const { pair, record, hold } = input;
+  // A person's answer comes before every rule.
+  if (pair !== undefined && hold?.question === 'keeps changing' && hold.choice === 'part') {
+    const cause = 'settled by a person: part';
+    return { operation: operation('part', unlinked(pair), cause, { record: record.item, event: input.event }), verdict: null, label: pair.label };
+  }
+  const facts = factsOf(input);
+  return { label: facts.label, ...carryOut[decide(facts)](input, facts) };
+}
+
+/** What is known of a moment; values that a fact does not need are not worked out. */
+interface Facts {
+  pair: PairFact;
+  record: RecordFact;
+  event: EventFact;
+  label: string;
+  /** what the record shows; null: it is gone, or nobody asks */
+  shown: Shown | null;
+  /** why the record does not belong, or why the event does not */
+  verdict: Verdict | null;
+  /** where the event is now */
+  moved: EventView | null;
+}
+
+const unlinked = (pair: Pair, label = pair.label): Pair => ({ ...pair, state: step(pair.state, 'parted'), label });
+
+const pairFact = (pair: Pair | undefined): PairFact =>
+  pair === undefined ? 'none' : pair.state === 'removed' ? 'removed' : pair.state === 'parted' ? 'unlinked' : 'followed';
+
+const departures = { 'no date': 'dateLost', 'filtered out': 'filteredOut', private: 'filteredOut' } as const;
+const departureOf = ({ reason }: Verdict) => departures[reason as keyof typeof departures] as 'dateLost' | 'filteredOut' | undefined;
+
+function factsOf(input: MomentInput): Facts {
+  const { context, record, moment } = input;
+  const pair = pairFact(input.pair);
+  const nothing = { shown: null, verdict: null, moved: null };
+  if (pair === 'unlinked' || record.item === null)
+    return {
+      ...nothing,
+      pair,
+      record: record.item === null ? 'gone' : 'there',
+      event: hasNoEvent(input, 'recordDeleted') ? 'gone' : 'there',
+      label: input.pair?.label ?? record.id,
+    };
+  const shown = showAll(input.links, record.item, context);
+  const label = labelOf(shown, record.item.id);
+  const verdict = judgeRecord(context, record.item, moment, shown);
+  if (verdict !== null && !(pair === 'followed' && stays(input, verdict))) {
+    const departure = departureOf(verdict);
+    if (departure !== undefined && pair === 'followed')
+      return { ...nothing, pair, record: 'left the lane', event: hasNoEvent(input, departure) ? 'gone' : 'there', label, shown, verdict };
+    return { ...nothing, pair, record: 'left out', event: 'there', label: labelOfLeftOut(verdict, label, record.item.id), shown, verdict };
+  }
+  return { pair, record: 'there', label, shown, ...eventFact(input, shown) };
+}
+
+function eventFact(input: MomentInput, shown: Shown): Pick<Facts, 'event' | 'verdict' | 'moved'> {
+  const { context, pair, event } = input;
+  const fact = (name: EventFact, verdict: Verdict | null = null, moved: EventView | null = null) => ({ event: name, verdict, moved });
+  if (pair === undefined || pair.state === 'removed') return fact('never there');
+  if (event === null) {
+    if (pair.state === 'making' || pair.href === null) return fact('never there');
+    // The same UID in another place: its server or a client moved it, and nothing was deleted.
+    const moved = input.claims.byUid(pair.uid);
+    return moved?.read == null ? fact('gone') : fact('moved', null, moved);
+  }
+  if (event.read === null)
+    return fact('unreadable', { reason: 'unreadable event', condition: 'the event can be read', value: event.unreadable ?? '', recheckAt: null });
+  const marked = judgeMark(context, event.read, pair.baseline);
+  if (marked !== null) return fact('of another lane', marked);
+  if (isCancelled(pair, event.read.values.status, shown)) return fact('cancelled');
+  const out = context.definition.direction === '->' ? null : judgeEvent(context, event as ReadEvent, true);
+  return out === null ? fact('there') : fact('left the lane', out);
+}
+
+/**
+ * A pair goes on while either side stands in the window: an item that a person moves out of it takes its other side
+ * along, where leaving it would show a time that is wrong. The start line is for new items alone.
+ */
+function stays(input: MomentInput, verdict: Verdict): boolean {
+  if (verdict.reason === 'before the start line') return true;
+  if (verdict.reason !== 'out of the window' || input.event?.read == null) return false;
+  return judgeWindow(input.context, input.event.read.values.when) === null;
+}
+
+/**
+ * Is there no event that anything could be decided about? One whose making was never confirmed may stand under another
+ * name: where the rule is to remove it, the removal looks for it.
+ */
+const hasNoEvent = ({ event, pair, context }: MomentInput, departure: 'recordDeleted' | 'filteredOut' | 'dateLost'): boolean =>
+  event === null && (pair?.state !== 'making' || context.definition.departures[departure] !== 'remove');
+
+const found = ({ reason, condition, value }: Verdict): string => `${reason}: ${condition}, found ${value}`;
+
+type Carried = Omit<Planned, 'label'> & { label?: string };
+
+/** How each decision is carried out. The table sees to it that what an entry needs is there. */
+const carryOut: Record<Decision, (input: MomentInput, facts: Facts) => Carried> = {
+  nothing: ({ record }, { pair }) => ({ operation: null, verdict: pair === 'unlinked' && record.item !== null ? noLongerFollowed : null }),
+  'leave out': (_, { verdict }) => ({ operation: null, verdict }),
+  'find or create': (input, { shown, label }) => planUnpaired(input, itemOf(input), shown!, label),
+  merge: (input, { shown, label }) =>
+    mergePair(input, itemOf(input), shown!, input.event as ReadEvent, input.pair!.state === 'making' ? 'adopt' : 'change', label),
+  'merge at its new place': (input, { shown, label, moved }) => {
+    const event = moved as ReadEvent;
+    input.claims.take(event.href);
+    return mergePair({ ...input, pair: { ...input.pair!, href: event.href, etag: null }, event }, itemOf(input), shown!, event, 'adopt', label);
+  },
+  'say why it cannot be read': (_, { verdict }) => ({ operation: null, verdict }),
+  'unlink for another lane': ({ pair, record, event }, { label, verdict }) => ({
+    operation: operation('part', unlinked(pair!, label), `another lane has written on it: ${verdict!.value}`, { record: record.item, event }),
+    verdict,
+  }),
+  'let go of both': (input, { record, verdict }) => ({
+    operation: bothGone(input, input.pair!, record === 'gone' ? 'gone on both sides' : 'it left the lane, and it has no event'),
+    verdict,
+  }),
+  'depart: record deleted': (input) => gone(input, input.pair!),
+  'depart: record left': (input, { shown, verdict }) => depart(input, input.pair!, departureOf(verdict!)!, found(verdict!), shown, verdict),
+  'depart: event deleted': (input, { shown }) => {
+    const edited = isEdited(input, input.pair!, { shown: shown! });
+    return depart(input, input.pair!, 'eventDeleted', 'the event was deleted on the calendar', shown, null, edited);
+  },
+  'depart: event cancelled': (input, { shown }) =>
+    depart(input, input.pair!, 'eventCancelled', 'the event was cancelled on the calendar', shown, null),
+  'depart: event left': (input, { shown, verdict }) => depart(input, input.pair!, 'eventFilteredOut', found(verdict!), shown, verdict),
+};
+
+const itemOf = ({ record }: MomentInput): RecordItem => record.item!;
