@@ -60,4 +60,7 @@ for (const [history, times] of [...byHistory].sort((a, b) => b[1] - a[1])) conso
 console.log(
   `${all.filter((a) => a.history !== null).length} of ${ids.length} are noticed by ${byHistory.size} histories; ${all.filter((a) => a.reaching === 0).length} are reached by none`,
 );
-writeFileSync(join(root, '.data/mutants/noticed.json'), JSON.stringify(all, null, 1));
+// One that notices a single mutant costs the time of every mutant that it reaches.
+for (const [history, times] of byHistory)
+  if (times > 1) writeFileSync(join(root, 'test/simulation/approved', `${history}.txt`), `${all.find((a) => a.history === history).text}\n`);
+console.log('Written to test/simulation/approved, without what is approved: MONSOON_APPROVE=1, and read it.');
