@@ -22,6 +22,8 @@ async function makePeace(world: World, runs = 4): Promise<void> {
 export async function play(history: History, planner?: Planner, store?: (memory: MemoryStore) => RunStore): Promise<World> {
   const world = new World(history.setting, planner, store);
   for (const step of history.steps) await takeChecked(world, step);
+  // While there is still something to find.
+  await takeChecked(world, { do: 'audit' });
   await makePeace(world);
   // Which of several events a record's own is, only a look at the whole calendar can tell: that is the daily sweep's.
   // So is what a listing lacked that called itself whole, and what a system refused.

@@ -1,4 +1,4 @@
-import type { LaneContext, Operation } from '@monsoon/core';
+import type { Audit, LaneContext, Operation } from '@monsoon/core';
 import { auditSides } from '../../packages/service/src/run/audit.ts';
 import { prepareUndo } from '../../packages/service/src/run/undo.ts';
 import type { Sides } from '../../packages/service/src/run/work.ts';
@@ -11,6 +11,8 @@ export interface Played {
   systems: Sides;
   store: MemoryStore;
   texts: ReadonlyMap<string, string>;
+  /** what audits said while it went on */
+  audits: readonly Audit[];
 }
 
 /** Kinds of journal entries that an undo takes back. */
@@ -42,8 +44,13 @@ const sayChanges = ({ changes, notes }: Pick<Operation, 'changes' | 'notes'>): s
   ...notes.map((n) => `    note: ${n}`),
 ];
 
+const sayAudit = ({ differences, ...audit }: Audit): string[] => [
+  `audit ${JSON.stringify(audit)}`,
+  ...differences.map((d) => `    ${JSON.stringify(d)}`),
+];
+
 /** Everything that the engine said and left behind, line by line, for a comparison with what was approved. */
-export async function transcript({ context, systems, store, texts }: Played): Promise<string[]> {
+export async function transcript({ context, systems, store, texts, audits }: Played): Promise<string[]> {
   const work = { context, sides: systems, store, signal: new AbortController().signal };
   const lines: string[] = [];
   for (const e of store.journal) {
@@ -54,8 +61,7 @@ export async function transcript({ context, systems, store, texts }: Played): Pr
   for (const v of store.verdicts) lines.push(`verdict ${JSON.stringify(v)}`);
   for (const { id, uid, ...p } of store.all) lines.push(`pair ${p.recordId ?? '-'} ${p.moment} ${uid === id ? '' : uid} ${JSON.stringify(p)}`);
   for (const [href, text] of texts) lines.push(`event ${href} ${JSON.stringify(text)}`);
-  const { differences, ...audit } = await auditSides(work);
-  lines.push(`audit ${JSON.stringify(audit)}`, ...differences.map((d) => `    ${JSON.stringify(d)}`));
+  for (const audit of [...audits, await auditSides(work)]) lines.push(...sayAudit(audit));
   for (let at = 0; at < store.journal.length; at += 5) {
     const undo = await prepareUndo(work, { done: journalled(store, at, at + 5), cause: 'undo', trial: at % 2 === 1 });
     for (const o of undo.operations)

@@ -100,6 +100,7 @@ export class World {
   undoes = 0;
   /** the last audit, for the checker */
   audited: Audit | null = null;
+  readonly audits: Audit[] = [];
   #listedShort = false;
   now = Date.parse('2026-11-23T08:00:00Z');
   readonly #planner: Planner;
@@ -135,7 +136,7 @@ export class World {
   /** The end state, for the transcript. */
   get played(): Played {
     const texts = new Map([...this.calendar.events].map(([href, e]) => [href, e.text]));
-    return { context: this.context, systems: { records: this.records, calendars: this.calendar }, store: this.store, texts };
+    return { context: this.context, systems: { records: this.records, calendars: this.calendar }, store: this.store, texts, audits: this.audits };
   }
 
   get context(): LaneContext {
@@ -290,6 +291,7 @@ export class World {
 
   async audit(): Promise<void> {
     this.audited = await auditSides(this.#work);
+    this.audits.push(this.audited);
   }
 
   /** The lane is stopped for good. */

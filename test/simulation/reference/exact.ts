@@ -1,4 +1,4 @@
-import { type LaneDefinition, type Pair, plan } from '@monsoon/core';
+import { type Audit, type LaneDefinition, type Pair, plan } from '@monsoon/core';
 import fc from 'fast-check';
 import { auditSides } from '../../../packages/service/src/run/audit.ts';
 import { execute } from '../../../packages/service/src/run/execute.ts';
@@ -71,6 +71,7 @@ export class ExactWorld {
   tell: ((line: string) => void) | null = null;
   /** what the lane is edited to, part by part */
   other: LaneDefinition | null = null;
+  readonly audits: Audit[] = [];
   #made = 0;
   readonly #planner: Planner;
   /** records edited since the last run */
@@ -87,7 +88,7 @@ export class ExactWorld {
   /** The end state, for the transcript. */
   get played(): Played {
     const texts = new Map([...this.calendar.events].map(([href, e]) => [href, e.text]));
-    return { context: this.#context, systems: { records: this.records, calendars: this.calendar }, store: this.store, texts };
+    return { context: this.#context, systems: { records: this.records, calendars: this.calendar }, store: this.store, texts, audits: this.audits };
   }
 
   get #context() {
@@ -193,6 +194,13 @@ export class ExactWorld {
   #put(...[id, fields]: Parameters<MemoryRecords['put']>): void {
     this.records.put(id, fields);
     this.#touched.add(id);
+  }
+
+  /** While there is still something to find: it must add up. */
+  async auditNow(): Promise<void> {
+    const audit = await auditSides(this.#work);
+    this.audits.push(audit);
+    if (!audit.addsUp) wrong('everything explained', `an audit does not add up: ${JSON.stringify(audit.counts)}`);
   }
 
   /** In peace an audit finds what the model says: pairs in sync agree, and both sides are the sums of their parts. */
@@ -455,6 +463,7 @@ export async function playExact({ lane, acts, manners, other }: Exact, planner?:
   if (tell !== undefined) world.tell = tell;
   world.other = other ?? null;
   for (const act of acts) await world.take(act);
+  await world.auditNow();
   // From a morning on, so that no window moves meanwhile.
   world.now = Math.ceil(world.now / 86_400) * 86_400 + 8 * 3600;
   // In peace everything settles: two runs, and then one that has nothing to do.
