@@ -1,5 +1,3 @@
-import type { Notice } from './interfaces.ts';
-
 export { type AddressRules, checkAddress, ForbiddenAddress } from './http/addresses.ts';
 export type { Answer, Call, Request } from './http/call.ts';
 export { masked } from './http/masked.ts';

@@ -1,20 +1,18 @@
 import type { Departure } from '../lane/definition.ts';
 import { goesToEvent, goesToRecord, type Link } from '../lane/links.ts';
 import { type EventValues, meaningOf, sameProperty } from '../maps/properties.ts';
-import type { FieldValues } from '../record/fields.ts';
 import { mappedPart } from './baseline.ts';
-import type { Change } from './change.ts';
+import { carryDeparture, type DepartureAction, type Leaving, type PairedInput } from './carry-departure.ts';
 import { linkContext } from './context.ts';
 import { askedAbout, type Hold, type HoldQuestion, holdChoices } from './holds.ts';
-import { judgeEvent, judgeRecord, labelOf, type Shown, showAll, type Verdict } from './judge.ts';
-import { makeEvent } from './make.ts';
-import { makeRecord, type Outcome, type ReadEvent } from './make-record.ts';
+import type { Shown } from './judge.ts';
+import type { Outcome } from './make-record.ts';
 import { isReshown, type MomentInput } from './moment-input.ts';
 
 import { type Operation, operation } from './operation.ts';
-import { type Pair, type PairState, step } from './pair.ts';
+import { type Pair, step } from './pair.ts';
 
-const questions: Record<Departure, HoldQuestion> = {
+const questions = {
   recordDeleted: 'record deleted',
   filteredOut: 'filtered out',
   dateLost: 'date lost',
@@ -22,7 +20,7 @@ const questions: Record<Departure, HoldQuestion> = {
   eventCancelled: 'event cancelled',
   eventFilteredOut: 'event filtered out',
   editedAndDeleted: 'edited and deleted',
-};
+} as const satisfies Record<Departure, HoldQuestion>;
 
 /** Was one side edited since the last agreement, in a way that would cross? */
 export function isEdited(input: MomentInput, pair: Pair, side: { shown: Shown } | 'event'): boolean {
@@ -52,83 +50,82 @@ export function isCancelled(pair: Pair, status: EventValues['status'], shown: Sh
 }
 
 /** Neither side is there any more: nothing is left to decide. */
-export const bothGone = (input: MomentInput, pair: Pair, cause: string): Operation =>
+export const bothGone = ({ pair, record }: PairedInput, cause: string): Operation =>
   operation('part', { ...pair, state: step(pair.state, 'removed'), href: null, etag: null, baseline: null }, cause, {
-    record: input.record.item,
+    record: record.item,
     event: null,
   });
-
-/** The record is gone, and its event may still be there. */
-export function gone(input: MomentInput, pair: Pair): Outcome {
-  const edited = isEdited(input, pair, 'event');
-  return depart(input, pair, 'recordDeleted', 'the record was deleted', null, null, edited);
-}
 
 /**
  * What the lane's rule, or a person's answer to the hold, makes of an item that has left.
  * @param edited the side that is still there was edited since the last agreement
  */
-export function depart(
-  input: MomentInput,
-  pair: Pair,
-  departure: Departure,
-  cause: string,
-  shown: Shown | null,
-  verdict: Verdict | null,
-  edited = false,
-): Outcome {
+export function depart(input: PairedInput, leaving: Leaving, edited = false): Outcome {
   const rules = input.context.definition.departures;
+  const rule = rules[leaving.departure];
   if (edited) {
-    // Only mapped values matter to the question, and of them what they mean: a guest's reply is no other guest.
-    const read = input.event?.read?.values;
-    const said = (l: Link) => meaningOf(l.property, shown === null ? read?.[l.property] : shown.values[l.key], input.context.zones);
-    const edits = shown === null && read === undefined ? null : Object.fromEntries(input.links.map((l) => [l.key, said(l)]));
-    const asked = askedAbout('edited and deleted', departure, edits);
-    const told = `${cause}, and the other side was edited since`;
-    const answered = answerTo(input, 'edited and deleted', asked);
+    const about = { departure: 'editedAndDeleted', asked: askedAbout('edited and deleted', leaving.departure, editsOf(input, leaving)) } as const;
+    const told = { ...leaving, cause: `${leaving.cause}, and the other side was edited since` };
+    const answered = answerTo(input, about);
     const answer = answered ?? (rules.editedAndDeleted === 'hold' ? null : rules.editedAndDeleted);
-    if (answer === null) return ask(input, pair, 'editedAndDeleted', asked, told, shown, verdict);
-    const means = `${told}; ${answer}`;
-    const rule = rules[departure];
-    const choice = answer === 'edit wins' ? 'make again' : rule === 'hold' ? removalFor(input, departure) : rule;
-    const outcome = carry(input, pair, departure, choice, means, shown, verdict);
-    return answered === null || outcome.operation !== null
-      ? outcome
-      : ask(input, pair, 'editedAndDeleted', asked, impossible(told, answered, outcome), shown, verdict);
+    if (answer === null) return ask(input, told, about);
+    const means = { ...told, cause: `${told.cause}; ${answer}` };
+    const choice = answer === 'edit wins' ? 'make again' : rule === 'hold' ? removalFor(input, leaving.departure) : rule;
+    const outcome = choose(input, means, choice);
+    return answered === null || outcome.operation !== null ? outcome : ask(input, impossible(told, answered, outcome), about);
   }
-  const question = questions[departure];
-  const asked = askedAbout(question);
-  const answer = answerTo(input, question, asked);
-  const rule = rules[departure];
-  if (answer === null && rule === 'hold') return ask(input, pair, departure, asked, cause, shown, verdict);
-  const outcome = carry(input, pair, departure, answer ?? rule, answer === null ? cause : `${cause}; settled by a person: ${answer}`, shown, verdict);
-  return answer === null || outcome.operation !== null
-    ? outcome
-    : ask(input, pair, departure, asked, impossible(cause, answer, outcome), shown, verdict);
+  const about = { departure: leaving.departure, asked: askedAbout(questions[leaving.departure]) };
+  const answer = answerTo(input, about);
+  if (answer === null) return rule === 'hold' ? ask(input, leaving, about) : choose(input, leaving, rule);
+  const outcome = choose(input, { ...leaving, cause: `${leaving.cause}; settled by a person: ${answer}` }, answer);
+  return outcome.operation !== null ? outcome : ask(input, impossible(leaving, answer, outcome), about);
+}
+
+/** An event that was cancelled may count as one that was deleted: then that rule decides. */
+const choose = (input: PairedInput, leaving: Leaving, choice: DepartureAction | 'as deleted'): Outcome =>
+  choice === 'as deleted' ? depart(input, { ...leaving, departure: 'eventDeleted' }) : carryDeparture(input, leaving, choice);
+
+/** Only mapped values matter to the question, and of them what they mean: a guest's reply is no other guest. */
+function editsOf({ links, event, context }: PairedInput, { shown }: Leaving): Record<string, unknown> | null {
+  const read = event?.read?.values;
+  if (shown === null && read === undefined) return null;
+  const said = (l: Link) => meaningOf(l.property, shown === null ? read?.[l.property] : shown.values[l.key], context.zones);
+  return Object.fromEntries(links.map((l) => [l.key, said(l)]));
+}
+
+/** What a person is asked: how the item left, and about which values. */
+interface Asked<D extends Departure = Departure> {
+  departure: D;
+  asked: string;
 }
 
 /** An answer that cannot be carried out leaves the question open, and says so. */
-const impossible = (cause: string, answer: string, { verdict }: Outcome): string =>
-  `${cause}; "${answer}" cannot be carried out: ${verdict?.condition ?? 'there is nothing to do it with'}`;
+const impossible = (leaving: Leaving, answer: string, { verdict }: Outcome): Leaving => ({
+  ...leaving,
+  cause: `${leaving.cause}; "${answer}" cannot be carried out: ${verdict?.condition ?? 'there is nothing to do it with'}`,
+});
+
+/** The answers to each question about a departure. */
+type Answer<D extends Departure> = (typeof holdChoices)[(typeof questions)[D]][number];
 
 /** A person's answer counts for the question it was given to, about the values it was given about. */
-function answerTo(input: MomentInput, question: HoldQuestion, asked: string): string | null {
-  const { hold } = input;
-  if (hold === undefined || hold.question !== question || hold.asked !== asked || hold.choice === null) return null;
-  return hold.choice;
+function answerTo<D extends Departure>({ hold }: MomentInput, { departure, asked }: Asked<D>): Answer<D> | null {
+  const choices: readonly string[] = holdChoices[questions[departure]];
+  if (hold === undefined || hold.question !== questions[departure] || hold.asked !== asked || hold.choice === null) return null;
+  return choices.includes(hold.choice) ? (hold.choice as Answer<D>) : null;
 }
 
-const removalFor = (input: MomentInput, departure: Departure): string => {
-  const { may } = input.context.definition;
-  const record = departure === 'eventDeleted';
-  return (record ? may.records.remove && input.context.collection.may.remove : may.calendar.remove) ? (record ? 'delete record' : 'remove') : 'part';
+const removalFor = ({ context }: MomentInput, departure: Departure): DepartureAction => {
+  const { may } = context.definition;
+  if (departure === 'eventDeleted') return may.records.remove && context.collection.may.remove ? 'delete record' : 'part';
+  return may.calendar.remove ? 'remove' : 'part';
 };
 
 /** The answers that this lane could carry out. */
-function choicesOf(input: MomentInput, departure: Departure): string[] {
-  const { definition, collection } = input.context;
+function choicesOf({ context }: MomentInput, departure: Departure): string[] {
+  const { definition, collection } = context;
   const { may } = definition;
-  const possible: Record<string, boolean> = {
+  const possible: Partial<Record<string, boolean>> = {
     remove: may.calendar.remove,
     'mark cancelled': may.calendar.change,
     'delete record': may.records.remove && collection.may.remove,
@@ -138,127 +135,19 @@ function choicesOf(input: MomentInput, departure: Departure): string[] {
   return holdChoices[questions[departure]].filter((choice) => possible[choice] ?? true);
 }
 
-function ask(
-  input: MomentInput,
-  pair: Pair,
-  departure: Departure,
-  asked: string,
-  cause: string,
-  shown: Shown | null,
-  verdict: Verdict | null,
-): Outcome {
+function ask(input: PairedInput, { cause, shown, verdict }: Leaving, { departure, asked }: Asked): Outcome {
+  const { pair, hold: open } = input;
   const question = questions[departure];
-  if (pair.state === 'held' && input.hold?.question === question && input.hold.asked === asked && input.hold.choice === null)
-    return { operation: null, verdict };
-  const event = input.event?.read == null ? {} : mappedPart(input.event.read.values, pair.baseline?.event ?? {});
+  if (pair.state === 'held' && open?.question === question && open.asked === asked && open.choice === null) return { operation: null, verdict };
   const hold: Hold = {
     question,
     asked,
     choices: choicesOf(input, departure),
     cause,
     record: shown?.values ?? pair.baseline?.record ?? {},
-    event,
+    event: input.event?.read == null ? {} : mappedPart(input.event.read.values, pair.baseline?.event ?? {}),
     baseline: pair.baseline,
   };
   const held: Pair = { ...pair, state: step(pair.state, 'held') };
   return { operation: operation('hold', held, cause, { record: input.record.item, event: input.event }, { hold }), verdict };
-}
-
-function carry(
-  input: MomentInput,
-  pair: Pair,
-  departure: Departure,
-  choice: string,
-  cause: string,
-  shown: Shown | null,
-  verdict: Verdict | null,
-): Outcome {
-  const sides = { record: input.record.item, event: input.event };
-  const to = (state: PairState): Pair => ({ ...pair, state: step(pair.state, state) });
-  const done = (o: Operation | null, still: Verdict | null = verdict): Outcome => ({ operation: o, verdict: still });
-  const part = (why = cause): Outcome => done(operation('part', to('parted'), why, sides), verdict);
-  switch (choice) {
-    case 'remove':
-      return done(operation('remove', to('removed'), cause, sides, { changes: lost(input, pair, cause) }));
-    case 'mark cancelled':
-      return done(operation('part', to('parted'), cause, sides, cancelling(input, cause)));
-    case 'delete record':
-      // What is said then is said of the event, which may stay without a record.
-      return done(operation('remove record', to('removed'), cause, sides, { changes: lostFields(input, cause) }), staysWithout(input));
-    case 'set fields':
-      return setFields(input, pair, departure, cause);
-    case 'make again':
-      // A cancelled event is still there: it takes place again.
-      if (input.event?.read != null && departure === 'eventDeleted')
-        return input.context.definition.may.calendar.change
-          ? done(operation('change', to('agreed'), cause, sides, revived(input, shown, cause)))
-          : part();
-      if (departure === 'recordDeleted') return makeAgain(input, pair, cause, part);
-      if (departure === 'eventDeleted' && shown !== null)
-        return input.context.definition.may.calendar.create ? makeEvent(input, pair, shown, labelOf(shown, pair.label), cause) : part();
-      return part();
-    case 'as deleted':
-      return depart(input, pair, 'eventDeleted', cause, shown, verdict);
-    default:
-      // keep, part, leave
-      return part();
-  }
-}
-
-/** Why an event whose record was removed does not become a record again; null: it does. */
-const staysWithout = ({ context, event }: MomentInput): Verdict | null =>
-  event?.read == null || !context.definition.may.records.create ? null : judgeEvent(context, event as ReadEvent, false);
-
-function makeAgain(input: MomentInput, pair: Pair, cause: string, part: () => Outcome): Outcome {
-  const { context } = input;
-  if (input.event?.read == null || !context.definition.may.records.create || !context.collection.may.create) return part();
-  // An event that no longer belongs, because it became private for instance, becomes no record.
-  if (judgeEvent(context, input.event as ReadEvent, true) !== null) return part();
-  return makeRecord(context, input.moment, input.event as ReadEvent, { ...pair, recordId: null, version: null, baseline: null }, cause);
-}
-
-/** What an event that is taken away said, for the journal. */
-function lost(input: MomentInput, pair: Pair, cause: string): Change[] {
-  const values = input.event?.read?.values;
-  if (values === undefined) return [];
-  return Object.entries(mappedPart(values, pair.baseline?.event ?? {}))
-    .filter(([, before]) => before !== null)
-    .map(([property, before]) => ({ side: 'event', property, before: before ?? null, after: null, cause }));
-}
-
-const lostFields = (input: MomentInput, cause: string): Change[] =>
-  Object.entries(input.record.item?.fields ?? {})
-    .filter(([, before]) => before !== null && before !== '')
-    .map(([property, before]) => ({ side: 'record', property, before, after: null, cause }));
-
-function cancelling(input: MomentInput, cause: string): Partial<Operation> {
-  const before = input.event?.read?.values.status ?? null;
-  if (input.event?.read == null || before === 'cancelled') return {};
-  return { eventEdits: { status: 'cancelled' }, changes: [{ side: 'event', property: 'status', before, after: 'cancelled', cause }] };
-}
-
-/** Un-cancels an event: its status is the record's, where the lane maps one. */
-function revived(input: MomentInput, shown: Shown | null, cause: string): Partial<Operation> {
-  const before = input.event?.read?.values.status ?? null;
-  const status = (shown?.values['status'] ?? 'confirmed') as NonNullable<EventValues['status']>;
-  return { eventEdits: { status }, changes: [{ side: 'event', property: 'status', before, after: status, cause }], loose: true };
-}
-
-/** The record gets the values that the lane gives for it; if it still belongs then, it is no longer followed. */
-function setFields(input: MomentInput, pair: Pair, departure: Departure, cause: string): Outcome {
-  const { context } = input;
-  const item = input.record.item!;
-  const wanted = context.definition.sets[departure === 'eventCancelled' ? 'eventCancelled' : 'eventDeleted'] as FieldValues;
-  const recordEdits = Object.fromEntries(Object.entries(wanted).filter(([name, value]) => (item.fields[name] ?? null) !== value));
-  const changes: Change[] = Object.entries(recordEdits).map(([property, after]) => ({
-    side: 'record',
-    property,
-    before: item.fields[property] ?? null,
-    after,
-    cause,
-  }));
-  const after = { ...item, fields: { ...item.fields, ...recordEdits } };
-  const verdict = judgeRecord(context, after, input.moment, showAll(input.links, after, context));
-  const state = step(pair.state, verdict === null || input.event !== null ? 'parted' : 'removed');
-  return { operation: operation('part', { ...pair, state }, cause, { record: item, event: input.event }, { recordEdits, changes }), verdict };
 }

@@ -41,8 +41,16 @@ function fieldsFrom(context: LaneContext, moment: Moment, event: ReadEvent): { i
   return { item, notes };
 }
 
+/** What a new record is made of, and why. */
+export interface RecordMaking {
+  moment: Moment;
+  event: ReadEvent;
+  pair: Pair;
+  cause: string;
+}
+
 /** Asks for a record. Where its system cannot tell a second attempt from a second record, it is in doubt until the answer. */
-export function makeRecord(context: LaneContext, moment: Moment, event: ReadEvent, pair: Pair, cause: string): Outcome {
+export function makeRecord(context: LaneContext, { moment, event, pair, cause }: RecordMaking): Outcome {
   try {
     const { item, notes } = fieldsFrom(context, moment, event);
     const links = momentLinks(context, moment);

@@ -10,9 +10,17 @@ import type { MomentInput } from './moment-input.ts';
 import { type Operation, operation } from './operation.ts';
 import { type Pair, pairId, step } from './pair.ts';
 
+/** What a new event is made of, and why. */
+interface Making {
+  pair: Pair;
+  shown: Shown;
+  label: string;
+  cause: string;
+}
+
 /** A new event, or why there is none: one that the lane's own filter would leave out again is better not made. */
-export function makeEvent(input: MomentInput, pair: Pair, shown: Shown, label: string, cause: string): Outcome {
-  const operation = makeOperation(input, pair, shown, label, cause);
+export function makeEvent(input: MomentInput, making: Making): Outcome {
+  const operation = makeOperation(input, making);
   if (input.context.definition.direction === '->') return { operation, verdict: null };
   const out = judgeEvent(input.context, asEvent(operation), true);
   return out === null
@@ -38,7 +46,7 @@ const asEvent = ({ pair, eventEdits }: Operation): ReadEvent => ({
 });
 
 /** What a new event gets from a record. */
-function makeOperation(input: MomentInput, pair: Pair, shown: Shown, label: string, cause: string): Operation {
+function makeOperation(input: MomentInput, { pair, shown, label, cause }: Making): Operation {
   const { context, moment } = input;
   const item = input.record.item!;
   const eventEdits: Record<string, PropertyValue> = {};

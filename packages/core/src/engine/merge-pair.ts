@@ -1,6 +1,7 @@
 import { type RecordItem, stateOf } from '../record/fields.ts';
 import { withSeen } from './baseline.ts';
-import { type EventView, linkContext } from './context.ts';
+import type { PairedInput } from './carry-departure.ts';
+import { linkContext } from './context.ts';
 import { askedAbout, type Hold } from './holds.ts';
 import { judgeEvent, judgeRecord, labelOf, type Shown, showAll, unfitVerdict } from './judge.ts';
 import { momentNotes } from './make.ts';
@@ -10,17 +11,21 @@ import { isReshown, type MomentInput, type Planned } from './moment-input.ts';
 import { type Operation, operation } from './operation.ts';
 import { type LinkValues, type Pair, step, withMark } from './pair.ts';
 
+/** The two sides that are merged. */
+interface Merging {
+  item: RecordItem;
+  shown: Shown;
+  event: ReadEvent;
+  /** `adopt`: the two were there before they were a pair */
+  kind: 'change' | 'adopt';
+  /** what people know it by */
+  label: string;
+}
+
 /** Merges a pair, and asks about what neither the values nor the rules can settle. */
-export function mergePair(
-  input: MomentInput,
-  item: RecordItem,
-  shown: Shown,
-  event: EventView & { read: NonNullable<EventView['read']> },
-  kind: 'change' | 'adopt',
-  before: string,
-): Omit<Planned, 'label'> {
-  const { context, hold } = input;
-  const pair = input.pair!;
+export function mergePair(input: PairedInput, merging: Merging): Omit<Planned, 'label'> {
+  const { context, hold, pair } = input;
+  const { item, shown, event, kind } = merging;
   const merged = merge({
     links: input.links,
     record: item,
@@ -36,8 +41,8 @@ export function mergePair(
     answer: (asked) => (hold?.question === 'conflict' && hold.asked === asked ? (hold.choice as 'records win' | 'calendar wins' | null) : null),
   });
   // Lists show the title after this write.
-  const label = Object.keys(merged.recordEdits).length === 0 ? before : labelOf(showAll(input.links, merged.record, context), before);
-  const held = holdSeries(input, pair, shown, event, 'when' in merged.eventEdits, label);
+  const label = Object.keys(merged.recordEdits).length === 0 ? merging.label : labelOf(showAll(input.links, merged.record, context), merging.label);
+  const held = holdSeries(input, { ...merging, label }, 'when' in merged.eventEdits);
   if (held !== null) return held;
   const verdict = merged.unfit[0] === undefined ? null : unfitVerdict(merged.unfit[0]);
   const sides = { record: item, event };
@@ -109,14 +114,8 @@ function leaves(input: MomentInput, merged: MergeResult, event: ReadEvent): bool
  * A record holds one time, and a series has many. One that is paired is not moved as a whole, and a single event that
  * was made to repeat is a question too: a person decides.
  */
-function holdSeries(
-  input: MomentInput,
-  pair: Pair,
-  shown: Shown,
-  event: EventView & { read: NonNullable<EventView['read']> },
-  moves: boolean,
-  label: string,
-): Omit<Planned, 'label'> | null {
+function holdSeries(input: PairedInput, { shown, event, label }: Merging, moves: boolean): Omit<Planned, 'label'> | null {
+  const { pair } = input;
   const { read } = event;
   if (!read.repeating || pair.baseline === null) return null;
   const single = pair.baseline.repeating === false;

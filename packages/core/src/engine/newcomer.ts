@@ -95,7 +95,7 @@ function planNew(context: LaneContext, moment: Moment, event: ReadEvent, before:
   const verdict = judgeEvent(context, event, false);
   if (verdict !== null) return { operation: null, verdict };
   const pair = before === undefined ? pairOfEvent(context, event.read.uid, event.href, moment.name) : { ...before, baseline: null, tried: null };
-  return makeRecord(context, moment, event, pair, before === undefined ? 'new on the calendar' : 'it belongs again');
+  return makeRecord(context, { moment, event, pair, cause: before === undefined ? 'new on the calendar' : 'it belongs again' });
 }
 
 /** A making that was begun: the event may have gone meanwhile, and the record may be there. */
@@ -109,8 +109,8 @@ function resume(shared: PlanInput, moment: Moment, event: ReadEvent, pair: Pair)
   }
   // Tried again, it is the same attempt: what the event says now crosses afterwards, as an edit.
   const attempt = asAttempted(event, pair);
-  if (pair.tried === null) return makeRecord(context, moment, event, pair, 'its making was interrupted');
-  if (pair.state === 'making') return makeRecord(context, moment, attempt, pair, 'its making was interrupted');
+  if (pair.tried === null) return makeRecord(context, { moment, event, pair, cause: 'its making was interrupted' });
+  if (pair.state === 'making') return makeRecord(context, { moment, event: attempt, pair, cause: 'its making was interrupted' });
   const found = [...sure, ...maybe];
   const hold = gathered.holds.get(pair.id);
   const answer = hold?.question === 'several candidates' ? hold.choice : null;
@@ -125,7 +125,7 @@ function resume(shared: PlanInput, moment: Moment, event: ReadEvent, pair: Pair)
     const recheckAt = new Date(Date.parse(context.now) + 60_000).toISOString();
     return out === null ? adopted : { ...adopted, verdict: { ...out, recheckAt } };
   }
-  if (found.length === 0 || answer === 'make new') return makeRecord(context, moment, attempt, pair, 'an attempt came to nothing');
+  if (found.length === 0 || answer === 'make new') return makeRecord(context, { moment, event: attempt, pair, cause: 'an attempt came to nothing' });
   const asked = askedAbout('several candidates', found.map((r) => r.id).sort());
   const value = `${found.map((r) => r.id).join(', ')} may be what it made`;
   const verdict: Verdict = {
@@ -145,8 +145,14 @@ function resume(shared: PlanInput, moment: Moment, event: ReadEvent, pair: Pair)
 
 /** What was attempted is what both sides agreed on: whatever either says now is an edit since. */
 function adoptRecord(shared: PlanInput, moment: Moment, event: ReadEvent, pair: Pair, item: RecordItem): Outcome {
-  const input = { ...momentInput(shared, { id: item.id, item }, moment, pair), event };
-  return mergePair(input, item, showAll(input.links, item, shared.context), event, 'adopt', event.read.values.title ?? item.id);
+  const input = { ...momentInput(shared, { id: item.id, item }, moment, pair), pair, event };
+  return mergePair(input, {
+    item,
+    shown: showAll(input.links, item, shared.context),
+    event,
+    kind: 'adopt',
+    label: event.read.values.title ?? item.id,
+  });
 }
 
 const asAttempted = (event: ReadEvent, pair: Pair): ReadEvent =>

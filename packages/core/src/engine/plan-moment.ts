@@ -1,7 +1,8 @@
 import type { RecordItem } from '../record/fields.ts';
+import type { PairedInput } from './carry-departure.ts';
 import type { EventView } from './context.ts';
 import { type Decision, decide, type EventFact, type PairFact, type RecordFact } from './decide.ts';
-import { bothGone, depart, gone, isCancelled, isEdited } from './depart.ts';
+import { bothGone, depart, isCancelled, isEdited } from './depart.ts';
 import {
   judgeEvent,
   judgeMark,
@@ -30,7 +31,7 @@ export function planMoment(input: MomentInput): Planned {
     return { operation: operation('part', unlinked(pair), cause, { record: record.item, event: input.event }), verdict: null, label: pair.label };
   }
   const facts = factsOf(input);
-  return { label: facts.label, ...carryOut[decide(facts)](input, facts) };
+  return { label: facts.label, ...carryOut[decide(facts)](input as PairedInput, facts) };
 }
 
 /** What is known of a moment; values that a fact does not need are not worked out. */
@@ -118,37 +119,48 @@ const hasNoEvent = ({ event, pair, context }: MomentInput, departure: 'recordDel
 const found = ({ reason, condition, value }: Verdict): string => `${reason}: ${condition}, found ${value}`;
 
 type Carried = Omit<Planned, 'label'> & { label?: string };
+type Carry = (input: PairedInput, facts: Facts) => Carried;
 
-/** How each decision is carried out. The table sees to it that what an entry needs is there. */
-const carryOut: Record<Decision, (input: MomentInput, facts: Facts) => Carried> = {
+/** How each decision is carried out. Those about a pair are only made where there is one: the table sees to it. */
+const carryOut: Record<Decision, Carry> = {
   nothing: ({ record }, { pair }) => ({ operation: null, verdict: pair === 'unlinked' && record.item !== null ? noLongerFollowed : null }),
   'leave out': (_, { verdict }) => ({ operation: null, verdict }),
   'find or create': (input, { shown, label }) => planUnpaired(input, itemOf(input), shown!, label),
   merge: (input, { shown, label }) =>
-    mergePair(input, itemOf(input), shown!, input.event as ReadEvent, input.pair!.state === 'making' ? 'adopt' : 'change', label),
+    mergePair(input, {
+      item: itemOf(input),
+      shown: shown!,
+      event: input.event as ReadEvent,
+      kind: input.pair.state === 'making' ? 'adopt' : 'change',
+      label,
+    }),
   'merge at its new place': (input, { shown, label, moved }) => {
     const event = moved as ReadEvent;
     input.claims.take(event.href);
-    return mergePair({ ...input, pair: { ...input.pair!, href: event.href, etag: null }, event }, itemOf(input), shown!, event, 'adopt', label);
+    const placed = { ...input, pair: { ...input.pair, href: event.href, etag: null }, event };
+    return mergePair(placed, { item: itemOf(input), shown: shown!, event, kind: 'adopt', label });
   },
   'say why it cannot be read': (_, { verdict }) => ({ operation: null, verdict }),
   'unlink for another lane': ({ pair, record, event }, { label, verdict }) => ({
-    operation: operation('part', unlinked(pair!, label), `another lane has written on it: ${verdict!.value}`, { record: record.item, event }),
+    operation: operation('part', unlinked(pair, label), `another lane has written on it: ${verdict!.value}`, { record: record.item, event }),
     verdict,
   }),
   'let go of both': (input, { record, verdict }) => ({
-    operation: bothGone(input, input.pair!, record === 'gone' ? 'gone on both sides' : 'it left the lane, and it has no event'),
+    operation: bothGone(input, record === 'gone' ? 'gone on both sides' : 'it left the lane, and it has no event'),
     verdict,
   }),
-  'depart: record deleted': (input) => gone(input, input.pair!),
-  'depart: record left': (input, { shown, verdict }) => depart(input, input.pair!, departureOf(verdict!)!, found(verdict!), shown, verdict),
-  'depart: event deleted': (input, { shown }) => {
-    const edited = isEdited(input, input.pair!, { shown: shown! });
-    return depart(input, input.pair!, 'eventDeleted', 'the event was deleted on the calendar', shown, null, edited);
-  },
-  'depart: event cancelled': (input, { shown }) =>
-    depart(input, input.pair!, 'eventCancelled', 'the event was cancelled on the calendar', shown, null),
-  'depart: event left': (input, { shown, verdict }) => depart(input, input.pair!, 'eventFilteredOut', found(verdict!), shown, verdict),
+  'depart: record deleted': (input) =>
+    depart(input, { departure: 'recordDeleted', cause: 'the record was deleted', shown: null, verdict: null }, isEdited(input, input.pair, 'event')),
+  'depart: record left': (input, { shown, verdict }) => depart(input, { departure: departureOf(verdict!)!, cause: found(verdict!), shown, verdict }),
+  'depart: event deleted': (input, { shown, verdict }) =>
+    depart(
+      input,
+      { departure: 'eventDeleted', cause: 'the event was deleted on the calendar', shown, verdict },
+      isEdited(input, input.pair, { shown: shown! }),
+    ),
+  'depart: event cancelled': (input, { shown, verdict }) =>
+    depart(input, { departure: 'eventCancelled', cause: 'the event was cancelled on the calendar', shown, verdict }),
+  'depart: event left': (input, { shown, verdict }) => depart(input, { departure: 'eventFilteredOut', cause: found(verdict!), shown, verdict }),
 };
 
 const itemOf = ({ record }: MomentInput): RecordItem => record.item!;

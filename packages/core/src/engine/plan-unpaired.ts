@@ -44,12 +44,13 @@ export function planUnpaired(input: MomentInput, item: RecordItem, shown: Shown,
             found.filter((e) => e !== taken),
             settled,
           );
+    const paired = { ...input, pair: adopted, event: taken };
     if (isCancelled(adopted, view.read.values.status, shown))
       return {
-        ...depart({ ...input, pair: adopted, event: taken }, adopted, 'eventCancelled', 'the event was cancelled on the calendar', shown, null),
+        ...depart(paired, { departure: 'eventCancelled', cause: 'the event was cancelled on the calendar', shown, verdict: null }),
         others,
       };
-    return { ...mergePair({ ...input, pair: adopted, event: taken }, item, shown, view, 'adopt', label), others };
+    return { ...mergePair(paired, { item, shown, event: view, kind: 'adopt', label }), others };
   }
   if (input.pair?.state === 'held' && settled !== 'make new' && settled !== 'leave out' && !input.claims.complete) {
     const verdict: Verdict = {
@@ -69,10 +70,11 @@ export function planUnpaired(input: MomentInput, item: RecordItem, shown: Shown,
       verdict: null,
       others: unlinkOthers(input, found, settled),
     };
-  if (found.length > 1 && settled !== 'make new') return askWhich(input, pair, found, shown, label);
+  const asking = { pair, found, shown, label };
+  if (found.length > 1 && settled !== 'make new') return askWhich(input, asking);
   const unfit = input.links.map((l) => (fillsEvent(l) ? shown.unfit.get(l.key) : undefined)).find((u) => u !== undefined);
   // An answer that cannot be carried out leaves the question open.
-  const failed = (why: Verdict) => (settled === 'make new' && found.length > 1 ? askWhich(input, pair, found, shown, label, why) : null);
+  const failed = (why: Verdict) => (settled === 'make new' && found.length > 1 ? askWhich(input, asking, why) : null);
   if (unfit !== undefined) return failed(unfitVerdict(unfit)) ?? { operation: null, verdict: unfitVerdict(unfit) };
   if (!definition.may.calendar.create) {
     const verdict: Verdict = {
@@ -88,7 +90,7 @@ export function planUnpaired(input: MomentInput, item: RecordItem, shown: Shown,
         : null;
     return { operation: closed, verdict };
   }
-  const made = makeEvent(input, pair, shown, label, input.pair?.state === 'removed' ? 'it belongs again' : 'new in the records');
+  const made = makeEvent(input, { pair, shown, label, cause: input.pair?.state === 'removed' ? 'it belongs again' : 'new in the records' });
   if (made.operation === null && made.verdict !== null) return failed(made.verdict) ?? made;
   return { ...made, others: settled === 'make new' ? unlinkOthers(input, found, settled) : [] };
 }
@@ -130,15 +132,16 @@ function sayCandidate({ read }: EventView): string {
   return `${read!.uid} is ${parts.filter((p) => p !== null).join(', ')}`;
 }
 
+/** A record's moment, and the events that may be its own. */
+interface Asking {
+  pair: Pair;
+  found: EventView[];
+  shown: Shown;
+  label: string;
+}
+
 /** @param impossible why a person's answer "make new" could not be carried out */
-function askWhich(
-  input: MomentInput,
-  pair: Pair,
-  found: EventView[],
-  shown: Shown,
-  label: string,
-  impossible: Verdict | null = null,
-): Omit<Planned, 'label'> {
+function askWhich(input: MomentInput, { pair, found, shown, label }: Asking, impossible: Verdict | null = null): Omit<Planned, 'label'> {
   const value = `${found.length} events match it`;
   const verdict: Verdict = {
     reason: 'several candidates',

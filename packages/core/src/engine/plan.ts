@@ -1,29 +1,14 @@
 import type { Condition } from '../record/condition.ts';
-import { type RecordItem, stateOf } from '../record/fields.ts';
+import { stateOf } from '../record/fields.ts';
 import type { EventView, LaneContext, RecordView } from './context.ts';
-import { bothGone, depart, gone, isCancelled, isEdited } from './depart.ts';
 import type { Gathered } from './gathered.ts';
-import {
-  judgeEvent,
-  judgeMark,
-  judgeRecord,
-  judgeWindow,
-  labelOf,
-  labelOfLeftOut,
-  noLongerFollowed,
-  type Shown,
-  showAll,
-  unexpectedVerdict,
-  type Verdict,
-} from './judge.ts';
+import { unexpectedVerdict, type Verdict } from './judge.ts';
 import { momentOfEvents } from './make-record.ts';
-import { mergePair } from './merge-pair.ts';
 import { momentInput, type Plan, type PlanInput, type Planned } from './moment-input.ts';
 import { nameOfEvent, planNewcomer, waitsForAnswer } from './newcomer.ts';
-import { operation } from './operation.ts';
-import { type Pair, step } from './pair.ts';
+import { type Operation, operation } from './operation.ts';
+import { isFollowed, type Pair, step } from './pair.ts';
 import { planMoment } from './plan-moment.ts';
-import { planUnpaired } from './plan-unpaired.ts';
 import { Claims } from './unpaired-events.ts';
 
 /**
@@ -34,13 +19,25 @@ export function plan(context: LaneContext, gathered: Gathered, due: ReadonlySet<
   const claims = new Claims(gathered.unpaired);
   const result: Plan = { operations: [], verdicts: [], unchanged: 0, refreshed: [], claims };
   const shared = { context, gathered, claims };
-  const pairs = new Map(gathered.pairs.filter((p) => p.recordId !== null).map((p) => [`${p.recordId} ${p.moment}`, p]));
+  planRecords(shared, due, result);
+  planDroppedMoments(shared, result);
+  for (const pair of gathered.pairs)
+    if (pair.recordId === null && pair.href !== null && gathered.events.get(pair.href) === null) planLost(shared, pair, result);
+  sayOthers(shared, result);
+  planEvents(shared, result);
+  return result;
+}
+
+const keyOf = (recordId: string, moment: string) => `${recordId} ${moment}`;
+
+function planRecords(shared: PlanInput, due: ReadonlySet<string>, result: Plan): void {
+  const { context, gathered } = shared;
+  const pairs = new Map(gathered.pairs.flatMap((p) => (p.recordId === null ? [] : [[keyOf(p.recordId, p.moment), p] as const])));
   const claimed = new Set([...gathered.createCandidates.values()].flatMap((d) => [...d.sure, ...d.maybe]).map((r) => r.id));
   for (const record of gathered.records) {
     let working = record;
     for (const moment of context.definition.moments) {
-      const pair = pairs.get(`${record.id} ${moment.name}`);
-      pairs.delete(`${record.id} ${moment.name}`);
+      const pair = pairs.get(keyOf(record.id, moment.name));
       if (pair !== undefined && working === record && isUntouched(context, gathered, record, pair) && !due.has(record.id)) {
         result.unchanged++;
         continue;
@@ -53,52 +50,57 @@ export function plan(context: LaneContext, gathered: Gathered, due: ReadonlySet<
       }
       const planned = safely(record.id, () => planMoment(momentInput(shared, working, moment, pair)));
       if (planned.operation !== null) {
-        const edits = planned.operation.recordEdits;
-        // The next moment sees the record as this one leaves it; else two events could overwrite each other in it.
-        if (planned.operation.kind === 'remove record') working = { ...working, item: null };
-        else if (working.item !== null && planned.operation.kind !== 'make record')
-          working = { ...working, item: { ...working.item, fields: { ...working.item.fields, ...edits } } };
+        working = afterwards(working, planned.operation);
         result.operations.push({ ...planned.operation, verdict: planned.verdict }, ...(planned.others ?? []));
       } else if (pair?.state === 'agreed' && planned.verdict === null) result.unchanged++;
       if (planned.refreshed !== undefined) result.refreshed.push(planned.refreshed);
       result.verdicts.push({ recordId: record.id, href: null, moment: moment.name, label: planned.label, verdict: planned.verdict });
     }
   }
-  const momentNames = new Set(context.definition.moments.map((m) => m.name));
-  for (const pair of pairs.values()) {
-    // The lane no longer has this moment: what it made stays, and nobody follows it.
-    if (momentNames.has(pair.moment) || pair.state === 'parted' || pair.state === 'removed') continue;
+}
+
+/** The next moment sees the record as this one leaves it; else two events could overwrite each other in it. */
+function afterwards(record: RecordView, { kind, recordEdits }: Operation): RecordView {
+  if (kind === 'remove record') return { ...record, item: null };
+  if (record.item === null || kind === 'make record') return record;
+  return { ...record, item: { ...record.item, fields: { ...record.item.fields, ...recordEdits } } };
+}
+
+/** The lane no longer has this moment: what it made stays, and nobody follows it. */
+function planDroppedMoments({ context, gathered }: PlanInput, result: Plan): void {
+  const names = new Set(context.definition.moments.map((m) => m.name));
+  for (const pair of gathered.pairs) {
+    if (pair.recordId === null || names.has(pair.moment) || !isFollowed(pair)) continue;
     const cause = `the lane has no moment "${pair.moment}" any more`;
     result.operations.push(operation('part', { ...pair, state: step(pair.state, 'parted') }, cause, { record: null, event: null }));
   }
-  for (const pair of gathered.pairs)
-    if (pair.recordId === null && pair.href !== null && gathered.events.get(pair.href) === null) planLost(shared, pair, result);
+}
+
+/** Items that cannot be stored by their name, and events of which nothing is to be said any more. */
+function sayOthers({ context, gathered }: PlanInput, result: Plan): void {
+  const moment = momentOfEvents(context).name;
   for (const { recordId, href, condition, value } of gathered.refused ?? []) {
     const verdict: Verdict = { reason: 'unfit value', condition, value, recheckAt: null };
-    result.verdicts.push({ recordId, href, moment: momentOfEvents(context).name, label: recordId ?? href ?? '', verdict });
+    result.verdicts.push({ recordId, href, moment, label: recordId ?? href ?? '', verdict });
   }
-  for (const { href, moment, label } of gathered.gone ?? []) result.verdicts.push({ recordId: null, href, moment, label, verdict: null });
+  for (const gone of gathered.gone ?? []) result.verdicts.push({ recordId: null, ...gone, verdict: null });
+}
+
+function planEvents(shared: PlanInput, result: Plan): void {
+  const { context, gathered, claims } = shared;
+  const { direction, may } = context.definition;
+  const nameOf = (event: EventView) => ({ recordId: null, href: event.href, moment: momentOfEvents(context).name, label: nameOfEvent(event) });
   // A hold may name an unchanged event: its earlier verdict is out of date.
   const looked = new Set(gathered.newcomers.map((e) => e.href));
-  const { direction, may } = context.definition;
-  for (const event of claims.asked)
-    if (direction !== '->' && may.records.create && !looked.has(event.href))
-      result.verdicts.push({
-        recordId: null,
-        href: event.href,
-        moment: momentOfEvents(context).name,
-        label: nameOfEvent(event),
-        verdict: waitsForAnswer(context),
-      });
+  if (direction !== '->' && may.records.create)
+    for (const event of claims.asked.filter((e) => !looked.has(e.href))) result.verdicts.push({ ...nameOf(event), verdict: waitsForAnswer(context) });
   for (const event of gathered.newcomers) {
     try {
       planNewcomer(shared, event, result);
     } catch (error) {
-      const name = { recordId: null, href: event.href, moment: momentOfEvents(context).name, label: nameOfEvent(event) };
-      result.verdicts.push({ ...name, verdict: unexpectedVerdict(error) });
+      result.verdicts.push({ ...nameOf(event), verdict: unexpectedVerdict(error) });
     }
   }
-  return result;
 }
 
 /** One item that cannot be planned is set aside with the reason; it does not stop the others. */

@@ -1,5 +1,4 @@
 import { randomUUID } from 'node:crypto';
-import type { Role } from '@monsoon/core';
 import { and, eq, isNull } from 'drizzle-orm';
 import express, { type Request, type Router } from 'express';
 import { rateLimit } from 'express-rate-limit';

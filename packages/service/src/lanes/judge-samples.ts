@@ -131,7 +131,7 @@ export function lookAtEvents(context: LaneContext, { events }: SampledEvents, ow
     const out = judgeEvent(context, event, false);
     const made =
       out === null && context.definition.may.records.create
-        ? makeRecord(context, moment, event, pairOfEvent(context, read.uid, stored.href, moment.name), '')
+        ? makeRecord(context, { moment, event, pair: pairOfEvent(context, read.uid, stored.href, moment.name), cause: '' })
         : null;
     const verdict = out ?? made?.verdict ?? null;
     const label = read.values.title ?? read.uid;

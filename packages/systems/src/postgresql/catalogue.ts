@@ -1,5 +1,4 @@
 import type { Field, FieldType } from '@monsoon/core';
-import pg from 'pg';
 import type { Connection } from './connection.ts';
 import { quoted } from './names.ts';
 import type { TableSettings } from './settings.ts';
