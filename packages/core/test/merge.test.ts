@@ -69,7 +69,8 @@ describe('the new baseline after a write', () => {
       settled: Object.keys(values),
       again: false,
     };
-    return newBaseline(links, null, intended, { record: item, event: { ...noValues, ...values, ...changed } }, context());
+    const stored = { record: item, event: { ...noValues, ...values, ...changed } };
+    return newBaseline(links, { before: null, intended, stored }, context());
   };
   it('takes what a server makes of our values for agreement', () => {
     expect(made({}, {}).foreign).to.deep.equal([]);

@@ -47,14 +47,13 @@ describe('working in turn', () => {
     let most = 0;
     const results = await mapConcurrent(
       [1, 2, 3, 4, 5, 6, 7],
-      3,
       async (n) => {
         most = Math.max(most, ++busy);
         await new Promise((fine) => setTimeout(fine, 5));
         busy--;
         return n * 2;
       },
-      () => false,
+      { width: 3, done: () => false },
     );
     expect(results).to.deep.equal([2, 4, 6, 8, 10, 12, 14]);
     expect(most).to.equal(3);
@@ -64,12 +63,11 @@ describe('working in turn', () => {
     const begun: number[] = [];
     const results = await mapConcurrent(
       [1, 2, 3, 4, 5, 6],
-      2,
       async (n) => {
         begun.push(n);
         return n;
       },
-      (n) => n === 2,
+      { width: 2, done: (n) => n === 2 },
     );
     expect(begun).to.have.length.lessThan(5);
     expect(results.at(-1)).to.equal(undefined);

@@ -2,7 +2,6 @@ import type { Link } from '../lane/links.ts';
 import { type EventValues, type MappedValues, type PropertyName, type PropertyValue, propertyNames, sameProperty } from '../maps/properties.ts';
 import type { RecordItem } from '../record/fields.ts';
 import { spanOf, type When } from '../time/when.ts';
-import type { Zone, ZoneTable } from '../time/zones.ts';
 import { type LaneContext, linkContext } from './context.ts';
 import { showAll } from './judge.ts';
 import type { Baseline, LinkValues } from './pair.ts';
@@ -17,10 +16,10 @@ const squeeze = (text: string) =>
  * Could a server have made `stored` out of `written` by itself: trimmed, cut short, folded in case, re-escaped, left out
  * as a default, or said the same instants in another zone?
  */
-function couldBeRewriting(name: PropertyName, written: PropertyValue, stored: PropertyValue, home: Zone, zones: ZoneTable): boolean {
+function couldBeRewriting(name: PropertyName, written: PropertyValue, stored: PropertyValue, { zone, zones }: LaneContext): boolean {
   if (stored === null || stored === undefined) return true;
   if (written === null || written === undefined) return name !== 'title' && name !== 'when';
-  if (name === 'when') return JSON.stringify(spanOf(written as When, home, zones)) === JSON.stringify(spanOf(stored as When, home, zones));
+  if (name === 'when') return JSON.stringify(spanOf(written as When, zone, zones)) === JSON.stringify(spanOf(stored as When, zone, zones));
   const words = (v: PropertyValue) =>
     squeeze(
       [v]
@@ -55,6 +54,13 @@ export interface Stored {
   event: EventValues | null;
 }
 
+/** What a pair agreed on before, what an operation was meant to leave, and what was read back after it. */
+export interface Written {
+  before: Baseline | null;
+  intended: Intended;
+  stored: Stored;
+}
+
 /**
  * The new baseline: for every link on which the sides now agree, both values as they were read back. What a system may
  * have rewritten of what we wrote counts as agreed. What it cannot have made of it is somebody's edit that came in
@@ -66,9 +72,7 @@ export interface Stored {
  */
 export function newBaseline(
   links: readonly Link[],
-  before: Baseline | null,
-  intended: Intended,
-  stored: Stored,
+  { before, intended, stored }: Written,
   context: LaneContext,
 ): { baseline: Baseline; foreign: string[]; unkept: string[] } {
   const at = linkContext(context);
@@ -81,7 +85,7 @@ export function newBaseline(
     record === null || record.fields === intended.record.fields ? meant : showAll(links, record, context).values;
   const unwritten = shownBy(intended.planned);
   const found = shownBy(stored.record);
-  const rewriting = (name: PropertyName, a: PropertyValue, b: PropertyValue) => couldBeRewriting(name, a, b, context.zone, context.zones);
+  const rewriting = (name: PropertyName, a: PropertyValue, b: PropertyValue) => couldBeRewriting(name, a, b, context);
   for (const { key, property, direction, same } of links) {
     if (direction === 'once') continue;
     const wrote = property in intended.eventEdits;

@@ -35,12 +35,12 @@ export function carryDeparture(input: PairedInput, leaving: Leaving, action: Dep
   const unlink = (): Outcome => done(operation('part', to('parted'), cause, sides));
   switch (action) {
     case 'remove':
-      return done(operation('remove', to('removed'), cause, sides, { changes: lost(input, cause) }));
+      return done(operation('remove', to('removed'), cause, { ...sides, changes: lost(input, cause) }));
     case 'mark cancelled':
-      return done(operation('part', to('parted'), cause, sides, cancelling(input, cause)));
+      return done(operation('part', to('parted'), cause, { ...sides, ...cancelling(input, cause) }));
     case 'delete record':
       // What is said then is said of the event, which may stay without a record.
-      return done(operation('remove record', to('removed'), cause, sides, { changes: lostFields(input, cause) }), staysWithout(input));
+      return done(operation('remove record', to('removed'), cause, { ...sides, changes: lostFields(input, cause) }), staysWithout(input));
     case 'set fields':
       return setFields(input, leaving);
     case 'make again':
@@ -49,7 +49,7 @@ export function carryDeparture(input: PairedInput, leaving: Leaving, action: Dep
       // A cancelled event is still there: it takes place again.
       if (input.event?.read != null)
         return input.context.definition.may.calendar.change
-          ? done(operation('change', to('agreed'), cause, sides, revived(input, shown, cause)))
+          ? done(operation('change', to('agreed'), cause, { ...sides, ...revived(input, shown, cause) }))
           : unlink();
       return shown !== null && input.context.definition.may.calendar.create
         ? makeEvent(input, { pair, shown, label: labelOf(shown, pair.label), cause })
@@ -115,5 +115,5 @@ function setFields(input: PairedInput, { departure, cause }: Leaving): Outcome {
   const after = { ...item, fields: { ...item.fields, ...recordEdits } };
   const verdict = judgeRecord(context, after, input.moment, showAll(input.links, after, context));
   const state = step(pair.state, verdict === null || input.event !== null ? 'parted' : 'removed');
-  return { operation: operation('part', { ...pair, state }, cause, { record: item, event: input.event }, { recordEdits, changes }), verdict };
+  return { operation: operation('part', { ...pair, state }, cause, { record: item, event: input.event, recordEdits, changes }), verdict };
 }

@@ -149,5 +149,5 @@ function ask(input: PairedInput, { cause, shown, verdict }: Leaving, { departure
     baseline: pair.baseline,
   };
   const held: Pair = { ...pair, state: step(pair.state, 'held') };
-  return { operation: operation('hold', held, cause, { record: input.record.item, event: input.event }, { hold }), verdict };
+  return { operation: operation('hold', held, cause, { record: input.record.item, event: input.event, hold }), verdict };
 }

@@ -73,7 +73,7 @@ export function makeRecord(context: LaneContext, { moment, event, pair, cause }:
     };
     const settled = links.filter((l) => l.direction !== 'once').map((l) => l.key);
     return {
-      operation: operation('make record', made, cause, { record: null, event }, { changes, notes, recordEdits: given, settled }),
+      operation: operation('make record', made, cause, { record: null, event, changes, notes, recordEdits: given, settled }),
       verdict: null,
     };
   } catch (error) {

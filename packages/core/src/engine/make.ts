@@ -68,13 +68,14 @@ function makeOperation(input: MomentInput, { pair, shown, label, cause }: Making
   };
   // What only comes back has nothing to say yet: that the new event lacks it is not an edit.
   const settled = input.links.filter((l) => l.direction !== 'once').map((l) => l.key);
-  return operation(
-    'make',
-    made,
-    cause,
-    { record: item, event: null },
-    { changes, eventEdits: eventEdits as MappedValues, settled, notes: momentNotes(input, item) },
-  );
+  return operation('make', made, cause, {
+    record: item,
+    event: null,
+    changes,
+    eventEdits: eventEdits as MappedValues,
+    settled,
+    notes: momentNotes(input, item),
+  });
 }
 
 /** Notes about clocks that went forward or back. */

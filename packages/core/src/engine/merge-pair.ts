@@ -72,7 +72,7 @@ export function mergePair(input: PairedInput, merging: Merging): Omit<Planned, '
       event: of('event'),
       baseline: pair.baseline,
     };
-    return { operation: operation('hold', to('held'), cause, sides, { ...more, hold: made }), verdict };
+    return { operation: operation('hold', to('held'), cause, { ...sides, ...more, hold: made }), verdict };
   }
   const state = asks ? 'held' : 'agreed';
   const causes = [...new Set(merged.changes.map((c) => c.cause))].join('; ');
@@ -81,12 +81,12 @@ export function mergePair(input: PairedInput, merging: Merging): Omit<Planned, '
       pair.state === 'in doubt' || event.read.uid === pair.id
         ? 'it was made before an interruption'
         : `an event that matches by ${context.definition.matching.join(' and ')} is on the calendar already`;
-    return { operation: operation('adopt', to(state), cause, sides, more), verdict };
+    return { operation: operation('adopt', to(state), cause, { ...sides, ...more }), verdict };
   }
   const writes = Object.keys(merged.recordEdits).length + Object.keys(merged.eventEdits).length > 0;
-  if (writes) return { operation: operation('change', to(state), causes, sides, more), verdict };
+  if (writes) return { operation: operation('change', to(state), causes, { ...sides, ...more }), verdict };
   if (merged.agreed.length > 0 || (pair.state === 'held' && !asks))
-    return { operation: operation('agree', to(state), 'both sides say the same', sides, more), verdict };
+    return { operation: operation('agree', to(state), 'both sides say the same', { ...sides, ...more }), verdict };
   // Nothing to do: what the systems call this content is worth knowing, so that it need not be looked at again.
   const names = { etag: event.etag, version: stateOf(item), laneVersion: context.version };
   const known =
@@ -143,5 +143,5 @@ function holdSeries(input: PairedInput, { shown, event, label }: Merging, moves:
     event: { when: read.values.when },
     baseline: pair.baseline,
   };
-  return { operation: operation('hold', { ...pair, state: step(pair.state, 'held'), label }, cause, sides, { hold: made }), verdict: null };
+  return { operation: operation('hold', { ...pair, state: step(pair.state, 'held'), label }, cause, { ...sides, hold: made }), verdict: null };
 }

@@ -81,7 +81,7 @@ export function merge(input: MergeInput): MergeResult {
   for (const w of work) {
     const { merged } = w;
     if (merged.outcome !== 'to record' && merged.outcome !== 'to both') continue;
-    takeIntoRecord(w, merged.outcome === 'to both' ? merged.record : merged.value, merged.cause, result, at);
+    takeIntoRecord(w, merged.outcome === 'to both' ? { value: merged.record, cause: merged.cause } : merged, result, at);
   }
   const touched = Object.keys(result.recordEdits).length > 0;
   for (const w of work) {
@@ -105,7 +105,9 @@ export function merge(input: MergeInput): MergeResult {
     const given = merged.outcome === 'to both' ? merged.event : merged.value;
     // Who wins a conflict wins it whole; else what people altered on the event, and the record cannot hold, stays.
     const value =
-      sides.base === undefined || !waysOf(link, definition).toRecord || w.contested ? given : carried(link, given, sides.base, result.record, at);
+      sides.base === undefined || !waysOf(link, definition).toRecord || w.contested
+        ? given
+        : carried({ link, base: sides.base }, given, result.record, at);
     result.settled.push(link.key);
     if (sameProperty(link.property, value, event[link.property], at.zones)) {
       result.agreed.push(link.key);
@@ -157,7 +159,7 @@ function decide(link: Link, input: MergeInput): Work {
   const same: Equality = {
     record: (a, b) => link.same(a, b, at),
     event: (a, b) => sameProperty(link.property, a, b, at.zones),
-    across: (r, e) => saysTheSame(link, input.record, r, e, at),
+    across: (record, event) => saysTheSame(link, input.record, { record, event }, at),
   };
   const usual = waysOf(link, definition);
   const ways: Ways = input.shared && goesToEvent(link) ? { ...usual, foreignEdits: 'leave' } : usual;
@@ -201,22 +203,28 @@ function oursOf(link: Link, { record, event, base }: Sides, ways: Ways, { attemp
 }
 
 /** The two sides agree when the record would not change by taking the event's value. */
-function saysTheSame(link: Link, record: RecordItem, shown: Value, event: Value, at: LinkContext): boolean {
-  if (goesToEvent(link) && sameProperty(link.property, shown, event, at.zones)) return true;
+function saysTheSame(link: Link, record: RecordItem, said: { record: Value; event: Value }, at: LinkContext): boolean {
+  if (goesToEvent(link) && sameProperty(link.property, said.record, said.event, at.zones)) return true;
   if (!goesToRecord(link)) return false;
   try {
-    return Object.keys(link.take(record, event, at).fields).length === 0;
+    return Object.keys(link.take(record, said.event, at).fields).length === 0;
   } catch (error) {
     if (error instanceof UnfitValue) return false;
     throw error;
   }
 }
 
+/** A link, and what both sides said of it when they last agreed. */
+interface Agreed {
+  link: Link;
+  base: { record: Value; event: Value };
+}
+
 /**
  * What goes to an event on which more stands than the record can hold: that stays. Where the two were left apart, by an
  * undo for instance, nothing stays: there the record could have held what the event says.
  */
-function carried(link: Link, given: Value, base: { record: Value; event: Value }, record: RecordItem, at: LinkContext): Value {
+function carried({ link, base }: Agreed, given: Value, record: RecordItem, at: LinkContext): Value {
   try {
     const then = { ...record, fields: { ...record.fields, ...link.take(record, base.record, at).fields } };
     const agreed = Object.keys(link.take(then, base.event, at).fields).length === 0;
@@ -274,7 +282,7 @@ function winnerByRule(link: Link, input: MergeInput): Winner | null {
   return { side, cause: `${cause} (the ${side}, by ${Math.round(Math.abs(lead))} s)` };
 }
 
-function takeIntoRecord(w: Work, value: Value, cause: string, result: MergeResult, at: LinkContext): void {
+function takeIntoRecord(w: Work, { value, cause }: { value: Value; cause: string }, result: MergeResult, at: LinkContext): void {
   try {
     const taken = w.link.take(result.record, value, at);
     for (const [field, after] of Object.entries(taken.fields)) {

@@ -8,7 +8,7 @@ import { askedAbout, type Hold } from './holds.ts';
 import { judgeEvent, labelOfLeftOut, momentLinks, showAll, type Verdict } from './judge.ts';
 import { makeRecord, momentOfEvents, type Outcome, type ReadEvent } from './make-record.ts';
 import { mergePair } from './merge-pair.ts';
-import { momentInput, type Plan, type PlanInput } from './moment-input.ts';
+import { type ItemVerdict, type MomentInput, momentInput, type Plan, type PlanInput } from './moment-input.ts';
 import { operation } from './operation.ts';
 import { isFollowed, type Pair, pairOfEvent, step } from './pair.ts';
 
@@ -35,7 +35,7 @@ export function planNewcomer(shared: PlanInput, event: EventView, result: Plan):
   const planned = result.operations.find((o) => o.kind === 'make record' && o.pair.uid === uid && o.pair.href !== event.href);
   const original = planned?.pair.href ?? (pair !== undefined && isCopy(gathered, pair, event) ? pair.href : null);
   if (original !== null) {
-    sayCopy(context, result, event as ReadEvent, original, pair ?? planned!.pair);
+    result.verdicts.push(...sayCopy(context, event as ReadEvent, original, pair ?? planned!.pair));
     return;
   }
   const waits = asked && pair === undefined ? waitsForAnswer(context) : noLongerFollowed(pair);
@@ -74,20 +74,15 @@ const isCopy = (gathered: Gathered, pair: Pair, event: EventView): boolean =>
   isFollowed(pair) && pair.href !== null && pair.href !== event.href && (pair.recordId !== null || gathered.events.get(pair.href) != null);
 
 /** A calendar should hold a UID once (RFC 4791, 4.1); what is there twice is said of both. */
-function sayCopy(context: LaneContext, result: Plan, event: ReadEvent, original: string, pair: Pair): void {
+function sayCopy(context: LaneContext, event: ReadEvent, original: string, pair: Pair): ItemVerdict[] {
   const label = event.read.values.title ?? event.read.uid;
   const condition = 'no other event of the calendar has its UID';
   const verdict = (value: string): Verdict => ({ reason: 'duplicate UID', condition, value, recheckAt: null });
   const moment = momentOfEvents(context).name;
-  result.verdicts.push({ recordId: null, href: event.href, moment, label, verdict: verdict(`the lane follows ${original}`) });
-  if (pair.recordId !== null)
-    result.verdicts.push({
-      recordId: pair.recordId,
-      href: null,
-      moment: pair.moment,
-      label: pair.label,
-      verdict: verdict(`a copy is at ${event.href}`),
-    });
+  const copy: ItemVerdict = { recordId: null, href: event.href, moment, label, verdict: verdict(`the lane follows ${original}`) };
+  if (pair.recordId === null) return [copy];
+  const { recordId, label: name } = pair;
+  return [copy, { recordId, href: null, moment: pair.moment, label: name, verdict: verdict(`a copy is at ${event.href}`) }];
 }
 
 /** @param before the pair that the event had, whose record was taken away by rule */
@@ -120,7 +115,11 @@ function resume(shared: PlanInput, moment: Moment, event: ReadEvent, pair: Pair)
   }
   const taken = found.find((r) => answer === `take ${r.id}`) ?? (sure.length === 1 ? sure[0] : undefined);
   if (taken !== undefined) {
-    const adopted = adoptRecord(shared, moment, event, { ...pair, recordId: taken.id, tried: null }, taken);
+    const adopted = adoptRecord(
+      momentInput(shared, { id: taken.id, item: taken }, moment, { ...pair, recordId: taken.id, tried: null }),
+      event,
+      taken,
+    );
     // It left the lane in between: as a pair, it is dealt with by the lane's rules, in a moment.
     const recheckAt = new Date(Date.parse(context.now) + 60_000).toISOString();
     return out === null ? adopted : { ...adopted, verdict: { ...out, recheckAt } };
@@ -140,19 +139,14 @@ function resume(shared: PlanInput, moment: Moment, event: ReadEvent, pair: Pair)
   const candidates = found.map((r) => ({ choice: `take ${r.id}`, values: showAll(links, r, context).values }));
   const values = Object.fromEntries(links.map((l) => [l.key, event.read.values[l.property]]));
   const made: Hold = { question: 'several candidates', asked, choices, cause: value, record: {}, event: values, baseline: pair.baseline, candidates };
-  return { operation: operation('hold', { ...pair, state: step(pair.state, 'held') }, value, { record: null, event }, { hold: made }), verdict };
+  return { operation: operation('hold', { ...pair, state: step(pair.state, 'held') }, value, { record: null, event, hold: made }), verdict };
 }
 
 /** What was attempted is what both sides agreed on: whatever either says now is an edit since. */
-function adoptRecord(shared: PlanInput, moment: Moment, event: ReadEvent, pair: Pair, item: RecordItem): Outcome {
-  const input = { ...momentInput(shared, { id: item.id, item }, moment, pair), pair, event };
-  return mergePair(input, {
-    item,
-    shown: showAll(input.links, item, shared.context),
-    event,
-    kind: 'adopt',
-    label: event.read.values.title ?? item.id,
-  });
+function adoptRecord(found: MomentInput, event: ReadEvent, item: RecordItem): Outcome {
+  const input = { ...found, pair: found.pair!, event };
+  const label = event.read.values.title ?? item.id;
+  return mergePair(input, { item, shown: showAll(input.links, item, input.context), event, kind: 'adopt', label });
 }
 
 const asAttempted = (event: ReadEvent, pair: Pair): ReadEvent =>

@@ -59,9 +59,8 @@ export const operation = (
   kind: OperationKind,
   pair: Pair,
   cause: string,
-  sides: { record: RecordItem | null; event: EventView | null },
-  more: Partial<Operation> = {},
-): Operation => ({ kind, pair, cause, ...sides, ...nothingWritten, ...more });
+  rest: Pick<Operation, 'record' | 'event'> & Partial<Operation>,
+): Operation => ({ ...nothingWritten, kind, pair, cause, ...rest });
 
 /** Under which a record is asked for: again under the same when it is tried again; what is put back is another record than the first. */
 export const recordKey = ({ pair, restore }: Operation): string => (restore === null ? pair.id : uuid5(restore, pair.id));

@@ -159,7 +159,7 @@ function askWhich(input: MomentInput, { pair, found, shown, label }: Asking, imp
   const candidates = found.map((e) => ({ choice: `take ${e.read!.uid}`, values: saidBy(e) }));
   const hold: Hold = { question: 'several candidates', asked, choices, cause, record: shown.values, event: {}, baseline: null, candidates };
   return {
-    operation: operation('hold', { ...pair, state: step(pair.state, 'held'), label }, value, { record: input.record.item, event: null }, { hold }),
+    operation: operation('hold', { ...pair, state: step(pair.state, 'held'), label }, value, { record: input.record.item, event: null, hold }),
     verdict,
   };
 }

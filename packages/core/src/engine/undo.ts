@@ -50,7 +50,7 @@ export function planUndo(context: LaneContext, at: UndoCase, cause: string): Und
     const state = step(pair.state, at.trial ? 'removed' : 'parted');
     return { operation: operation(kind, { ...pair, state }, cause, { record, event }) };
   }
-  return takeBack(context, at, record, event, cause);
+  return takeBack(context, { ...at, record, event }, cause);
 }
 
 /** Which side differs from what both last agreed on? */
@@ -65,7 +65,8 @@ function editedSide(context: LaneContext, pair: Pair, record: RecordItem, event:
 }
 
 /** The oldest value before, for everything that was written. */
-function takeBack(context: LaneContext, at: UndoCase, record: RecordItem, event: EventView, cause: string): Undone {
+function takeBack(context: LaneContext, at: UndoCase & { record: RecordItem; event: EventView }, cause: string): Undone {
+  const { record, event } = at;
   const recordEdits: FieldValues = {};
   const eventEdits: Record<string, unknown> = {};
   for (const { changes } of at.done) {
@@ -95,13 +96,14 @@ function takeBack(context: LaneContext, at: UndoCase, record: RecordItem, event:
     .map((l) => l.key);
   const pair = { ...at.pair, state: at.pair.state === 'parted' ? at.pair.state : step(at.pair.state, 'agreed') };
   return {
-    operation: operation(
-      'change',
-      pair,
-      cause,
-      { record, event },
-      { changes, recordEdits: only(recordEdits, 'record'), eventEdits: only(eventEdits as MappedValues, 'event'), settled },
-    ),
+    operation: operation('change', pair, cause, {
+      record,
+      event,
+      changes,
+      recordEdits: only(recordEdits, 'record'),
+      eventEdits: only(eventEdits as MappedValues, 'event'),
+      settled,
+    }),
   };
 }
 
@@ -117,13 +119,13 @@ function restore(context: LaneContext, at: UndoCase, removed: Done, cause: strin
     const belongs = record !== null && judgeRecord(context, record, moment, showAll(links, record, context)) === null;
     const back: Pair = { ...pair, state: step(pair.state, belongs ? 'agreed' : 'parted'), baseline: null };
     return {
-      operation: operation(
-        'make',
-        back,
-        cause,
-        { record, event: null },
-        { changes: removed.changes.map(turned(cause)), settled, restore: removed.removed },
-      ),
+      operation: operation('make', back, cause, {
+        record,
+        event: null,
+        changes: removed.changes.map(turned(cause)),
+        settled,
+        restore: removed.removed,
+      }),
     };
   }
   if (record !== null) return { reason: 'there is a record again' };
@@ -135,13 +137,14 @@ function restore(context: LaneContext, at: UndoCase, removed: Done, cause: strin
   const belongs = event?.read != null && judgeEvent(context, event as ReadEvent, true) === null;
   const back: Pair = { ...pair, recordId: null, href, state: step(pair.state, belongs ? 'agreed' : 'parted'), baseline: null };
   return {
-    operation: operation(
-      'make record',
-      back,
-      cause,
-      { record: null, event },
-      { changes: removed.changes.map(turned(cause)), recordEdits, settled, restore: removed.removed },
-    ),
+    operation: operation('make record', back, cause, {
+      record: null,
+      event,
+      changes: removed.changes.map(turned(cause)),
+      recordEdits,
+      settled,
+      restore: removed.removed,
+    }),
   };
 }
 

@@ -156,14 +156,7 @@ async function attempt(app: App, lane: LaneRow, job: LaneJob, scope: Scope, run:
     return executeUndo({ ...opened, store, signal }, { done, cause: sayScope(job, scope), trial: isTrial(lane) });
   }
   if (job.follow !== undefined && typeof scope === 'object')
-    await followAgain(
-      opened.context.definition.records.collection,
-      opened.sides,
-      store,
-      { records: scope.records, hrefs: scope.hrefs ?? [] },
-      `followed again by ${job.follow}`,
-      signal,
-    );
+    await followAgain({ ...opened, store, signal }, { records: scope.records, hrefs: scope.hrefs ?? [] }, `followed again by ${job.follow}`);
   const { definition } = opened.context;
   const { restoredAt } = lane;
   // What a backup knows may be older than the last edits of both sides: which of them is right, no rule can tell.

@@ -121,13 +121,11 @@ async function writeAll(chunk: Operation[], options: ApplyOptions, allBegun: () 
   // What is not started because the system is in trouble is found again by the next run.
   const begun = await mapConcurrent(
     chunk,
-    AT_ONCE,
     (operation) => {
       store.checkLease();
       return writeOut(operation, texts, options);
     },
-    stops,
-    allBegun,
+    { width: AT_ONCE, done: stops, allBegun },
   );
   return { of: chunk.length, outcomes: begun.filter((o) => o !== undefined), risky };
 }

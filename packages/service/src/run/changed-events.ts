@@ -1,7 +1,7 @@
 import { isFollowed, type Pair, type Refused } from '@monsoon/core';
-import type { Calendars } from '@monsoon/systems';
 import { storableEvents } from './names.ts';
 import type { RunStore } from './store.ts';
+import type { Work } from './work.ts';
 
 /** What an incremental look at a calendar finds. */
 export interface ChangedEvents {
@@ -29,13 +29,8 @@ const stands = ({ state, recordId }: Pair): boolean => (state === 'agreed' || st
 const NEARLY_ALL = 0.8;
 
 /** @throws OutsideError */
-export async function changedEvents(
-  calendars: Calendars,
-  calendar: string,
-  cursor: string | null,
-  store: RunStore,
-  signal: AbortSignal,
-): Promise<ChangedEvents> {
+export async function changedEvents({ context, sides: { calendars }, store, signal }: Work, cursor: string | null): Promise<ChangedEvents> {
+  const { calendar } = context.definition.calendar;
   const found: ChangedEvents = {
     cursor: undefined,
     whole: false,

@@ -1,14 +1,10 @@
-import { attemptLikeness, type CreateCandidates, type LaneContext, type Pair } from '@monsoon/core';
-import type { Records } from '@monsoon/systems';
-import type { RunStore } from './store.ts';
+import { attemptLikeness, type CreateCandidates, type Pair } from '@monsoon/core';
+import type { Work } from './work.ts';
 
 /** For records that may have been made without our knowing: what is there that could be one of them. */
 export async function findCreateCandidates(
-  context: LaneContext,
-  records: Records,
-  store: RunStore,
+  { context, sides: { records }, store, signal }: Work,
   doubtful: Pair[],
-  signal: AbortSignal,
 ): Promise<ReadonlyMap<string, CreateCandidates>> {
   if (doubtful.length === 0) return new Map();
   const found = new Map<string, CreateCandidates>(doubtful.map((p) => [p.id, { sure: [], maybe: [] }]));

@@ -1,6 +1,6 @@
 import { type Pair, step } from '@monsoon/core';
-import type { Entry, ItemNames, RunStore } from './store.ts';
-import type { Sides } from './work.ts';
+import type { Entry, ItemNames } from './store.ts';
+import type { Work } from './work.ts';
 
 /**
  * Takes up items that are no longer followed: what an undo, or a person's answer, had let go of. The run that comes next
@@ -9,14 +9,8 @@ import type { Sides } from './work.ts';
  * @param cause who asked for it
  * @throws OutsideError
  */
-export async function followAgain(
-  collection: string,
-  sides: Sides,
-  store: RunStore,
-  { records, hrefs }: ItemNames,
-  cause: string,
-  signal: AbortSignal,
-): Promise<void> {
+export async function followAgain({ context, sides, store, signal }: Work, { records, hrefs }: ItemNames, cause: string): Promise<void> {
+  const { collection } = context.definition.records;
   const named = [...(await store.pairs({ records })), ...(await store.pairs({ hrefs }))];
   const pairs: Pair[] = [];
   for (const pair of new Map(named.map((p) => [p.id, p])).values()) {

@@ -59,6 +59,7 @@ export class Gathering {
   listed = { events: 0, unknown: 0 };
   /** waits until everything that was planned so far is done and remembered: whoever does it says how */
   settled: () => Promise<void> = async () => undefined;
+  readonly #work: Work;
   readonly #context: LaneContext;
   readonly #sides: Sides;
   readonly #store: RunStore;
@@ -79,7 +80,9 @@ export class Gathering {
   #reserved: ReadonlySet<string> = new Set();
   #createCandidates: ReadonlyMap<string, CreateCandidates> = new Map();
 
-  constructor({ context, sides, store, signal }: Work, scope: Scope) {
+  constructor(work: Work, scope: Scope) {
+    const { context, sides, store, signal } = work;
+    this.#work = work;
     this.#context = context;
     this.#sides = sides;
     this.#store = store;
@@ -264,7 +267,7 @@ export class Gathering {
 
   /** Which pairs an incremental look at the calendar touches, and which events are new. @param touched null: only what is new */
   async #changedEvents(cursor: string | null, touched: ItemNames | null): Promise<void> {
-    const found = await changedEvents(this.#sides.calendars, this.#calendar, cursor, this.#store, this.#signal);
+    const found = await changedEvents(this.#work, cursor);
     this.#listedWhole = found.whole;
     this.#refused.push(...found.refused);
     for (const href of found.unknown) this.#unknown!.push(href);
@@ -316,7 +319,7 @@ export class Gathering {
 
   async #lookForAttempts(): Promise<void> {
     const attempts = (await this.#store.pairs({ unfinished: true })).filter((p) => p.tried !== null);
-    this.#createCandidates = await findCreateCandidates(this.#context, this.#sides.records, this.#store, attempts, this.#signal);
+    this.#createCandidates = await findCreateCandidates(this.#work, attempts);
   }
 
   async #noteDue(): Promise<ItemNames> {
@@ -396,7 +399,7 @@ export class Gathering {
         return true;
       }
     };
-    await mapConcurrent(ids, 8, read, (failed) => failed);
+    await mapConcurrent(ids, read, { width: 8, done: (failed) => failed });
     if (failure !== undefined) throw failure;
     return found;
   }

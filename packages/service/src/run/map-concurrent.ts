@@ -8,10 +8,8 @@
  */
 export async function mapConcurrent<T, R>(
   items: readonly T[],
-  width: number,
   work: (item: T) => Promise<R>,
-  done: (result: R) => boolean,
-  allBegun: () => void = () => undefined,
+  { width, done, allBegun = () => undefined }: { width: number; done: (result: R) => boolean; allBegun?: () => void },
 ): Promise<(R | undefined)[]> {
   const results: (R | undefined)[] = new Array(items.length).fill(undefined);
   let next = 0;

@@ -40,7 +40,7 @@ export async function refuse({ operation, error }: Outcome, batch: OpenBatch, { 
   const pause = passing ? PAUSES[attempts] : undefined;
   const recheckAt = pause === undefined ? null : new Date(Date.parse(context.now) + pause * 1000).toISOString();
   const reason = reasonOf(error);
-  batch.verdicts.push(...failures(operation, reason, sayError(error), recheckAt, attempts + 1));
+  batch.verdicts.push(...failures(operation, { reason, value: sayError(error), recheckAt, attempts: attempts + 1 }));
   counts.failed++;
 }
 
@@ -54,21 +54,20 @@ function reasonOf(error: unknown): FailedReason {
 
 const nameOf = ({ pair }: Operation) => ({ recordId: pair.recordId, href: pair.recordId === null ? pair.href : null, moment: pair.moment });
 
+interface Failed {
+  reason: FailedReason;
+  value: string;
+  recheckAt: string | null;
+  attempts: number;
+}
+
 /**
  * Of a pair that was about to be made of two items, both are remembered: the next attempt must find the event again,
  * though nothing in it has changed, and must not make a second one.
  */
-function failures(operation: Operation, reason: FailedReason, value: string, recheckAt: string | null, attempts: number): ItemVerdict[] {
+function failures(operation: Operation, failed: Failed): ItemVerdict[] {
   const { label, moment } = operation.pair;
-  const verdict = {
-    reason,
-    condition: `the other side takes it (${operation.kind})`,
-    value,
-    recheckAt,
-    attempts,
-  } satisfies ItemVerdict['verdict'] & {
-    attempts: number;
-  };
+  const verdict = { ...failed, condition: `the other side takes it (${operation.kind})` };
   const event = operation.kind === 'adopt' ? (operation.event?.href ?? null) : null;
   return [{ ...nameOf(operation), label, verdict }, ...(event === null ? [] : [{ recordId: null, href: event, moment, label, verdict }])];
 }
@@ -84,7 +83,9 @@ export async function setAsideForLater(operations: Operation[], { context, store
     // Runs in quick succession are one look: a person is asked only about what keeps changing for minutes.
     const early = before.recheckAt !== null && Date.parse(before.recheckAt) > Date.parse(context.now);
     const attempts = early ? before.count : before.count + 1;
-    batch.verdicts.push(...failures(operation, 'refused by the system', value, early ? before.recheckAt : recheckAt, attempts));
+    batch.verdicts.push(
+      ...failures(operation, { reason: 'refused by the system', value, recheckAt: early ? before.recheckAt : recheckAt, attempts }),
+    );
     counts.failed++;
     if (attempts < MOST_RACES) continue;
     const [known] = await store.pairs({ ids: [operation.pair.id] });

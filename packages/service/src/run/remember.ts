@@ -105,16 +105,18 @@ export function rememberHalf({ operation, record }: Outcome, batch: OpenBatch, c
   const untouched = links.filter((l) => !(l.property in operation.eventEdits)).map((l) => l.key);
   const { baseline } = newBaseline(
     links,
-    pair.baseline,
     {
-      planned: operation.record,
-      record: { ...operation.record, fields: { ...operation.record.fields, ...operation.recordEdits } },
-      eventBefore,
-      eventEdits: {},
-      settled: operation.settled.filter((key) => untouched.includes(key)),
-      again: false,
+      before: pair.baseline,
+      intended: {
+        planned: operation.record,
+        record: { ...operation.record, fields: { ...operation.record.fields, ...operation.recordEdits } },
+        eventBefore,
+        eventEdits: {},
+        settled: operation.settled.filter((key) => untouched.includes(key)),
+        again: false,
+      },
+      stored: { record, event: null },
     },
-    { record, event: null },
     context,
   );
   batch.pairs.push({ ...pair, baseline, etag: null, version: null });
@@ -152,16 +154,18 @@ function agreedPair(outcome: Outcome, stored: Map<string, StoredEvent | null>, c
   const meant = written ? { ...planned, fields: { ...planned.fields, ...operation.recordEdits } } : planned;
   const { baseline, foreign, unkept } = newBaseline(
     links,
-    before,
     {
-      planned: operation.record,
-      record: meant,
-      eventBefore: operation.event?.read?.values ?? noValues,
-      eventEdits: operation.eventEdits,
-      settled: operation.settled,
-      again: outcome.found === true || (operation.kind === 'make record' && operation.event?.etag === null),
+      before,
+      intended: {
+        planned: operation.record,
+        record: meant,
+        eventBefore: operation.event?.read?.values ?? noValues,
+        eventEdits: operation.eventEdits,
+        settled: operation.settled,
+        again: outcome.found === true || (operation.kind === 'make record' && operation.event?.etag === null),
+      },
+      stored: { record: outcome.record ?? operation.record, event: read?.values ?? null },
     },
-    { record: outcome.record ?? operation.record, event: read?.values ?? null },
     context,
   );
   const begun = (operation.kind === 'make' || operation.kind === 'make record') && operation.restore === null;

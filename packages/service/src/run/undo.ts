@@ -50,7 +50,7 @@ export async function prepareUndo({ context, sides, store, signal }: Work, { don
       return true;
     }
   };
-  await mapConcurrent(done, 8, look, (failed) => failed);
+  await mapConcurrent(done, look, { width: 8, done: (failed) => failed });
   if (failure !== undefined) throw failure;
   return plan;
 }
