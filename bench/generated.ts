@@ -52,7 +52,7 @@ const pairOf = (lane: string, i: number) =>
 export async function fillPairs(db: Database, lane: string, count: number): Promise<void> {
   await db.execute(sql`
     insert into pairs (id, lane, record_id, moment, uid, href, etag, version, state, baseline, label, lane_version)
-    select md5(${lane} || i)::uuid, ${lane}::uuid, 'V-' || i, 'visit', 'uid-' || i, '/c/' || i || '.ics', '"1"', 'v' || i, 'agreed',
+    select md5(${lane} || i)::uuid, ${lane}::uuid, 'V-' || i, 'visit', 'uid-' || i, '/c/' || i || '.ics', '"1"', 'v' || i, 'in sync',
            jsonb_build_object('record', v, 'event', v || '{"status": null}'::jsonb), 'Visit ' || i, 1
     from generate_series(0, ${count - 1}) as i, lateral (select jsonb_build_object('title', 'Visit ' || i, 'when', ${JSON.stringify(when)}::jsonb) as v) as x`);
   await db.execute(sql`analyze pairs`);

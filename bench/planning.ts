@@ -101,7 +101,7 @@ function side(named: boolean): Gathered {
       href: events[i]!.href,
       etag: `"${i}"`,
       version: named ? records[i]!.version! : stateOf({ ...records[i]!, version: undefined }),
-      state: 'agreed',
+      state: 'in sync',
       baseline: { record: values, event: { ...values, status: null } },
     };
   });

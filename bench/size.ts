@@ -72,9 +72,9 @@ await client.query(`insert into lanes (slug, version, definition, state, records
   select 'lane-' || n, version, jsonb_set(definition, '{name}', to_jsonb('Lane ' || n)), 'paused', records_system, calendar_system, calendar_name
   from lanes, generate_series(1, ${LANES - 1}) n where slug = 'tuning-visits'`);
 await client.query(`insert into pairs (id, lane, record_id, moment, uid, href, etag, version, state, baseline, label, lane_version)
-  select gen_random_uuid(), l.id, 'R-' || n, p.moment, l.slug || '-' || n, '/c/' || l.slug || '/' || n || '.ics', 'e', 'v', 'agreed', p.baseline,
+  select gen_random_uuid(), l.id, 'R-' || n, p.moment, l.slug || '-' || n, '/c/' || l.slug || '/' || n || '.ics', 'e', 'v', 'in sync', p.baseline,
     'Alder upright ' || n, 1
-  from lanes l, generate_series(1, ${PAIRS}) n, (select * from pairs where state = 'agreed' limit 1) p`);
+  from lanes l, generate_series(1, ${PAIRS}) n, (select * from pairs where state = 'in sync' limit 1) p`);
 await client.query(`insert into runs (lane, lane_version, cause, scope, state, counts, created_at, started_at, ended_at)
   select l.id, 1, 'check', 'changes', 'done', r.counts, now() - make_interval(mins => n), now(), now()
   from lanes l, generate_series(1, 100) n, (select counts from runs limit 1) r`);

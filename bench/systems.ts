@@ -120,7 +120,7 @@ await office.client.makeLane(
 );
 const first = await seconds(async () => {
   const run = await ended(await office.client.run('visits'));
-  if (run.state !== 'done' || run.counts.made !== EVENTS) throw new Error(`the run is ${run.state}: ${run.reason}; ${run.counts.made} made`);
+  if (run.state !== 'done' || run.counts.created !== EVENTS) throw new Error(`the run is ${run.state}: ${run.reason}; ${run.counts.created} made`);
 });
 const bare = bareBefore + (await bareHalf(1));
 const hrefs = await listEvents(cyrus(), lane);

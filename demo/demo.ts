@@ -105,7 +105,7 @@ async function sumUp(client: MonsoonClient, secrets: Secrets, lane: LaneAnswer, 
   const reasons = new Map<string, number>();
   for (const item of left) reasons.set(item.verdict?.reason ?? '', (reasons.get(item.verdict?.reason ?? '') ?? 0) + 1);
   say(
-    `\n${lane.definition.name}, records ${lane.definition.direction} calendar: ${counts.made} made, ${counts.adopted} found on the calendar already, ${counts.changed} changed, ${counts.unchanged} as they were.`,
+    `\n${lane.definition.name}, records ${lane.definition.direction} calendar: ${counts.created} made, ${counts.adopted} found on the calendar already, ${counts.changed} changed, ${counts.unchanged} as they were.`,
   );
   say(`Counts: ${lane.pairs} pairs here, ${events} events ${counted ? 'in the Diary' : 'in the feed'}.`);
   say(`Left out: ${[...reasons].map(([reason, n]) => `${n} ${reason}`).join(', ') || 'nothing'}.`);
@@ -206,7 +206,7 @@ async function main(): Promise<void> {
   if (fresh) writeFileSync(arranged, '');
   say(`\nUp in ${((Date.now() - started) / 1000).toFixed(1)} s${fresh ? '' : ', with the data of last time'}.`);
   if (once) return void (await stop(right ? 0 : 1));
-  const visit = (await client.items('tuning-visits', { state: 'agreed', limit: 1 })).items[0]?.recordId ?? 'V-1001';
+  const visit = (await client.items('tuning-visits', { state: 'in sync', limit: 1 })).items[0]?.recordId ?? 'V-1001';
   const undated =
     (await client.items('tuning-visits', { state: 'left out', limit: 500 })).items.find((i) => i.verdict?.reason === 'no date')?.recordId ?? 'V-1105';
   say(`

@@ -9,7 +9,7 @@ const ics = { 'content-type': 'text/calendar; charset=utf-8' };
 
 /** One question of each kind waits for a person: a conflict, a departure, which of two events it is, and a run that the guard held. */
 export async function leaveQuestions(client: MonsoonClient, secrets: Secrets, hireBook: HireBook, follow: Follow): Promise<void> {
-  const visits = (await client.items('tuning-visits', { state: 'agreed', limit: 40 })).items;
+  const visits = (await client.items('tuning-visits', { state: 'in sync', limit: 40 })).items;
   const [reworded, deleted] = [visits[6] ?? visits[0]!, visits[9] ?? visits[1]!];
   await reword(client, secrets, reworded.recordId!);
   await diary(secrets, 'DELETE', (await client.item('tuning-visits', deleted.recordId!)).event.href!, {});

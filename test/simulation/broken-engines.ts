@@ -23,7 +23,7 @@ export const brokenEngines: { invariant: string; wrong: string; planner: Planner
             ...o,
             kind: 'agree',
             hold: null,
-            pair: { ...o.pair, state: 'agreed' },
+            pair: { ...o.pair, state: 'in sync' },
             settled: [...o.settled, ...Object.keys(o.hold.record)],
             changes: [],
           }
@@ -46,7 +46,7 @@ export const brokenEngines: { invariant: string; wrong: string; planner: Planner
       ...result,
       operations: result.operations.map((o) =>
         o.kind === 'adopt' && o.cause.includes('interruption')
-          ? { ...o, kind: 'make', eventEdits: { ...o.event!.read!.values }, pair: { ...o.pair, uid: `${o.pair.uid}-again`, state: 'making' } }
+          ? { ...o, kind: 'create', eventEdits: { ...o.event!.read!.values }, pair: { ...o.pair, uid: `${o.pair.uid}-again`, state: 'creating' } }
           : o,
       ),
     })),
@@ -57,7 +57,7 @@ export const brokenEngines: { invariant: string; wrong: string; planner: Planner
     planner: whole((result, _context, gathered) => {
       const quiet = gathered.pairs.find(
         (p) =>
-          p.state === 'agreed' && p.href !== null && gathered.events.get(p.href)?.read != null && !result.operations.some((o) => o.pair.id === p.id),
+          p.state === 'in sync' && p.href !== null && gathered.events.get(p.href)?.read != null && !result.operations.some((o) => o.pair.id === p.id),
       );
       if (quiet === undefined) return result;
       const event = gathered.events.get(quiet.href!)!;
@@ -124,7 +124,7 @@ export const brokenEngines: { invariant: string; wrong: string; planner: Planner
             ...o,
             kind: 'change' as const,
             hold: null,
-            pair: { ...o.pair, state: 'agreed' as const },
+            pair: { ...o.pair, state: 'in sync' as const },
             eventEdits: first ? { title: 'first' } : { title: 'not first' },
             settled: o.settled,
           },

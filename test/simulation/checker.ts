@@ -39,7 +39,7 @@ export function checkStep(world: World, before: { events: number; records: numbe
   const sure = live.filter((w) => !edited(world, w.id)).map((w) => w.id);
   const asked = store.all.filter((p) => p.recordId === null || p.recordId.startsWith('made-')).length;
   // A person who says that none of them is it has the last word.
-  const told = world.settled.some((s) => s.choice === 'make new');
+  const told = world.settled.some((s) => s.choice === 'create new');
   if (sure.length > asked && !told) throw new Broken('no duplicate', `${asked} events became records, and ${sure.join(', ')} are there`);
   if (world.setting.retries === 'key') {
     const twin = live.find((w, i) => live.findIndex((o) => o.key === w.key) !== i);
@@ -163,7 +163,7 @@ export function checkPeace(world: World): void {
 
   // 2 and 8: who stands as agreed, agrees, to the second.
   for (const pair of pairs) {
-    if (pair.state !== 'agreed' || open.has(pair.id) || said(pair.recordId, pair.href, pair.moment)) continue;
+    if (pair.state !== 'in sync' || open.has(pair.id) || said(pair.recordId, pair.href, pair.moment)) continue;
     const item = pair.recordId === null ? null : (records.rows.get(pair.recordId)?.item ?? null);
     const text = pair.href === null ? undefined : calendar.events.get(pair.href)?.text;
     if (item === null || text === undefined) throw new Broken('agreement', `the pair of ${pair.recordId} stands as agreed, and a side is gone`);
@@ -187,15 +187,15 @@ export function checkPeace(world: World): void {
   }
 
   // 7: whoever does not come across, it is said why.
-  const followed = (p: (typeof pairs)[number]) => p.state !== 'parted' && p.state !== 'removed';
+  const followed = (p: (typeof pairs)[number]) => p.state !== 'unlinked' && p.state !== 'removed';
   for (const item of records.live()) {
     if (pairs.some((p) => p.recordId === item.id && p.moment === 'visit' && followed(p) && p.href !== null && calendar.events.has(p.href))) continue;
-    if (said(item.id, null) || pairs.some((p) => p.recordId === item.id && (open.has(p.id) || p.state === 'parted'))) continue;
+    if (said(item.id, null) || pairs.some((p) => p.recordId === item.id && (open.has(p.id) || p.state === 'unlinked'))) continue;
     throw new Broken('everything explained', `nobody says why the record ${item.id} has no event`);
   }
   if (definition.may.records.create)
     for (const [href, text] of world.ours()) {
-      if (pairs.some((p) => p.href === href && (followed(p) || p.state === 'parted' || open.has(p.id)))) continue;
+      if (pairs.some((p) => p.href === href && (followed(p) || p.state === 'unlinked' || open.has(p.id)))) continue;
       if (said(null, href) || pairs.some((p) => p.uid === see(text).uid)) continue;
       throw new Broken('everything explained', `nobody says why the event ${href} has no record`);
     }
@@ -236,7 +236,7 @@ function checkEdit(world: World, edit: LastEdit, { pairs, open, said }: Known): 
     if (!told && !removed) lost(`was overwritten by ${now}, and the journal does not say so`);
     return;
   }
-  const pair = mine.find((p) => p.state === 'agreed');
+  const pair = mine.find((p) => p.state === 'in sync');
   if (pair === undefined || open.has(pair.id) || world.apart(pair, edit.field) || said(pair.recordId, pair.href)) return;
   if (definition.foreignEdits === 'leave' && definition.direction !== '<->') return;
   if (pair.moment === 'follow') return;

@@ -74,7 +74,7 @@ export interface History {
   setting: Setting;
   steps: Step[];
   /** how the lane is stopped when all is over; absent: it is not */
-  stop?: 'remove' | 'part';
+  stop?: 'remove' | 'unlink';
 }
 
 export const tags = ['red', 'green', 'blue'];
@@ -87,7 +87,7 @@ export function laneOf(random: Random): LaneDefinition {
   const departures = Object.fromEntries(
     Object.entries(departureChoices).map(([name, choices]) => {
       const fitting = (choices as readonly string[]).filter((c) => {
-        if (c === 'remove' || c === 'mark cancelled' || c === 'make again') return direction !== '<-';
+        if (c === 'remove' || c === 'mark cancelled' || c === 'create again') return direction !== '<-';
         return c !== 'delete record' && c !== 'set fields' ? true : direction !== '->';
       });
       return [name, random.pick(fitting)];
@@ -135,14 +135,14 @@ export function laneOf(random: Random): LaneDefinition {
 
 /** A rule needs the permission to carry it out: lanes that may not make events do not make them again. */
 function fix(departures: Record<string, string>, both: boolean): Record<string, string> {
-  return both && departures['eventDeleted'] === 'make again' ? { ...departures, eventDeleted: 'part' } : departures;
+  return both && departures['eventDeleted'] === 'create again' ? { ...departures, eventDeleted: 'unlink' } : departures;
 }
 
 /** A history with all that can happen in it: what came later than the kept seeds draws its chances from a row of its own. */
 export function historyOf(seed: number, steps = 60): History {
   const history = undoneHistoryOf(seed, steps);
   const random = new Random(seed ^ 0x2545f491);
-  return { ...history, steps: history.steps.flatMap((step) => worse(step, random)), stop: random.pick(['remove', 'part']) };
+  return { ...history, steps: history.steps.flatMap((step) => worse(step, random)), stop: random.pick(['remove', 'unlink']) };
 }
 
 /** @param steps how many steps people and runs take before peace */

@@ -43,7 +43,7 @@ export class MemoryStore implements RunStore {
 
   waiting = async (now: string): Promise<Waiting> => ({
     unfinished: (await this.pairs({ unfinished: true })).length > 0,
-    making: (await this.pairs({ states: ['making'] })).length > 0,
+    making: (await this.pairs({ states: ['creating'] })).length > 0,
     due: this.verdicts.some((v) => v.verdict!.recheckAt !== null && v.verdict!.recheckAt <= now),
     settled: (await this.holds('settled')).length > 0,
     candidates: (await this.holds('several candidates')).length > 0,
@@ -55,7 +55,7 @@ export class MemoryStore implements RunStore {
   }
   async pairs(which: PairQuery): Promise<Pair[]> {
     const all = { filter: (wanted: (p: Pair) => boolean) => [...this.#pairs.values()].filter(wanted) };
-    if ('unfinished' in which) return all.filter((p) => p.recordId === null && ['making', 'in doubt', 'held'].includes(p.state));
+    if ('unfinished' in which) return all.filter((p) => p.recordId === null && ['creating', 'unconfirmed', 'held'].includes(p.state));
     if ('states' in which) return all.filter((p) => which.states.includes(p.state));
     if ('records' in which) return all.filter((p) => p.recordId !== null && which.records.includes(p.recordId));
     if ('hrefs' in which) return all.filter((p) => p.href !== null && which.hrefs.includes(p.href));
@@ -64,7 +64,7 @@ export class MemoryStore implements RunStore {
   async *allPairs(): AsyncIterable<Pair[]> {
     yield this.all;
   }
-  countPairs = async () => this.all.filter((p) => p.state !== 'parted' && p.state !== 'removed').length;
+  countPairs = async () => this.all.filter((p) => p.state !== 'unlinked' && p.state !== 'removed').length;
   #names(verdicts: Verdict[]) {
     return {
       records: verdicts.flatMap((v) => v.recordId ?? []),
@@ -144,7 +144,7 @@ export class MemoryStore implements RunStore {
     new Map(hrefs.flatMap((href) => (this.#listedEvents.has(href) ? [[href, this.#listedEvents.get(href) ?? null] as const] : [])));
   async *unlistedPairs(): AsyncIterable<Pair[]> {
     yield [...this.#pairs.values()].filter(
-      (p) => p.recordId !== null && p.state !== 'parted' && p.state !== 'removed' && !this.#listedRecords.has(p.recordId),
+      (p) => p.recordId !== null && p.state !== 'unlinked' && p.state !== 'removed' && !this.#listedRecords.has(p.recordId),
     );
   }
   #judged = (): JudgedItem[] =>
@@ -160,8 +160,8 @@ export class MemoryStore implements RunStore {
     yield [...this.#listedEvents.keys()].filter((href) => !known.has(href)).sort();
   }
   async countListed() {
-    const known = new Set(this.all.filter((p) => p.state !== 'parted' && p.state !== 'removed').map((p) => p.href));
-    const standing = this.all.filter((p) => ['agreed', 'held'].includes(p.state) && p.href !== null && p.recordId !== null);
+    const known = new Set(this.all.filter((p) => p.state !== 'unlinked' && p.state !== 'removed').map((p) => p.href));
+    const standing = this.all.filter((p) => ['in sync', 'held'].includes(p.state) && p.href !== null && p.recordId !== null);
     const there = standing.filter((p) => this.#listedEvents.has(p.href!)).length;
     return {
       standing: standing.length,

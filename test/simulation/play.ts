@@ -59,15 +59,15 @@ export async function play(history: History, planner?: Planner, store?: (memory:
 }
 
 /** Stopping a lane takes away only what it made, and follows nothing afterwards. @throws Broken */
-async function stopped(world: World, how: 'remove' | 'part'): Promise<void> {
+async function stopped(world: World, how: 'remove' | 'unlink'): Promise<void> {
   const before = marks(world);
   const made = new Set([...world.calendar.writes, ...world.records.writes].filter((w) => w.call === 'create').map((w) => w.id));
   const state = await world.stop(how);
   if (state !== 'done') throw new Broken('everything explained', `stopping a lane in peace ended as ${state}`);
   for (const write of [...world.calendar.writes.slice(before.events), ...world.records.writes.slice(before.records)])
-    if (how === 'part' || write.call !== 'remove' || !made.has(write.id))
+    if (how === 'unlink' || write.call !== 'remove' || !made.has(write.id))
       throw new Broken('no removal without leave', `stopping the lane (${how}) did ${write.call} the ${write.side} ${write.id}`);
-  const followed = world.store.all.find((p) => p.state !== 'parted' && p.state !== 'removed');
+  const followed = world.store.all.find((p) => p.state !== 'unlinked' && p.state !== 'removed');
   if (followed !== undefined) throw new Broken('everything explained', `a stopped lane still follows ${followed.recordId ?? followed.href}`);
 }
 

@@ -16,7 +16,7 @@ export interface Played {
 }
 
 /** Kinds of journal entries that an undo takes back. */
-const written = ['make', 'make record', 'change', 'adopt', 'remove', 'remove record', 'part', 'attempt'];
+const written = ['create', 'create record', 'change', 'adopt', 'remove', 'remove record', 'unlink', 'attempt'];
 
 /** What an undo of a stretch of the journal is given, as the service reads it from the database. */
 export function journalled(store: MemoryStore, from: number, until = store.journal.length): DoneToPair[] {

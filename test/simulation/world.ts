@@ -206,7 +206,7 @@ export class World {
     const { events, records } = before.sides;
     // What an interrupted run had made was there before this run said so.
     const early = entries.some(({ kind, pair }) =>
-      kind === 'make' ? events.has(pair.href ?? '') : kind === 'make record' && records.has(pair.recordId ?? ''),
+      kind === 'create' ? events.has(pair.href ?? '') : kind === 'create record' && records.has(pair.recordId ?? ''),
     );
     const done = journalled(this.store, before.journal);
     const undo = { done, cause: 'undo of a run', trial: false };
@@ -295,10 +295,10 @@ export class World {
   }
 
   /** The lane is stopped for good. */
-  async stop(how: 'remove' | 'part'): Promise<Executed['state']> {
+  async stop(how: 'remove' | 'unlink'): Promise<Executed['state']> {
     const makings = async (ids: string[]) => {
-      const made = this.store.journal.filter((e) => ids.includes(e.pair.id) && (e.kind === 'make' || e.kind === 'make record'));
-      return new Map(made.map((e) => [e.pair.id, e.kind as 'make' | 'make record']));
+      const made = this.store.journal.filter((e) => ids.includes(e.pair.id) && (e.kind === 'create' || e.kind === 'create record'));
+      return new Map(made.map((e) => [e.pair.id, e.kind as 'create' | 'create record']));
     };
     return (await executeStop(this.#work, makings, how)).state;
   }

@@ -20,7 +20,7 @@ export const storedPair = (record: string, more: Partial<Pair> = {}): Pair => {
     laneVersion: 1,
     tried: null,
     attempted: null,
-    state: 'agreed',
+    state: 'in sync',
     baseline: { record: values, event: values } as Baseline,
     label: `label ${record}`,
     ...more,
@@ -50,26 +50,26 @@ export function runStoreAcceptance(
     const waits = async () => Object.entries(await store.waiting('2026-01-02T00:00:00Z')).flatMap(([what, does]) => (does ? [what] : []));
 
     it('gives back pairs as they were written: by record, address, UID, state, and page by page', async () => {
-      const making = storedPair('C', { state: 'making', href: null, etag: null, baseline: null });
-      const begun = storedPair('new', { recordId: null, state: 'in doubt', tried: '2026-11-23T08:00:00.000Z', href: '/c/hand.ics', uid: 'hand' });
-      await store.write({ pairs: [storedPair('A'), storedPair('B'), making, storedPair('D', { state: 'parted' }), begun] });
+      const making = storedPair('C', { state: 'creating', href: null, etag: null, baseline: null });
+      const begun = storedPair('new', { recordId: null, state: 'unconfirmed', tried: '2026-11-23T08:00:00.000Z', href: '/c/hand.ics', uid: 'hand' });
+      await store.write({ pairs: [storedPair('A'), storedPair('B'), making, storedPair('D', { state: 'unlinked' }), begun] });
       expect(await all(store.allPairs())).to.have.deep.members([
         storedPair('A'),
         storedPair('B'),
         making,
-        storedPair('D', { state: 'parted' }),
+        storedPair('D', { state: 'unlinked' }),
         begun,
       ]);
       expect(await store.pairs({ records: ['B', 'nobody'] })).to.deep.equal([storedPair('B')]);
       expect(await store.pairs({ hrefs: ['/c/A.ics'] })).to.deep.equal([storedPair('A')]);
       expect(await store.pairs({ uids: ['hand'] })).to.deep.equal([begun]);
       expect(await store.pairs({ ids: [making.id] })).to.deep.equal([making]);
-      expect((await store.pairs({ states: ['making', 'in doubt'] })).map((p) => p.recordId)).to.have.members(['C', null]);
+      expect((await store.pairs({ states: ['creating', 'unconfirmed'] })).map((p) => p.recordId)).to.have.members(['C', null]);
       expect(await store.pairs({ unfinished: true })).to.deep.equal([begun]);
-      expect(await waits()).to.deep.equal(['unfinished', 'making']);
+      expect(await waits()).to.deep.equal(['unfinished', 'creating']);
       expect(await store.countPairs()).to.equal(4);
-      await store.write({ pairs: [{ ...begun, recordId: 'R-9', state: 'agreed', tried: null }] });
-      expect(await store.pairs({ records: ['R-9'] })).to.deep.equal([{ ...begun, recordId: 'R-9', state: 'agreed', tried: null }]);
+      await store.write({ pairs: [{ ...begun, recordId: 'R-9', state: 'in sync', tried: null }] });
+      expect(await store.pairs({ records: ['R-9'] })).to.deep.equal([{ ...begun, recordId: 'R-9', state: 'in sync', tried: null }]);
     });
 
     it('refuses a second pair of the same moment of a record', async () => {
@@ -139,7 +139,7 @@ export function runStoreAcceptance(
     });
 
     it('says after a sweep what is missing on either side', async () => {
-      await store.write({ pairs: [storedPair('A'), storedPair('B'), storedPair('D', { state: 'parted' })] });
+      await store.write({ pairs: [storedPair('A'), storedPair('B'), storedPair('D', { state: 'unlinked' })] });
       await store.beginSweep();
       await store.stageEvents([
         { href: '/c/A.ics', etag: '"1"' },

@@ -167,7 +167,7 @@ describe('the command line', function () {
     expect(pairs).to.be.greaterThan(2);
     expect((await monsoon(['lanes', 'stop', 'drafted', '--events', 'remove'])).err).to.match(/nothing was done; say --yes/);
     expect((await monsoon(['lanes', 'stop', 'drafted', '--events', 'remove', '--yes'])).out).to.match(
-      new RegExp(`Stopping drafted: ${pairs} removed, 0 parted`),
+      new RegExp(`Stopping drafted: ${pairs} removed, 0 unlinked`),
     );
     await eventually('the end', async () => (await office.client.lane('drafted')).pairs === 0);
     expect((await monsoon(['lanes', 'remove', 'drafted', '--yes'])).code).to.equal(0);
@@ -187,7 +187,7 @@ describe('the command line', function () {
     expect((await monsoon(['holds', 'settle', hold!.id, 'burn it'])).err).to.match(
       /"burn it" is no answer to "event deleted"; answers are make again, part/,
     );
-    expect((await monsoon(['holds', 'settle', hold!.id, 'make again'])).code).to.equal(0);
+    expect((await monsoon(['holds', 'settle', hold!.id, 'create again'])).code).to.equal(0);
     await eventually('it is made again', () => office.event('V-1003'));
   });
 

@@ -107,11 +107,11 @@ describe('living with it by command', function () {
     await dav(office.diary, 'DELETE', (await office.event('V-1002'))!.href);
     await office.run();
     const [hold] = (await office.client.holds()).items;
-    const settled = await monsoon(['holds', 'settle', hold!.id, 'make again', '--from-now-on', '--yes']);
+    const settled = await monsoon(['holds', 'settle', hold!.id, 'create again', '--from-now-on', '--yes']);
     expect(settled.out)
       .to.match(/With that rule a run of tuning-visits would do this now: /)
       .and.match(/A rule of tuning-visits from now on, in version 2/);
-    expect((await office.client.lane('tuning-visits')).definition.departures.eventDeleted).to.equal('make again');
+    expect((await office.client.lane('tuning-visits')).definition.departures.eventDeleted).to.equal('create again');
     await eventually('it is there again', async () => (await office.event('V-1002')) !== null);
   });
 

@@ -221,7 +221,7 @@ export class MonsoonClient {
     this.#call<Page<ItemAnswer>>('GET', `/lanes/${enc(slug)}/items${search(query)}`);
   item = (slug: string, recordId: string, moment?: string) =>
     this.#call<ItemDetail>('GET', `/lanes/${enc(slug)}/items/${enc(recordId)}${search({ moment })}`);
-  /** Follows again what the lane parted from: a record by its id, an event without one by its address. */
+  /** Follows again what the lane has unlinked: a record by its id, an event without one by its address. */
   follow = (slug: string, item: string) => this.#call<RunAnswer>('POST', `/lanes/${enc(slug)}/items/${enc(item)}/follow`);
   why = (slug: string, item: string) => this.#call<ItemDetail>('GET', `/lanes/${enc(slug)}/why${search({ item })}`);
 

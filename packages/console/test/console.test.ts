@@ -54,7 +54,7 @@ describe('the console in Chromium', function () {
   });
 
   it('shows a visit that was rescheduled at the Front desk move, within a second and without a reload', async () => {
-    const { items } = await office.client.items('tuning-visits', { state: 'agreed', limit: 1 });
+    const { items } = await office.client.items('tuning-visits', { state: 'in sync', limit: 1 });
     const visit = items[0]!;
     await go('/lanes/tuning-visits');
     const row = page.getByRole('row', { name: visit.label }).first();
@@ -73,7 +73,7 @@ describe('the console in Chromium', function () {
   it('has every page clean for axe, in light and dark, and without errors', async () => {
     const [run] = (await office.client.runs({ limit: 50 })).items.slice(-1);
     const left = (await office.client.items('tuning-visits', { state: 'left out', limit: 1 })).items[0]!;
-    const agreed = (await office.client.items('tuning-visits', { state: 'agreed', limit: 1 })).items[0]!;
+    const agreed = (await office.client.items('tuning-visits', { state: 'in sync', limit: 1 })).items[0]!;
     const event = (await office.event(agreed.recordId!))!;
     await dav(office.diary, 'DELETE', event.href);
     await office.run();
@@ -124,7 +124,7 @@ describe('the console in Chromium', function () {
     await office.client.pause('tuning-visits');
     // A run that was under way when the lane was paused would take the edit along.
     await eventually('nothing runs', async () => (await office.client.runs({ limit: 20 })).items.every((r) => r.endedAt !== null));
-    const visit = (await office.client.items('tuning-visits', { state: 'agreed', limit: 1 })).items[0]!;
+    const visit = (await office.client.items('tuning-visits', { state: 'in sync', limit: 1 })).items[0]!;
     await office.frontDesk.call('PATCH', `/visits/${visit.recordId}`, { instrument: 'Alder spinet' });
     await go('/lanes/tuning-visits');
     await page.getByRole('button', { name: 'Forecast and run' }).focus();
@@ -176,7 +176,7 @@ describe('the console in Chromium', function () {
   });
 
   it('makes an answer the rule from now on, after showing what that would do', async () => {
-    const { items } = await office.client.items('tuning-visits', { state: 'agreed', limit: 3 });
+    const { items } = await office.client.items('tuning-visits', { state: 'in sync', limit: 3 });
     await dav(office.diary, 'DELETE', items[2]!.href!);
     await office.run();
     await go('/holds');
@@ -185,7 +185,7 @@ describe('the console in Chromium', function () {
     await page.getByRole('heading', { name: '1. What it would do' }).waitFor();
     await office.run();
     const [draft] = (await office.client.drafts()).items;
-    expect((draft!.definition as { departures: object }).departures).to.deep.include({ eventDeleted: 'make again' });
+    expect((draft!.definition as { departures: object }).departures).to.deep.include({ eventDeleted: 'create again' });
     expect((await office.client.lane('tuning-visits')).definition.departures.eventDeleted, 'nothing is changed before it is started').to.equal(
       'hold',
     );

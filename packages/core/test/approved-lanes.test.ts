@@ -168,7 +168,7 @@ describe('what is said and done is as it was approved: conditions and lane files
       { direction: '<->', conflicts: { rule: 'hold', fields: { title: 'records win', nope: 'hold', location: 'hold' } } },
       { departures: { recordDeleted: 'explode' } },
       { departures: { eventDeleted: 'delete record' } },
-      { direction: '<-', departures: { filteredOut: 'remove', recordDeleted: 'make again' } },
+      { direction: '<-', departures: { filteredOut: 'remove', recordDeleted: 'create again' } },
       { direction: '<->', departures: { eventDeleted: 'set fields' } },
       {
         direction: '<->',

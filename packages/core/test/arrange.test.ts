@@ -121,12 +121,12 @@ describe('arranging a lane from what is found', () => {
 
   it('compares versions setting by setting, and says a lane in words', () => {
     const one = parseLane(arrange(tasks, [], { ...sides('tasks'), starter: 'due-tasks' }).definition);
-    const two = { ...one, checkEvery: 5, filter: null, departures: { ...one.departures, eventDeleted: 'make again' as const } };
+    const two = { ...one, checkEvery: 5, filter: null, departures: { ...one.departures, eventDeleted: 'create again' as const } };
     expect(compareLanes(one, one)).to.deep.equal([]);
     expect(compareLanes(one, two)).to.have.deep.members([
       { pointer: '/checkEvery', before: 10, after: 5 },
       { pointer: '/filter', before: 'state none of [done]', after: null },
-      { pointer: '/departures/eventDeleted', before: 'hold', after: 'make again' },
+      { pointer: '/departures/eventDeleted', before: 'hold', after: 'create again' },
     ]);
     expect(sayLane(two, { records: 'Tasks', calendar: 'Restoration' }).join(' '))
       .to.match(/Tasks and Restoration are kept alike, both ways\. In Restoration, new events are made/)

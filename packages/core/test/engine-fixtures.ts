@@ -89,7 +89,7 @@ export const pair = (more: Partial<Pair> = {}): Pair => ({
   laneVersion: 1,
   tried: null,
   attempted: null,
-  state: 'agreed',
+  state: 'in sync',
   baseline: { record: values, event: values } as Baseline,
   label: 'Marsh: tuning',
   ...more,

@@ -5,8 +5,8 @@ import { among, context, event, gathered, kinds, LANE, lane, pair, paired, recor
 describe('judging and planning', () => {
   it('makes an event for a record that belongs, under a UID that anybody would compute again', () => {
     const [operation] = plan(context(), gathered({})).operations;
-    expect(operation).to.include({ kind: 'make', cause: 'new in the records' });
-    expect(operation!.pair).to.include({ uid: pairId(LANE, 'V-1', 'visit'), state: 'making' });
+    expect(operation).to.include({ kind: 'create', cause: 'new in the records' });
+    expect(operation!.pair).to.include({ uid: pairId(LANE, 'V-1', 'visit'), state: 'creating' });
     expect(plan(context(), gathered({})).operations[0]!.pair.uid).to.equal(operation!.pair.uid);
   });
 
@@ -56,9 +56,9 @@ describe('judging and planning', () => {
     expect(kinds(plan(context(), gathered(among(byHand))))).to.deep.equal(['adopt']);
     const two = plan(context(), gathered(among(byHand, { ...event({}, 'other', false), href: '/c/2.ics' })));
     expect(kinds(two)).to.deep.equal(['hold']);
-    expect(two.operations[0]!.hold!.choices).to.deep.equal(['take by-hand', 'take other', 'make new', 'leave out']);
+    expect(two.operations[0]!.hold!.choices).to.deep.equal(['take by-hand', 'take other', 'create new', 'leave out']);
     expect(two.verdicts[0]!.verdict).to.include({ reason: 'several candidates' });
-    expect(kinds(plan(context(), gathered(among(event({}, 'of-another-lane')))))).to.deep.equal(['make']);
+    expect(kinds(plan(context(), gathered(among(event({}, 'of-another-lane')))))).to.deep.equal(['create']);
     expect(plan(context(), gathered(among(event()))).operations[0], 'its own, made before a crash').to.include({
       kind: 'adopt',
       cause: 'it was made before an interruption',
@@ -69,8 +69,8 @@ describe('judging and planning', () => {
     const theirs = event({ title: 'Theirs' }, 'of-both');
     theirs.read!.mark = { lane: '3d7a8f60-94c2-4b1e-8d0f-5c2b7e9a1f44', pair: 'p' };
     const found = plan(context(), paired(record(), theirs));
-    expect(found.operations[0]).to.deep.include({ kind: 'part', eventEdits: {}, recordEdits: {} });
-    expect(found.operations[0]!.pair.state).to.equal('parted');
+    expect(found.operations[0]).to.deep.include({ kind: 'unlink', eventEdits: {}, recordEdits: {} });
+    expect(found.operations[0]!.pair.state).to.equal('unlinked');
     expect(found.verdicts[0]!.verdict).to.include({ reason: 'made by another lane', condition: 'it carries no mark of another lane' });
     expect(kinds(plan(context(lane({ events: { otherLanes: 'take' } })), paired(record(), theirs)))).to.deep.equal([]);
     // It was theirs already when the pair was made, by a link for instance.
@@ -139,8 +139,8 @@ describe('judging and planning', () => {
         holds: new Map([[pair().id, { question: asked.question, asked: asked.asked, choice }]]),
       });
       expect(kinds(by(undefined, holding(null), pair({ state: 'held' }))), 'held once only').to.deep.equal([]);
-      const [first, second] = departure === 'eventDeleted' ? (['make again', 'part'] as const) : (['remove', 'keep'] as const);
-      const does = { 'make again': 'make', part: 'part', remove: 'remove', keep: 'part' };
+      const [first, second] = departure === 'eventDeleted' ? (['create again', 'unlink'] as const) : (['remove', 'keep'] as const);
+      const does = { 'create again': 'create', unlink: 'unlink', remove: 'remove', keep: 'unlink' };
       for (const choice of [first, second]) {
         expect(kinds(by(choice)), choice).to.deep.equal([does[choice]]);
         expect(kinds(by(undefined, holding(choice), pair({ state: 'held' }))), `settled: ${choice}`).to.deep.equal([does[choice]]);
@@ -148,24 +148,24 @@ describe('judging and planning', () => {
     });
   }
 
-  it('makes a removed one again when it comes back, and lets a parted one be', () => {
+  it('makes a removed one again when it comes back, and lets a unlinked one be', () => {
     expect(plan(context(), paired(record(), null, {}, pair({ state: 'removed', href: null }))).operations[0]).to.include({
-      kind: 'make',
+      kind: 'create',
       cause: 'it belongs again',
     });
-    const parted = plan(context(), paired(record({ kind: 'voicing' }), event(), {}, pair({ state: 'parted' })));
-    expect(parted.operations).to.deep.equal([]);
-    expect(parted.verdicts[0]!.verdict!.reason).to.equal('no longer followed');
+    const unlinked = plan(context(), paired(record({ kind: 'voicing' }), event(), {}, pair({ state: 'unlinked' })));
+    expect(unlinked.operations).to.deep.equal([]);
+    expect(unlinked.verdicts[0]!.verdict!.reason).to.equal('no longer followed');
   });
 
   it('looks for an event whose making was interrupted', () => {
-    const making = pair({ state: 'making', baseline: null, etag: null });
+    const making = pair({ state: 'creating', baseline: null, etag: null });
     expect(kinds(plan(context(), paired(record(), event(), {}, making)))).to.deep.equal(['adopt']);
-    expect(kinds(plan(context(), paired(record(), null, {}, making)))).to.deep.equal(['make']);
+    expect(kinds(plan(context(), paired(record(), null, {}, making)))).to.deep.equal(['create']);
   });
 
   it('is refused an impossible step in the life of a pair', () => {
-    expect(() => step('parted', 'making')).to.throw('a pair cannot go from parted to making');
+    expect(() => step('unlinked', 'creating')).to.throw('a pair cannot go from unlinked to creating');
   });
 });
 

@@ -151,7 +151,7 @@ describe('matching and attempts', () => {
     const utc = { ...values.when, zone: 'UTC' };
     const tried = pair({
       recordId: null,
-      state: 'in doubt',
+      state: 'unconfirmed',
       tried: '2026-11-23T08:00:00Z',
       baseline: { record: { ...values, when: utc }, event: { ...values, when: utc } },
     });
@@ -172,10 +172,10 @@ describe('matching and attempts', () => {
 
   it('takes no cancelled event, and no series, for one that stands for a new record', () => {
     const cancelled = event({ status: 'cancelled' }, 'by-hand', false);
-    expect(plan(context(), gathered(among(cancelled))).operations.map((o) => o.kind)).to.deep.equal(['make']);
+    expect(plan(context(), gathered(among(cancelled))).operations.map((o) => o.kind)).to.deep.equal(['create']);
     const weekly = event({}, 'by-hand', false);
     expect(plan(context(), gathered(among({ ...weekly, read: { ...weekly.read!, repeating: true } }))).operations.map((o) => o.kind)).to.deep.equal([
-      'make',
+      'create',
     ]);
     expect(plan(context(), gathered(among(weekly))).operations.map((o) => o.kind)).to.deep.equal(['adopt']);
   });
@@ -200,7 +200,7 @@ describe('an audit', () => {
     expect(audit(paired(record(), event()), 3, 2))
       .to.deep.include({ addsUp: true, differences: [] })
       .and.nested.property('counts')
-      .include({ agreed: 1, foreign: 2 });
+      .include({ inSync: 1, foreign: 2 });
     expect(audit(paired(null, event()), 1, 0))
       .to.deep.include({ addsUp: true })
       .and.nested.property('counts')

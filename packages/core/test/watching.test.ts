@@ -58,10 +58,10 @@ describe('an answer from now on', () => {
       tolerance: 2,
       fields: { title: 'records win' },
     });
-    expect(fromNowOn(lane, 'event deleted', 'make again', [])!.departures).to.deep.equal({ eventDeleted: 'make again' });
+    expect(fromNowOn(lane, 'event deleted', 'create again', [])!.departures).to.deep.equal({ eventDeleted: 'create again' });
   });
   it('is none where it is about one item alone', () => {
-    expect(fromNowOn(lane, 'several candidates', 'make new', [])).to.equal(null);
+    expect(fromNowOn(lane, 'several candidates', 'create new', [])).to.equal(null);
     expect(fromNowOn(lane, 'event cancelled', 'keep', [])).to.equal(null);
   });
 });

@@ -212,7 +212,7 @@ describe('arranging a lane', () => {
     const definition = { ...laneFile(), name: 'Unsent', tell: ['bram@alder-wren.example'], calendar: { system: 'diary', calendar: href } };
     await office.client.makeLane('unsent', definition);
     await eventually('the first run', async () => (await office.client.lane('unsent')).lastRun?.state === 'done');
-    const [item] = (await office.client.items('unsent', { state: 'agreed', limit: 1 })).items;
+    const [item] = (await office.client.items('unsent', { state: 'in sync', limit: 1 })).items;
     await dav(office.diary, 'DELETE', item!.href!);
     await office.settled(await office.client.run('unsent', { sweep: true }));
     const unsent = () => office.app.pool.query(`select from tellings where "to" like 'bram@%' and sent_at is null`);
@@ -253,7 +253,7 @@ describe('arranging a lane', () => {
     await office.client.makeLane('told', { ...told, calendar: { system: 'diary', calendar: href } });
     await eventually('the first run', async () => (await office.client.lane('told')).lastRun?.state === 'done');
     expect(await mails()).to.deep.equal([]);
-    const [item] = (await office.client.items('told', { state: 'agreed', limit: 1 })).items;
+    const [item] = (await office.client.items('told', { state: 'in sync', limit: 1 })).items;
     await dav(office.diary, 'DELETE', item!.href!);
     await office.settled(await office.client.run('told', { sweep: true }));
     await office.settled(await office.client.run('told', { sweep: true }));
@@ -271,24 +271,24 @@ describe('arranging a lane', () => {
       const lane = await office.client.lane('short');
       return lane.lastRun?.state === 'done' && lane.pairs;
     });
-    const mine = (await office.client.items('short', { state: 'agreed', limit: 1 })).items[0]!;
+    const mine = (await office.client.items('short', { state: 'in sync', limit: 1 })).items[0]!;
     const event = await dav(office.diary, 'GET', mine.href!);
     await dav(office.diary, 'PUT', mine.href!, { 'content-type': 'text/calendar' }, event.text.replace(/SUMMARY:.*/, 'SUMMARY:Mine now'));
     const foreseen = await office.client.foreseeStop('short', 'remove');
-    expect(foreseen).to.include({ removed: made - 1, parted: 1 });
+    expect(foreseen).to.include({ removed: made - 1, unlinked: 1 });
     expect(foreseen.impossible[0]!.reason).to.match(/its event was edited since/);
     expect(await office.client.stopLane('short', 'remove')).to.include({ state: 'paused', nextRunAt: null });
     const end = await eventually('the last run', async () => {
       const { lastRun } = await office.client.lane('short');
       return lastRun?.cause === 'stop' && lastRun.state === 'done' && lastRun;
     });
-    expect(end.counts).to.include({ removed: made - 1, parted: 1 });
+    expect(end.counts).to.include({ removed: made - 1, unlinked: 1 });
     expect(end.reason).to.match(/1 of what it made was edited since, and stays/);
     expect((await dav(office.diary, 'GET', mine.href!)).text).to.include('Mine now');
     await office.client.resume('short');
     await eventually('made again', async () => (await office.client.lane('short')).pairs === made - 1);
-    await office.client.stopLane('short', 'part');
-    await eventually('parted', async () => (await office.client.lane('short')).pairs === 0);
+    await office.client.stopLane('short', 'unlink');
+    await eventually('unlinked', async () => (await office.client.lane('short')).pairs === 0);
     expect((await dav(office.diary, 'GET', mine.href!)).status).to.equal(200);
   });
 
@@ -299,14 +299,14 @@ describe('arranging a lane', () => {
       await eventually('the first run', async () => (await office.client.lane(slug)).lastRun?.state === 'done');
       return (await office.client.runs({ lane: slug, limit: 5 })).items.at(-1)!.counts;
     };
-    const { made } = await first('once');
+    const { created: made } = await first('once');
     expect(await office.client.audit('once')).to.deep.include({ addsUp: true, differences: [] });
     await office.client.removeLane('once');
-    expect(await first('twice')).to.include({ made: 0, adopted: made });
+    expect(await first('twice')).to.include({ created: 0, adopted: made });
     // Nothing differed, so nothing was written, and the old mark still stands there: it claims nothing.
-    await office.client.stopLane('twice', 'part');
-    await eventually('parted', async () => (await office.client.lane('twice')).pairs === 0);
-    expect(await first('thrice')).to.include({ made: 0, adopted: made });
+    await office.client.stopLane('twice', 'unlink');
+    await eventually('unlinked', async () => (await office.client.lane('twice')).pairs === 0);
+    expect(await first('thrice')).to.include({ created: 0, adopted: made });
     expect(await listEvents(office.diary, href)).to.have.length(made);
   });
 });

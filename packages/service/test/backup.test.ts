@@ -59,9 +59,9 @@ describe('a backup', () => {
       expect((await office.event('V-1003'))!.text).to.include('SUMMARY:Edited on the calendar');
       expect((await client.holds()).items.map((h) => [h.recordId, h.question])).to.deep.equal([['V-1003', 'conflict']]);
       const { differences, counts } = await client.audit('tuning-visits');
-      expect({ differ: differences.map((d) => d.recordId), agreed: counts.agreed, foreign: counts.foreign }).to.deep.equal({
+      expect({ differ: differences.map((d) => d.recordId), inSync: counts.inSync, foreign: counts.foreign }).to.deep.equal({
         differ: ['V-1003'],
-        agreed: 5,
+        inSync: 5,
         foreign: 0,
       });
       service.child.kill('SIGTERM');

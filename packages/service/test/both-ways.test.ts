@@ -72,7 +72,7 @@ describe('a lane both ways, between the Front desk and a calendar server', () =>
       cause: 'changed on the calendar',
     });
     expect((await office.event('V-1001'))!.text).to.match(/PARTSTAT=ACCEPTED.*mailto:ottoline@post.example/);
-    expect((await office.run()).counts, 'our own write is no news').to.include({ changed: 0, agreed: 0 });
+    expect((await office.run()).counts, 'our own write is no news').to.include({ changed: 0, inSync: 0 });
   });
 
   it('makes a visit of a new event once, says why of others, and follows both from then on', async () => {
@@ -81,10 +81,10 @@ describe('a lane both ways, between the Front desk and a calendar server', () =>
     await put(`${office.calendar}secret.ics`, newEvent('secret', 'SUMMARY:Hammer felt, a surprise\r\nCLASS:PRIVATE\r\nDTSTART:20261215T090000Z'));
     await put(`${office.calendar}long.ics`, newEvent('long', `SUMMARY:${'x'.repeat(201)}\r\nDTSTART:20261215T090000Z`));
     const run = await office.run();
-    expect(run.counts).to.include({ made: 1 });
+    expect(run.counts).to.include({ created: 1 });
     const made = (await visits()).find((v) => v['instrument'] === 'Alder spinet')!;
     expect(made).to.include({ start: '2026-12-15T09:00:00', time_zone: 'Europe/London', length_minutes: 90, status: 'booked' });
-    expect((await office.run()).counts).to.include({ made: 0, changed: 0 });
+    expect((await office.run()).counts).to.include({ created: 0, changed: 0 });
     const reasons = await Promise.all(
       ['weekly', 'secret', 'long'].map(async (uid) => (await office.client.why('tuning-visits', `${office.calendar}${uid}.ics`)).verdict?.reason),
     );
@@ -145,7 +145,7 @@ describe('a lane both ways, between the Front desk and a calendar server', () =>
     }
     await office.run();
     expect((await office.client.holds()).items.map((h) => h.question)).to.deep.equal(Array(3).fill('event deleted'));
-    expect((await office.client.holds()).items[0]!.choices).to.deep.equal(['make again', 'delete record', 'set fields', 'part']);
+    expect((await office.client.holds()).items[0]!.choices).to.deep.equal(['create again', 'delete record', 'set fields', 'unlink']);
     await office.frontDesk.call('DELETE', '/visits/V-1005');
     await eventually('one less', async () => (await office.client.holds()).items.length === 2);
     expect(await office.client.settleAll('event deleted', 'set fields')).to.deep.equal({ settled: 2, skipped: 0 });
@@ -172,7 +172,7 @@ describe('a lane both ways, between the Front desk and a calendar server', () =>
     expect(undone).to.include({ state: 'done' });
     expect((await visit('V-1006'))['instrument']).to.not.equal('Renamed by mistake');
     expect((await visit('V-1007'))['instrument']).to.equal('Renamed too');
-    expect((await office.run({ sweep: true })).counts, 'no later run takes it apart again').to.include({ changed: 0, made: 0, removed: 0 });
+    expect((await office.run({ sweep: true })).counts, 'no later run takes it apart again').to.include({ changed: 0, created: 0, removed: 0 });
   });
 
   it('forecasts a draft against what is there, without saving it, and refuses one that cannot work', async () => {
@@ -183,8 +183,8 @@ describe('a lane both ways, between the Front desk and a calendar server', () =>
     const moments = [{ name: 'packing', when: { due: 'start', show: 'ending', minutes: 20 } }];
     const other = await office.client.forecast('tuning-visits', { ...definition, moments });
     expect(new Set(other.operations.map((o) => o.kind)))
-      .to.include('part')
-      .and.include('make');
+      .to.include('unlink')
+      .and.include('create');
     expect((await office.client.lane('tuning-visits')).version).to.equal(version);
     const wrong = await office.client
       .forecast('tuning-visits', {

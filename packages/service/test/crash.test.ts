@@ -47,7 +47,7 @@ describe('kill -9 in the middle of a first run', () => {
             return run.state === 'done' && run;
           });
         });
-        expect(calm.counts).to.include({ made: 0, changed: 0, removed: 0, unchanged: 300 });
+        expect(calm.counts).to.include({ created: 0, changed: 0, removed: 0, unchanged: 300 });
         const made = await office.client.journal({ lane: slug, limit: 500 });
         expect(new Set(made.items.map((e) => e.recordId)).size, 'every event has a journal entry').to.equal(300);
         await office.client.removeLane(slug);

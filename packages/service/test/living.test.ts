@@ -174,7 +174,7 @@ describe('living with it', () => {
     const said = new Webhook(hook.secret).verify(posted[1]!.body, posted[1]!.headers as Record<string, string>) as { type: string; data: object };
     expect(said).to.deep.include({ type: 'monsoon.needs_a_person' });
     expect(posted[1]!.body).to.not.match(/Marsh|V-100/);
-    await office.client.settleAll('event deleted', 'make again');
+    await office.client.settleAll('event deleted', 'create again');
     await office.run();
     const { rows } = await database.query("select count(*)::int as open from tellings where over_at is null and cause like '%asks'");
     expect(rows[0].open, 'answered, it is over').to.equal(0);

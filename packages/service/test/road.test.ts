@@ -21,7 +21,7 @@ describe('the road from the Front desk to the calendar', () => {
     expect(await office.events()).to.have.length(12);
     const second = await office.run({ sweep: true });
     expect(second.state).to.equal('done');
-    expect(second.counts).to.include({ made: 0, changed: 0, removed: 0, adopted: 0, agreed: 0, unchanged: 12 });
+    expect(second.counts).to.include({ created: 0, changed: 0, removed: 0, adopted: 0, inSync: 0, unchanged: 12 });
     expect((await office.client.journal({ run: second.id })).items).to.deep.equal([]);
   });
 
@@ -49,7 +49,7 @@ describe('the road from the Front desk to the calendar', () => {
     // The event is gone a moment before the journal says so.
     await eventually('the removal is in the journal', async () => (await office.client.journal({ record: id })).items[0]?.kind === 'remove');
     const journal = (await office.client.journal({ record: id })).items.map((e) => e.kind);
-    expect(journal).to.deep.equal(['remove', 'change', 'change', 'change', 'make']);
+    expect(journal).to.deep.equal(['remove', 'change', 'change', 'change', 'create']);
     expect((await office.client.why('tuning-visits', id)).why).to.match(/^The record was deleted/);
   });
 
@@ -103,7 +103,7 @@ describe('the road from the Front desk to the calendar', () => {
   it('audits both sides whole: counts that add up, and what differs', async () => {
     const clean = await office.client.audit('tuning-visits');
     expect(clean).to.deep.equal({
-      counts: { moments: 12, leftOut: 0, agreed: 12, differing: 0, missing: 0, missingRecords: 0, extra: 0, foreign: 0, events: 12 },
+      counts: { moments: 12, leftOut: 0, inSync: 12, differing: 0, missing: 0, missingRecords: 0, extra: 0, foreign: 0, events: 12 },
       addsUp: true,
       differences: [],
     });
@@ -130,7 +130,7 @@ describe('the road from the Front desk to the calendar', () => {
     expect(found.counts).to.deep.equal({
       moments: 12,
       leftOut: 0,
-      agreed: 10,
+      inSync: 10,
       differing: 1,
       missing: 1,
       missingRecords: 0,
@@ -149,9 +149,9 @@ describe('the road from the Front desk to the calendar', () => {
       asked.differences.map((d) => [d.recordId, d.cause]),
       'a question stays a difference',
     ).to.deep.equal([['V-1009', 'it is held until a person decides']]);
-    expect(asked).to.include({ addsUp: true }).and.nested.property('counts').include({ agreed: 11, missing: 1, foreign: 1, events: 12 });
+    expect(asked).to.include({ addsUp: true }).and.nested.property('counts').include({ inSync: 11, missing: 1, foreign: 1, events: 12 });
     const [hold] = (await office.client.holds()).items;
-    await office.client.settle(hold!.id, 'make again');
+    await office.client.settle(hold!.id, 'create again');
     await eventually('both sides agree', async () => (await office.client.audit('tuning-visits')).differences.length === 0);
     await dav(office.diary, 'DELETE', `${office.calendar}party.ics`);
   });
@@ -166,7 +166,7 @@ describe('the road from the Front desk to the calendar', () => {
     expect(hold).to.include({ recordId: 'V-1003', question: 'event deleted' });
     const detail = await office.client.item('tuning-visits', 'V-1003');
     expect(detail.why).to.include('the event was deleted on the calendar');
-    await office.client.settle(hold!.id, 'make again');
+    await office.client.settle(hold!.id, 'create again');
     await eventually('it is made again', async () => (await dav(office.diary, 'GET', event.href)).status === 200);
     expect((await office.client.holds()).items).to.deep.equal([]);
   });

@@ -36,14 +36,14 @@ describe('everything can be found, and says why it is so', () => {
       moments: [{ name: 'visit', when: { start: 'starts', length: 'length' } }],
       fields: { title: { copy: 'title' } },
     });
-    expect((await office.client.forecast('counted')).counts).to.include({ made: 1, failed: 1, leftOut: 1 });
-    expect((await lane.run()).counts).to.include({ made: 1, failed: 1, leftOut: 1 });
+    expect((await office.client.forecast('counted')).counts).to.include({ created: 1, failed: 1, leftOut: 1 });
+    expect((await lane.run()).counts).to.include({ created: 1, failed: 1, leftOut: 1 });
     const [failed] = (await office.client.failures('counted')).items;
     expect(failed).to.deep.include({ reason: 'unfit value', count: 1 });
     expect(await office.client.audit('counted'))
       .to.deep.include({ addsUp: true })
       .and.nested.property('counts')
-      .include({ moments: 3, agreed: 1, missing: 1, leftOut: 1 });
+      .include({ moments: 3, inSync: 1, missing: 1, leftOut: 1 });
   });
 
   for (const [what, more, pointer, reason] of [
@@ -102,7 +102,7 @@ describe('everything can be found, and says why it is so', () => {
       moments: [{ name: 'visit', when: { start: 'starts', minutes: 60 } }],
       fields: { title: { copy: 'title' }, link: { copy: 'url' }, conference: { copy: 'room' }, categories: { copy: 'words' } },
     });
-    expect((await lane.run()).counts).to.include({ made: 1, failed: 0 });
+    expect((await lane.run()).counts).to.include({ created: 1, failed: 0 });
     expect((await lane.event()).text).to.match(/URL:https:\/\/alder-wren.example\/1/);
   });
 
@@ -126,7 +126,7 @@ describe('everything can be found, and says why it is so', () => {
     const one = await office.client.why('found', '1');
     expect(one.recordId, 'by its id, not as a part of another').to.equal('1');
     expect(one.moments.map((m) => [m.moment, m.state, m.why])).to.deep.equal([
-      ['delivery', 'agreed', ''],
+      ['delivery', 'in sync', ''],
       ['collection', 'left out', 'no date: ends is not empty; found (empty)'],
     ]);
     expect((await office.client.items('found', { search: '1' })).items[0]!.recordId).to.equal('1');
@@ -155,38 +155,38 @@ describe('everything can be found, and says why it is so', () => {
     expect((await office.client.failures('unread')).items[0]!.items[0]).to.include({ label: 'A day too many' });
   });
 
-  it('follows again what it had parted from', async () => {
-    await book.use({ parted: { write: ['title'] } });
+  it('follows again what it had unlinked from', async () => {
+    await book.use({ unlinked: { write: ['title'] } });
     await book.sql(
-      `create table parted (id int primary key, title text, starts timestamp); insert into parted values (1, 'Alder spinet', '${day(3)} 10:00')`,
+      `create table unlinked (id int primary key, title text, starts timestamp); insert into unlinked values (1, 'Alder spinet', '${day(3)} 10:00')`,
     );
-    const lane = await book.lane('parted', 'parted', {
+    const lane = await book.lane('unlinked', 'unlinked', {
       direction: '->',
       moments: [{ name: 'visit', when: { start: 'starts', minutes: 60 } }],
       fields: { title: { copy: 'title' } },
-      departures: { eventDeleted: 'part' },
+      departures: { eventDeleted: 'unlink' },
     });
     await lane.run();
-    await office.client.resume('parted');
+    await office.client.resume('unlinked');
     const run = await lane.run({ sweep: true });
     await dav(office.diary, 'DELETE', (await lane.event()).href);
     await lane.run();
-    expect((await office.client.why('parted', '1')).state).to.equal('parted');
-    const again = await office.client.follow('parted', '1');
+    expect((await office.client.why('unlinked', '1')).state).to.equal('unlinked');
+    const again = await office.client.follow('unlinked', '1');
     await eventually('it is made again', async () => (await lane.texts()).length === 1);
     expect((await eventually('the journal', async () => (await office.client.journal({ run: again.id })).items)).map((e) => e.kind)).to.include(
       'follow',
     );
-    expect((await refusal(office.client.follow('parted', '1'))).status).to.equal(409);
+    expect((await refusal(office.client.follow('unlinked', '1'))).status).to.equal(409);
     expect(run.state).to.equal('done');
   });
 
   it('says that a named record is not there, and warns of a second lane on the same two sides', async () => {
-    const refused = await refusal(office.client.run('parted', { records: ['NOPE'] }));
-    expect(refused.message).to.match(/there is no record "NOPE" in parted/);
-    const lane = await office.client.lane('parted');
+    const refused = await refusal(office.client.run('unlinked', { records: ['NOPE'] }));
+    expect(refused.message).to.match(/there is no record "NOPE" in unlinked/);
+    const lane = await office.client.lane('unlinked');
     await office.client.makeLane('twin', { ...lane.definition, name: 'Twin' }, false);
-    expect((await office.client.forecast('twin')).warnings.join()).to.match(/"parted" ties the same two sides/);
+    expect((await office.client.forecast('twin')).warnings.join()).to.match(/"unlinked" ties the same two sides/);
     const { text } = await office.client.laneFile('twin');
     expect((await office.client.checkLaneFile('triplet', text)).warnings).to.have.length(2);
     expect((await office.client.checkLaneFile('twin', text)).warnings).to.have.length(1);

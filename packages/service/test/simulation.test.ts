@@ -94,7 +94,7 @@ describe('random histories', () => {
     for (const seed of [1, 2, 3, 11, 64, 350, 1437, 7969]) {
       const opened = await openLaneStore();
       const world = await play(historyOf(seed), undefined, (memory) => onPostgres(memory, opened.store, opened.open.db));
-      const stored = (await opened.store.pairs({ states: ['making', 'in doubt', 'agreed', 'held', 'parted', 'removed'] })).map((p) => p.id);
+      const stored = (await opened.store.pairs({ states: ['creating', 'unconfirmed', 'in sync', 'held', 'unlinked', 'removed'] })).map((p) => p.id);
       expect(stored, `seed ${seed}`).to.have.members(world.store.all.map((p) => p.id));
       await opened.close();
     }

@@ -188,7 +188,7 @@ describe('when the calendar server is in trouble', () => {
       .match(/refused PUT .* \(400\)/);
     proxy.fault = null;
     await office.run({ records: ['V-1006'] });
-    expect((await office.client.item('tuning-visits', 'V-1006')).state).to.equal('agreed');
+    expect((await office.client.item('tuning-visits', 'V-1006')).state).to.equal('in sync');
   });
 
   it('sees the edit that a careless server let win over its own', async () => {
@@ -263,7 +263,7 @@ describe('when the calendar server is in trouble', () => {
     expect((await office.client.failures('tuning-visits')).items).to.deep.equal([]);
     proxy.fault = null;
     expect(await office.run()).to.deep.include({ state: 'done' });
-    expect((await office.client.items('tuning-visits', { search: 'refused', state: 'agreed', limit: 100 })).items).to.have.length(25);
+    expect((await office.client.items('tuning-visits', { search: 'refused', state: 'in sync', limit: 100 })).items).to.have.length(25);
     expect(counts.failed).to.equal(0);
   });
 });
@@ -292,7 +292,7 @@ describe('when a whole side goes away', () => {
       execFileSync('bash', ['-c', `mv "$0/collections/collection-root/${account.user}" "$0/aside"`, folder]);
       const run = await office.run({ sweep: true });
       expect(run.state).to.equal('failed');
-      expect(run.counts).to.include({ removed: 0, held: 0, made: 0 });
+      expect(run.counts).to.include({ removed: 0, held: 0, created: 0 });
       execFileSync('bash', [
         '-c',
         `rm -rf "$0/collections/collection-root/${account.user}"; mv "$0/aside" "$0/collections/collection-root/${account.user}"`,

@@ -57,4 +57,46 @@ describe('a database of an earlier version', () => {
       await old.drop();
     }
   });
+
+  it('keeps what was stored under earlier words, by the words of today', async () => {
+    const old = await databaseAt(
+      entries.findIndex((e) => e.tag === '0016_words'),
+      false,
+    );
+    const id = (n: number) => `00000000-0000-4000-8000-00000000000${n}`;
+    await old.client.query(`insert into systems (id, slug, name, kind, settings, secrets) values ('${id(1)}', 'a', 'A', 'csv', '{}', '')`);
+    await old.client.query(
+      `insert into lanes (id, slug, version, definition, state, records_system, calendar_system, calendar_name)
+       values ('${id(2)}', 'x', 1, '{"departures":{"eventDeleted":"make again"}}', 'paused', '${id(1)}', '${id(1)}', 'C')`,
+    );
+    for (const [n, state] of ['making', 'in doubt', 'agreed', 'parted', 'held'].entries())
+      await old.client.query(
+        `insert into pairs (id, lane, record_id, moment, uid, state, label, lane_version) values ('${id(n)}', '${id(2)}', 'R${n}', 'm', 'u', '${state}', '', 1)`,
+      );
+    for (const kind of ['make', 'make record', 'part', 'change'])
+      await old.client.query(
+        `insert into journal (run, lane, lane_version, pair, moment, label, kind, cause, changes, notes) values ('${id(3)}', '${id(2)}', 1, '${id(0)}', 'm', '', '${kind}', '', '[]', '[]')`,
+      );
+    await old.client.query(
+      `insert into runs (id, lane, lane_version, cause, scope, state, counts) values ('${id(3)}', '${id(2)}', 1, 'check', 'sweep', 'done', '{"made":3,"agreed":1,"parted":2,"held":1}')`,
+    );
+    await old.client.query(
+      `insert into holds (lane, pair, moment, label, question, choices, cause, record, event, state, choice)
+       values ('${id(2)}', '${id(4)}', 'm', '', 'event deleted', '["make again", "delete record", "part"]', '', '{}', '{}', 'settled', 'part')`,
+    );
+    const { pool, close } = await openDatabase(old.url, pino({ level: 'silent' }));
+    const column = async (sql: string) => (await pool.query<{ v: unknown }>(sql)).rows.map((r) => r.v);
+    expect(await column('select state as v from pairs order by id')).to.deep.equal(['creating', 'unconfirmed', 'in sync', 'unlinked', 'held']);
+    expect(await column('select kind as v from journal order by id')).to.deep.equal(['create', 'create record', 'unlink', 'change']);
+    expect(await column('select counts as v from runs')).to.deep.equal([{ created: 3, inSync: 1, unlinked: 2, held: 1 }]);
+    expect(await column('select choices as v from holds')).to.deep.equal([['create again', 'delete record', 'unlink']]);
+    expect(await column('select choice as v from holds')).to.deep.equal(['unlink']);
+    expect(await column(`select definition #>> '{departures,eventDeleted}' as v from lanes`)).to.deep.equal(['create again']);
+    expect(await column('select pairs as v from lane_counts')).to.deep.equal([4]);
+    await pool.query(`update pairs set state = 'unlinked' where state = 'held'`);
+    expect(await column('select pairs as v from lane_counts'), 'triggers know the words, too').to.deep.equal([3]);
+    await close();
+    await old.client.end();
+    await old.drop();
+  });
 });

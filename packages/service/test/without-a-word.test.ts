@@ -159,7 +159,7 @@ describe('nothing goes wrong without a word', () => {
       expect(refused.message).to.match(/does not say when its records were made; name the field that does.*\(created\)/);
       await book.use({ dated: { created: 'made' } });
       const lane = await book.lane('start-line', 'dated', file({}));
-      expect((await lane.run()).counts).to.include({ made: 1, leftOut: 1 });
+      expect((await lane.run()).counts).to.include({ created: 1, leftOut: 1 });
       expect((await lane.event()).text).to.include('New');
       expect((await office.client.why('start-line', '1')).why).to.match(/older than the lane's start line/);
     });
@@ -227,7 +227,7 @@ describe('nothing goes wrong without a word', () => {
     await office.client.settle(hold!.id, 'take one');
     await eventually('it is taken', async () => (await holds('chosen')).length === 0);
     await lane.run({ sweep: true });
-    expect((await office.client.forecast('chosen')).counts).to.include({ made: 0 });
+    expect((await office.client.forecast('chosen')).counts).to.include({ created: 0 });
     expect(await book.sql('select title from chosen')).to.have.length(1);
     expect((await office.client.why('chosen', 'two')).why).to.match(/no longer follows it/);
   });
@@ -246,7 +246,7 @@ describe('nothing goes wrong without a word', () => {
     await lane.put('older', `SUMMARY:Entered by hand\r\nDTSTART;TZID=Europe/London:${at}T100000\r\nDTEND;TZID=Europe/London:${at}T110000`);
     await lane.run();
     await book.sql(`insert into linked values (2, 'Second', '${day(8)} 10:00', 'older')`);
-    expect((await lane.run()).counts).to.include({ adopted: 1, made: 0 });
+    expect((await lane.run()).counts).to.include({ adopted: 1, created: 0 });
     expect(await lane.texts()).to.have.length(2);
   });
 
@@ -263,7 +263,7 @@ describe('nothing goes wrong without a word', () => {
     await lane.put('by-hand', `SUMMARY:Second\r\nDTSTART;TZID=Europe/London:${at}T100000\r\nDTEND;TZID=Europe/London:${at}T110000`);
     await lane.run();
     await book.sql(`insert into late values (2, 'Second', '${day(8)} 10:00'), (3, 'Third', '${day(8)} 10:00')`);
-    expect((await lane.run()).counts).to.include({ adopted: 1, made: 1 });
+    expect((await lane.run()).counts).to.include({ adopted: 1, created: 1 });
     expect(await lane.texts()).to.have.length(3);
   });
 
@@ -326,7 +326,7 @@ describe('nothing goes wrong without a word', () => {
     await lane.put('plain', `SUMMARY:Plain\r\nDTSTART:${at}T100000Z\r\nDTEND:${at}T110000Z`);
     await lane.run();
     expect(await book.sql('select shown, state, free from classed')).to.deep.equal([{ shown: 'open', state: 'sure', free: 'no' }]);
-    expect((await lane.run({ sweep: true })).counts).to.include({ changed: 0, agreed: 0 });
+    expect((await lane.run({ sweep: true })).counts).to.include({ changed: 0, inSync: 0 });
   });
 
   it('an event that has a copy under the same UID outlives it, and both are named', async () => {
@@ -351,7 +351,7 @@ describe('nothing goes wrong without a word', () => {
     expect(await office.client.audit('copied'))
       .to.deep.include({ addsUp: true })
       .and.nested.property('counts')
-      .include({ agreed: 1, foreign: 1, events: 2 });
+      .include({ inSync: 1, foreign: 1, events: 2 });
     await dav(office.diary, 'DELETE', `${lane.calendar}twin-a.ics`);
     await lane.run();
     expect(await book.sql('select title from copied')).to.have.length(1);

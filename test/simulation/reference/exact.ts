@@ -371,10 +371,9 @@ export class ExactWorld {
   }
 
   #comparePairs(allowed: Ended): void {
-    const states = { agreed: 'in sync', held: 'held', parted: 'unlinked', removed: 'removed', making: 'making', 'in doubt': 'in doubt' };
     for (const pair of allowed.pairs) {
       const stored = this.#storedPair(pair);
-      const state = stored === undefined ? 'removed' : states[stored.state];
+      const state = stored?.state ?? 'removed';
       if (state !== pair.state && !(pair.state === 'removed' && stored === undefined))
         wrong('everything explained', `the pair of ${pair.record ?? pair.event} (${pair.moment}) should be ${pair.state}, and is ${state}`);
       const open = this.store.questions.find((q) => q.pair === stored?.id && (q.state === 'open' || q.state === 'settled'))?.question ?? null;
@@ -444,7 +443,7 @@ export class ExactWorld {
   /** A run does what was foreseen, operation by operation. */
   #compareForecast(operations: { kind: string; pair: Pair; changes: unknown[] }[], journalled: number): void {
     const say = (kind: string, pair: Pair, changes: unknown[]) =>
-      JSON.stringify([kind, kind === 'make record' ? pair.uid : (pair.recordId ?? pair.uid), pair.moment, changes]);
+      JSON.stringify([kind, kind === 'create record' ? pair.uid : (pair.recordId ?? pair.uid), pair.moment, changes]);
     const foreseen = operations.map((o) => say(o.kind, o.pair, o.changes)).sort();
     const done = this.store.journal
       .slice(journalled)

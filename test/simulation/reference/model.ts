@@ -226,7 +226,7 @@ export class Model {
       }
       // An answer that cannot be carried out leaves the question open.
       const impossible = shown.unfit.some((l) => fillsEvent(l)) || (lane.may.calendar.create && ownFilter(eventOf(links, shown.values)) !== null);
-      if (found.length > 1 && (choice !== 'make new' || impossible)) {
+      if (found.length > 1 && (choice !== 'create new' || impossible)) {
         say(key, 'several candidates');
         if (choice === 'leave out') {
           settle(mine, 'unlinked');
@@ -342,9 +342,9 @@ export class Model {
         const said = answered(pair, 'edited and deleted', about);
         const choice = said ?? (rules.editedAndDeleted === 'hold' ? null : rules.editedAndDeleted);
         if (choice === null) return hold(pair, 'edited and deleted', about);
-        if (choice === 'edit wins') return carry(pair, moment, links, departure, 'make again', reason, said !== null);
+        if (choice === 'edit wins') return carry(pair, moment, links, departure, 'create again', reason, said !== null);
         const record = departure === 'eventDeleted';
-        const removal = (record ? lane.may.records.remove : lane.may.calendar.remove) ? (record ? 'delete record' : 'remove') : 'part';
+        const removal = (record ? lane.may.records.remove : lane.may.calendar.remove) ? (record ? 'delete record' : 'remove') : 'unlink';
         return carry(pair, moment, links, departure, rules[departure] === 'hold' ? removal : rules[departure], reason, said !== null);
       }
       const asks = departure.replace(/[A-Z]/g, (c) => ` ${c.toLowerCase()}`);
@@ -398,7 +398,7 @@ export class Model {
         return settle(pair, out === null || event !== undefined ? 'unlinked' : 'removed');
       }
       if (choice === 'as deleted') return depart(pair, moment, links, 'eventDeleted', reason, false);
-      if (choice === 'make again') {
+      if (choice === 'create again') {
         if (event !== undefined && departure === 'eventDeleted') {
           if (!lane.may.calendar.change) return settle(pair, 'unlinked');
           const shown = showAll(links, end.records.get(pair.record!)!).values;
@@ -466,7 +466,7 @@ export class Model {
       const single = pair.base?.repeats === false;
       if (event.repeats && pair.base !== null && (single || !same(merged.event['when'], event.values['when']))) {
         const about = JSON.stringify([single, showAll(links, before).values['when'] ?? null, event.values['when']]);
-        if (answered(pair, 'repeating event', about) === 'part') return settle(pair, 'unlinked');
+        if (answered(pair, 'repeating event', about) === 'unlink') return settle(pair, 'unlinked');
         say(`${pair.record} ${pair.moment}`, null);
         return hold(pair, 'repeating event', about);
       }

@@ -50,8 +50,8 @@ const later = (clock: string, hours: number) => `${new Date(Date.parse(`${clock}
 const shift = (clock: string, days: number) => new Date(Date.parse(`${clock}T00:00:00Z`) + days * 86_400_000).toISOString().slice(0, 10);
 const unlink = (o: Operation): Operation => ({
   ...o,
-  kind: 'part',
-  pair: { ...o.pair, state: 'parted' },
+  kind: 'unlink',
+  pair: { ...o.pair, state: 'unlinked' },
   hold: null,
   recordEdits: {},
   eventEdits: {},
@@ -130,7 +130,7 @@ export const wrongEngines: WrongEngine[] = [
     rule: 'everything explained',
     wrong: 'says that a conflict is settled, and does nothing',
     planner: each((o) =>
-      o.hold?.question === 'conflict' ? { ...o, kind: 'agree', hold: null, pair: { ...o.pair, state: 'agreed' }, changes: [] } : o,
+      o.hold?.question === 'conflict' ? { ...o, kind: 'agree', hold: null, pair: { ...o.pair, state: 'in sync' }, changes: [] } : o,
     ),
   },
   {
@@ -242,7 +242,7 @@ export const wrongEngines: WrongEngine[] = [
   { rule: 'departures', wrong: 'keeps what is filtered out', planner: departing('filteredOut', 'keep') },
   { rule: 'departures', wrong: 'removes what lost its date', planner: departing('dateLost', 'remove') },
   { rule: 'departures', wrong: 'deletes records of deleted events', planner: departing('eventDeleted', 'delete record') },
-  { rule: 'departures', wrong: 'unlinks deleted events', planner: departing('eventDeleted', 'part') },
+  { rule: 'departures', wrong: 'unlinks deleted events', planner: departing('eventDeleted', 'unlink') },
   { rule: 'departures', wrong: 'takes a cancelled event for a deleted one', planner: departing('eventCancelled', 'as deleted') },
   { rule: 'departures', wrong: 'deletes records of events that are filtered out', planner: departing('eventFilteredOut', 'delete record') },
   { rule: 'departures', wrong: 'lets every edit win over a deletion', planner: departing('editedAndDeleted', 'edit wins') },
@@ -276,7 +276,7 @@ export const wrongEngines: WrongEngine[] = [
   {
     rule: 'match',
     wrong: 'makes records of the candidates that a person did not choose',
-    planner: each((o) => (o.kind === 'part' && o.pair.recordId === null && o.cause.startsWith('settled by a person') ? null : o)),
+    planner: each((o) => (o.kind === 'unlink' && o.pair.recordId === null && o.cause.startsWith('settled by a person') ? null : o)),
   },
   {
     rule: 'merge',
@@ -287,7 +287,7 @@ export const wrongEngines: WrongEngine[] = [
     rule: 'maps',
     wrong: 'leaves a field empty where an event means a default',
     planner: each((o) =>
-      o.kind === 'make record' && o.event?.read?.values.visibility === null
+      o.kind === 'create record' && o.event?.read?.values.visibility === null
         ? { ...o, recordEdits: Object.fromEntries(Object.entries(o.recordEdits).filter(([name]) => name !== 'secret')) }
         : o,
     ),
@@ -318,7 +318,7 @@ export const wrongEngines: WrongEngine[] = [
     planner: whole((result) => ({
       ...result,
       operations: result.operations.flatMap((o) =>
-        o.kind === 'make' ? [o, { ...o, pair: { ...o.pair, id: o.pair.id.replace(/^./, 'f'), uid: `${o.pair.uid}-2`, recordId: null } }] : [o],
+        o.kind === 'create' ? [o, { ...o, pair: { ...o.pair, id: o.pair.id.replace(/^./, 'f'), uid: `${o.pair.uid}-2`, recordId: null } }] : [o],
       ),
     })),
   },

@@ -67,15 +67,15 @@ export function arrangeCommands(program: Command): void {
     .description('stop a lane for good, with what becomes of what it made')
     .addOption(
       new Option('--events <what>', 'keep: stays as it is; remove: taken away where nobody edited it since; part: stays, and is left alone')
-        .choices(['keep', 'remove', 'part'])
+        .choices(['keep', 'remove', 'unlink'])
         .makeOptionMandatory(),
     )
     .option('--yes', 'do not ask: for scripts')
     .addHelpText('after', '\nExample:\n  monsoon lanes stop tuning-visits --events keep')
     .action(
-      withContext(program, async ({ client, json }, slug: string, options: { events: 'keep' | 'remove' | 'part'; yes?: boolean }) => {
+      withContext(program, async ({ client, json }, slug: string, options: { events: 'keep' | 'remove' | 'unlink'; yes?: boolean }) => {
         const found = await client.foreseeStop(slug, options.events);
-        const what = `${found.removed} removed, ${found.parted} parted, ${found.kept} kept`;
+        const what = `${found.removed} removed, ${found.unlinked} unlinked, ${found.kept} kept`;
         if (!json) {
           print(`Stopping ${slug}: ${what}.`);
           for (const i of found.impossible.slice(0, 20)) print(paint.held(`  ${i.recordId ?? i.href} ${i.label} stays: ${i.reason}`));
@@ -126,7 +126,7 @@ export function arrangeCommands(program: Command): void {
         if (options.undo === true) {
           const undone = await followRun(client, await client.undo({ run: run.id }));
           if (!json) print(`\nTaken back: ${undone.state}.`);
-        } else if (!json && run.counts.made > 0) print(`\nTake it back: monsoon undo ${run.id}`);
+        } else if (!json && run.counts.created > 0) print(`\nTake it back: monsoon undo ${run.id}`);
       }),
     );
 }

@@ -119,7 +119,7 @@ export function laneCommands(program: Command): void {
         const paused = !json && (await client.lane(slug)).state === 'paused';
         if (json) printJson(run);
         else {
-          const wrote = run.counts.made + run.counts.changed + run.counts.removed;
+          const wrote = run.counts.created + run.counts.changed + run.counts.removed;
           print(
             `${run.laneName}: ${state(run.state)}${run.reason === null ? '' : `: ${run.reason}`}. ${sayCounts(run.counts)}.${run.state === 'done' && wrote === 0 ? ' Nothing was written.' : ''}`,
           );
@@ -135,7 +135,7 @@ export function laneCommands(program: Command): void {
     .command('items <lane>')
     .description('items of a lane: pairs, and what does not cross')
     .option('--search <words>', 'words of the title, a record id or a UID')
-    .option('--state <state>', 'agreed, held, left out, failed, making, in doubt, parted')
+    .option('--state <state>', 'in sync, held, left out, failed, creating, unconfirmed, unlinked')
     .addOption(new Option('--order <by>', 'the order of the list').choices([...itemOrders]).default('time'))
     .option('--descending', 'in reverse order')
     .option('--limit <n>', 'at most so many', rowCount, 100)
@@ -209,7 +209,7 @@ export function laneTable(lanes: LaneAnswer[]): string {
 
 function printAudit(slug: string, { counts: c, differences, addsUp }: AuditAnswer): void {
   const rows = [
-    ['agreed', c.agreed, c.agreed],
+    ['in sync', c.inSync, c.inSync],
     ['differing', c.differing, c.differing],
     ['missing on the calendar', c.missing, ''],
     ['without a record', '', c.missingRecords],
@@ -262,7 +262,7 @@ function printItem(item: ItemDetail, slug: string): void {
   print(`${paint.strong(item.label)}  ${item.recordId ?? item.href ?? ''}  ${state(item.state)}`);
   print(item.why);
   print(`Next: ${item.next}`);
-  if (item.state === 'parted') print(`Follow it again: monsoon follow ${slug} ${JSON.stringify(item.recordId ?? item.href)}`);
+  if (item.state === 'unlinked') print(`Follow it again: monsoon follow ${slug} ${JSON.stringify(item.recordId ?? item.href)}`);
   if (item.moments.length > 0)
     print(
       `\n${table(

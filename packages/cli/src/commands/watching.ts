@@ -62,13 +62,13 @@ export function watchingCommands(program: Command): void {
         if (json) return printJson(items);
         print(
           table(
-            ['When', 'Cause', 'Agreed', 'Differing', 'Missing', 'Foreign', ''],
+            ['When', 'Cause', 'In sync', 'Differing', 'Missing', 'Foreign', ''],
             items.map((a) => {
               const c = a.counts as Record<string, number>;
               return [
                 time(a.at),
                 a.cause,
-                String(c['agreed']),
+                String(c['inSync']),
                 String(c['differing']),
                 String((c['missing'] ?? 0) + (c['missingRecords'] ?? 0)),
                 String(c['foreign']),

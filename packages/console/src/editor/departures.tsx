@@ -33,7 +33,7 @@ const questions = (record: string): { which: Which; ask: string; ways: ('->' | '
       hold: 'Ask a person',
       'delete record': `The ${record} is deleted`,
       'set fields': 'Some of its fields are set',
-      'make again': 'The event is made again',
+      'create again': 'The event is made again',
       part: `The ${record} stays, and is left alone`,
     },
   },

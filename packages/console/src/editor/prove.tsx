@@ -277,7 +277,7 @@ function OneItem({
             <Link className="underline" to={`/lanes/${live.slug}/items/${encodeURIComponent(done.item.recordId ?? '')}`}>
               Its history
             </Link>
-            {done.run.counts.made + done.run.counts.changed > 0 && (
+            {done.run.counts.created + done.run.counts.changed > 0 && (
               <Button onClick={() => back.mutate(done.run.id)} disabled={back.isPending}>
                 Take it back
               </Button>

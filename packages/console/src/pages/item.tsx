@@ -38,7 +38,7 @@ export function Item() {
             Open the record
           </a>
         )}
-        {i.state === 'parted' && (
+        {i.state === 'unlinked' && (
           <Button needs="operate" onClick={() => follow.mutate(i.recordId ?? record)} disabled={follow.isPending}>
             Follow it again
           </Button>
@@ -79,7 +79,7 @@ export function Item() {
   );
 }
 
-const undoable = new Set(['make', 'make record', 'change', 'adopt', 'remove', 'remove record', 'part']);
+const undoable = new Set(['create', 'create record', 'change', 'adopt', 'remove', 'remove record', 'unlink']);
 
 /** Takes one change back, after showing what that would do. */
 function UndoEntry({ entry, kind }: { entry: number; kind: string }) {

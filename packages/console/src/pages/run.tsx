@@ -37,7 +37,7 @@ export function Run() {
         >
           CSV
         </a>
-        {r.state === 'done' && r.counts.made + r.counts.changed + r.counts.removed + r.counts.adopted > 0 && (
+        {r.state === 'done' && r.counts.created + r.counts.changed + r.counts.removed + r.counts.adopted > 0 && (
           <Button needs="operate" onClick={() => setUndoing(true)}>
             Undo...
           </Button>
@@ -82,7 +82,7 @@ export function Run() {
         ) : (
           <Operations
             lines={(journal.data?.items ?? []).map((e) => ({ ...e, key: e.id, to: itemPath(e.lane, e) }))}
-            brief={(line) => line.kind === 'make'}
+            brief={(line) => line.kind === 'create'}
           />
         )}
       </Card>

@@ -19,7 +19,7 @@ export function AuditDialog({ lane, open, onClose }: { lane: LaneAnswer; open: b
     c === undefined
       ? []
       : [
-          ['agreed', c.agreed, c.agreed],
+          ['in sync', c.inSync, c.inSync],
           ['differing', c.differing, c.differing],
           ['missing on the calendar', c.missing, null],
           ['without a record', null, c.missingRecords],

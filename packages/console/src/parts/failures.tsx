@@ -66,7 +66,10 @@ export function PastAudits({ lane }: { lane: LaneAnswer }) {
   return (
     <Card title="Audits">
       <table>
-        <Heads of={['When', 'Cause', 'Agreed', 'Differing', 'Missing', 'Foreign', 'Outcome']} right={['Agreed', 'Differing', 'Missing', 'Foreign']} />
+        <Heads
+          of={['When', 'Cause', 'In sync', 'Differing', 'Missing', 'Foreign', 'Outcome']}
+          right={['In sync', 'Differing', 'Missing', 'Foreign']}
+        />
         <tbody>
           {items.slice(0, 30).map((a) => {
             const c = a.counts as Record<string, number>;
@@ -76,7 +79,7 @@ export function PastAudits({ lane }: { lane: LaneAnswer }) {
                   <Ago at={a.at} />
                 </td>
                 <td>{a.cause}</td>
-                <td className="text-right tabular-nums">{c['agreed']}</td>
+                <td className="text-right tabular-nums">{c['inSync']}</td>
                 <td className="text-right tabular-nums">{c['differing']}</td>
                 <td className="text-right tabular-nums">{(c['missing'] ?? 0) + (c['missingRecords'] ?? 0)}</td>
                 <td className="text-right tabular-nums">{c['foreign']}</td>

@@ -107,7 +107,7 @@ function ForecastRow({ row, onPick }: { row: Row; onPick: ((recordId: string) =>
   return (
     <div className="grid grid-cols-[7rem_minmax(0,14rem)_minmax(0,1fr)_auto] gap-2">
       <span>
-        <Badge tone={item.kind === 'hold' ? 'held' : item.kind === 'make record' || item.kind === 'remove record' ? 'records' : 'calendar'}>
+        <Badge tone={item.kind === 'hold' ? 'held' : item.kind === 'create record' || item.kind === 'remove record' ? 'records' : 'calendar'}>
           {item.kind}
         </Badge>
       </span>

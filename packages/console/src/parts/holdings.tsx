@@ -101,7 +101,7 @@ export function Holdings({ system }: { system: SystemAnswer }) {
 function CollectionLine({ system, collection }: { system: SystemAnswer; collection: CollectionAnswer }) {
   const [tracking, setTracking] = useState(false);
   const { may } = collection;
-  const writes = [may.create && 'make', may.change && 'change', may.remove && 'remove'].filter((w) => w !== false);
+  const writes = [may.create && 'create', may.change && 'change', may.remove && 'remove'].filter((w) => w !== false);
   return (
     <details className="border-b border-line px-3 py-1.5 last:border-0">
       <summary>

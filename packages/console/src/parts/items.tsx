@@ -20,7 +20,7 @@ const columns: Column<ItemAnswer>[] = [
   { name: 'Since', by: () => null, className: 'w-28' },
 ];
 
-const states = ['', 'agreed', 'left out', 'failed', 'held', 'making', 'parted'];
+const states = ['', 'in sync', 'left out', 'failed', 'held', 'creating', 'unlinked'];
 
 /** The items of a lane: a long list of which only what is seen is drawn. */
 export function Items({ lane }: { lane: LaneAnswer }) {
@@ -118,7 +118,7 @@ const Row = ({ item, index, measure }: { item: ItemAnswer; index: number; measur
     <td className="truncate">
       <Link to={itemPath(item.lane, item)}>{item.label}</Link>
     </td>
-    <td>{item.state === 'agreed' ? <span className="text-soft">agreed</span> : <Badge tone={toneOf(item.state)}>{item.state}</Badge>}</td>
+    <td>{item.state === 'in sync' ? <span className="text-soft">in sync</span> : <Badge tone={toneOf(item.state)}>{item.state}</Badge>}</td>
     <td className="truncate" title={item.verdict === null ? undefined : `${item.verdict.condition}; found ${item.verdict.value}`}>
       {item.verdict === null ? (
         sayValue('when', item.when)

@@ -25,7 +25,7 @@ const tones: Record<string, Tone> = {
   part: 'plain',
   attempt: 'held',
   held: 'held',
-  'make record': 'records',
+  'create record': 'records',
   'remove record': 'records',
 };
 

@@ -12,7 +12,7 @@ const columns: Column<RunAnswer>[] = [
   { name: 'Cause', by: (r) => r.cause },
   { name: 'Read', by: (r) => r.scope },
   { name: 'State', by: (r) => r.state },
-  { name: 'What it did', by: (r) => r.counts.made + r.counts.changed + r.counts.removed },
+  { name: 'What it did', by: (r) => r.counts.created + r.counts.changed + r.counts.removed },
 ];
 
 export function RunTable({ lane }: { lane?: string }) {

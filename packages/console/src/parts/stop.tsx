@@ -9,12 +9,12 @@ import { Impossible } from './impossible.tsx';
 import { Operations } from './operations.tsx';
 
 const choices: { value: StopChoice; label: string; hint: string }[] = [
-  { value: 'keep', label: 'Keep', hint: 'What it made stays, and is known as the lane’s: it can be started again.' },
-  { value: 'part', label: 'Part', hint: 'What it made stays, and is left alone for good.' },
+  { value: 'keep', label: 'Keep', hint: 'What it created stays, and is known as the lane’s: it can be started again.' },
+  { value: 'unlink', label: 'Unlink', hint: 'What it created stays, and is left alone for good.' },
   {
     value: 'remove',
     label: 'Remove',
-    hint: 'What it made is taken away, where nobody edited it since. The journal keeps it, so that it can be taken back.',
+    hint: 'What it created is removed, where nobody edited it since. The journal keeps it, so that it can be taken back.',
   },
 ];
 
@@ -43,15 +43,15 @@ export function StopDialog({ lane, open, onClose }: { lane: LaneAnswer; open: bo
       ? ''
       : how === 'keep'
         ? `keep ${f.kept}`
-        : how === 'part'
-          ? `part from ${f.parted}`
-          : `remove ${f.removed}, part from ${f.parted}`;
+        : how === 'unlink'
+          ? `unlink ${f.unlinked}`
+          : `remove ${f.removed}, unlink ${f.unlinked}`;
   return (
     <Dialog
       open={open}
       onClose={onClose}
       title={`Stop: ${lane.definition.name}`}
-      description="It does nothing any more. What becomes of what it made?"
+      description="It does nothing any more. What should happen to what it created?"
       actions={
         <>
           <Button onClick={onClose}>Close</Button>

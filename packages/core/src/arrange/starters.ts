@@ -227,7 +227,7 @@ function special(
       return {
         settings: {
           foreignEdits: 'put back',
-          departures: { recordDeleted: 'remove', filteredOut: 'remove', dateLost: 'remove', eventDeleted: 'make again' },
+          departures: { recordDeleted: 'remove', filteredOut: 'remove', dateLost: 'remove', eventDeleted: 'create again' },
         },
         reasons: [['/departures', 'the table alone decides what is there']],
       };

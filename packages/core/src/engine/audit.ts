@@ -19,9 +19,9 @@ export interface Difference {
 }
 
 /** Every record's moment is one of these. */
-type RecordPart = 'agreed' | 'differing' | 'missing' | 'leftOut';
+type RecordPart = 'inSync' | 'differing' | 'missing' | 'leftOut';
 /** Every event of the calendar is one of these: `extra` means that its record has left, `foreign` that no pair follows it. */
-type EventPart = 'agreed' | 'differing' | 'missingRecords' | 'extra' | 'foreign';
+type EventPart = 'inSync' | 'differing' | 'missingRecords' | 'extra' | 'foreign';
 
 /** Both sides, counted: `moments` and `events` are counted by themselves, and each is the sum of its parts. */
 export type AuditCounts = Record<RecordPart | EventPart | 'moments' | 'events', number>;
@@ -52,8 +52,8 @@ const isOpen = ({ reason }: Verdict): boolean => failureReasons.includes(reason)
  * differing is what a run would put right.
  */
 export class AuditTally {
-  readonly #records: Record<RecordPart, number> = { agreed: 0, differing: 0, missing: 0, leftOut: 0 };
-  readonly #events: Record<Exclude<EventPart, 'foreign'>, number> = { agreed: 0, differing: 0, missingRecords: 0, extra: 0 };
+  readonly #records: Record<RecordPart, number> = { inSync: 0, differing: 0, missing: 0, leftOut: 0 };
+  readonly #events: Record<Exclude<EventPart, 'foreign'>, number> = { inSync: 0, differing: 0, missingRecords: 0, extra: 0 };
   readonly #differences: Difference[] = [];
   #moments = 0;
   /** placed events without a followed pair */
@@ -66,7 +66,7 @@ export class AuditTally {
     const verdicts = new Map(plan.verdicts.filter((v) => v.recordId !== null).map((v) => [`${v.recordId} ${v.moment}`, v.verdict]));
     const looked = new Set(gathered.records.map((r) => r.id));
     // Made, and a crash came before it was remembered: the listing does not know yet that it is this pair's.
-    this.#unpaired += gathered.pairs.filter((p) => p.state === 'making' && looked.has(p.recordId ?? '') && isThere(p, gathered)).length;
+    this.#unpaired += gathered.pairs.filter((p) => p.state === 'creating' && looked.has(p.recordId ?? '') && isThere(p, gathered)).length;
     for (const { id, item } of gathered.records) {
       for (const pair of gathered.pairs.filter((p) => p.recordId === id && (item === null || !moments.includes(p.moment))))
         this.#place(orphan(pair, gathered), pair, operations.get(pair.id));
@@ -84,7 +84,7 @@ export class AuditTally {
       if (pair.recordId === null && isFollowed(pair)) this.#place(recordless(pair, gathered), pair, operations.get(pair.id));
     const stored = new Set(gathered.pairs.filter(isFollowed).map((p) => p.id));
     for (const o of plan.operations) {
-      if (o.kind !== 'make record' || o.record !== null || stored.has(o.pair.id)) continue;
+      if (o.kind !== 'create record' || o.record !== null || stored.has(o.pair.id)) continue;
       if (o.pair.recordId === null) this.#unpaired++;
       this.#place({ record: null, event: 'missingRecords', cause: o.cause }, o.pair, o);
     }
@@ -110,7 +110,7 @@ export class AuditTally {
       foreign >= 0 &&
       sum(this.#records) === this.#moments &&
       sum(this.#events) + foreign === events &&
-      (['agreed', 'differing'] as const).every((part) => this.#records[part] === this.#events[part]);
+      (['inSync', 'differing'] as const).every((part) => this.#records[part] === this.#events[part]);
     return { counts, differences: this.#differences, addsUp };
   }
 }
@@ -133,7 +133,7 @@ function standing(pair: Pair | undefined, operation: Operation | undefined, verd
   const failed = verdict !== null && isOpen(verdict);
   if (pair === undefined || !isFollowed(pair)) {
     if (operation?.kind === 'adopt') return { record: 'differing', event: 'differing', cause: operation.cause };
-    if (operation !== undefined && operation.kind !== 'part') return { record: 'missing', event: null, cause: operation.cause };
+    if (operation !== undefined && operation.kind !== 'unlink') return { record: 'missing', event: null, cause: operation.cause };
     if (failed) return { record: 'missing', event: null, cause: verdict.condition };
     return { record: 'leftOut', event: null, cause: null };
   }
@@ -145,5 +145,5 @@ function standing(pair: Pair | undefined, operation: Operation | undefined, verd
   if (!there) return { record: 'missing', event: null, cause: operation?.cause ?? held ?? verdict?.condition ?? 'its event is not there' };
   if (operation !== undefined && operation.kind !== 'agree') return { record: 'differing', event: 'differing', cause: operation.cause };
   const open = held ?? (failed ? verdict.condition : null);
-  return open === null ? { record: 'agreed', event: 'agreed', cause: null } : { record: 'differing', event: 'differing', cause: open };
+  return open === null ? { record: 'inSync', event: 'inSync', cause: null } : { record: 'differing', event: 'differing', cause: open };
 }

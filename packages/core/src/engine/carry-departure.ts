@@ -32,30 +32,30 @@ export function carryDeparture(input: PairedInput, leaving: Leaving, action: Dep
   const sides = { record: input.record.item, event: input.event };
   const to = (state: PairState): Pair => ({ ...pair, state: step(pair.state, state) });
   const done = (o: Operation, still: Verdict | null = verdict): Outcome => ({ operation: o, verdict: still });
-  const unlink = (): Outcome => done(operation('part', to('parted'), cause, sides));
+  const unlink = (): Outcome => done(operation('unlink', to('unlinked'), cause, sides));
   switch (action) {
     case 'remove':
       return done(operation('remove', to('removed'), cause, { ...sides, changes: lost(input, cause) }));
     case 'mark cancelled':
-      return done(operation('part', to('parted'), cause, { ...sides, ...cancelling(input, cause) }));
+      return done(operation('unlink', to('unlinked'), cause, { ...sides, ...cancelling(input, cause) }));
     case 'delete record':
       // What is said then is said of the event, which may stay without a record.
       return done(operation('remove record', to('removed'), cause, { ...sides, changes: lostFields(input, cause) }), staysWithout(input));
     case 'set fields':
       return setFields(input, leaving);
-    case 'make again':
+    case 'create again':
       if (departure === 'recordDeleted') return makeRecordAgain(input, cause) ?? unlink();
       if (departure !== 'eventDeleted') return unlink();
       // A cancelled event is still there: it takes place again.
       if (input.event?.read != null)
         return input.context.definition.may.calendar.change
-          ? done(operation('change', to('agreed'), cause, { ...sides, ...revived(input, shown, cause) }))
+          ? done(operation('change', to('in sync'), cause, { ...sides, ...revived(input, shown, cause) }))
           : unlink();
       return shown !== null && input.context.definition.may.calendar.create
         ? makeEvent(input, { pair, shown, label: labelOf(shown, pair.label), cause })
         : unlink();
     case 'keep':
-    case 'part':
+    case 'unlink':
       return unlink();
   }
 }
@@ -114,6 +114,6 @@ function setFields(input: PairedInput, { departure, cause }: Leaving): Outcome {
   }));
   const after = { ...item, fields: { ...item.fields, ...recordEdits } };
   const verdict = judgeRecord(context, after, input.moment, showAll(input.links, after, context));
-  const state = step(pair.state, verdict === null || input.event !== null ? 'parted' : 'removed');
-  return { operation: operation('part', { ...pair, state }, cause, { record: item, event: input.event, recordEdits, changes }), verdict };
+  const state = step(pair.state, verdict === null || input.event !== null ? 'unlinked' : 'removed');
+  return { operation: operation('unlink', { ...pair, state }, cause, { record: item, event: input.event, recordEdits, changes }), verdict };
 }

@@ -45,13 +45,13 @@ export function isEdited(input: MomentInput, pair: Pair, side: { shown: Shown } 
  */
 export function isCancelled(pair: Pair, status: EventValues['status'], shown: Shown): boolean {
   if (status !== 'cancelled' || shown.values['status'] === 'cancelled') return false;
-  // An event of ours that was cancelled before its making was confirmed has no baseline yet.
-  return pair.baseline === null ? pair.state === 'making' || pair.state === 'held' : pair.baseline.event['status'] !== 'cancelled';
+  // An event of ours that was cancelled before its creation was confirmed has no baseline yet.
+  return pair.baseline === null ? pair.state === 'creating' || pair.state === 'held' : pair.baseline.event['status'] !== 'cancelled';
 }
 
 /** Neither side is there any more: nothing is left to decide. */
 export const bothGone = ({ pair, record }: PairedInput, cause: string): Operation =>
-  operation('part', { ...pair, state: step(pair.state, 'removed'), href: null, etag: null, baseline: null }, cause, {
+  operation('unlink', { ...pair, state: step(pair.state, 'removed'), href: null, etag: null, baseline: null }, cause, {
     record: record.item,
     event: null,
   });
@@ -70,7 +70,7 @@ export function depart(input: PairedInput, leaving: Leaving, edited = false): Ou
     const answer = answered ?? (rules.editedAndDeleted === 'hold' ? null : rules.editedAndDeleted);
     if (answer === null) return ask(input, told, about);
     const means = { ...told, cause: `${told.cause}; ${answer}` };
-    const choice = answer === 'edit wins' ? 'make again' : rule === 'hold' ? removalFor(input, leaving.departure) : rule;
+    const choice = answer === 'edit wins' ? 'create again' : rule === 'hold' ? removalFor(input, leaving.departure) : rule;
     const outcome = choose(input, means, choice);
     return answered === null || outcome.operation !== null ? outcome : ask(input, impossible(told, answered, outcome), about);
   }
@@ -117,8 +117,8 @@ function answerTo<D extends Departure>({ hold }: MomentInput, { departure, asked
 
 const removalFor = ({ context }: MomentInput, departure: Departure): DepartureAction => {
   const { may } = context.definition;
-  if (departure === 'eventDeleted') return may.records.remove && context.collection.may.remove ? 'delete record' : 'part';
-  return may.calendar.remove ? 'remove' : 'part';
+  if (departure === 'eventDeleted') return may.records.remove && context.collection.may.remove ? 'delete record' : 'unlink';
+  return may.calendar.remove ? 'remove' : 'unlink';
 };
 
 /** The answers that this lane could carry out. */
@@ -130,7 +130,7 @@ function choicesOf({ context }: MomentInput, departure: Departure): string[] {
     'mark cancelled': may.calendar.change,
     'delete record': may.records.remove && collection.may.remove,
     'set fields': may.records.change && Object.keys(definition.sets[departure === 'eventCancelled' ? 'eventCancelled' : 'eventDeleted']).length > 0,
-    'make again': departure === 'recordDeleted' ? may.records.create && collection.may.create : may.calendar.create,
+    'create again': departure === 'recordDeleted' ? may.records.create && collection.may.create : may.calendar.create,
   };
   return holdChoices[questions[departure]].filter((choice) => possible[choice] ?? true);
 }

@@ -39,7 +39,7 @@ export interface Gathered {
   reserved: ReadonlySet<string>;
   /** open and settled holds, by pair */
   holds: ReadonlyMap<string, HoldState>;
-  /** for records whose making is in doubt: those that may be what came of it, by pair */
+  /** for records whose creation is unconfirmed: those that may be what came of it, by pair */
   createCandidates: ReadonlyMap<string, CreateCandidates>;
 }
 

@@ -3,18 +3,18 @@ import type { Baseline, LinkValues } from './pair.ts';
 
 /** What a person may be asked, and the answers there are. */
 export const holdChoices = {
-  'record deleted': ['remove', 'mark cancelled', 'make again', 'keep'],
+  'record deleted': ['remove', 'mark cancelled', 'create again', 'keep'],
   'filtered out': ['remove', 'keep'],
   'date lost': ['remove', 'keep'],
-  'event deleted': ['make again', 'delete record', 'set fields', 'part'],
-  'event cancelled': ['delete record', 'set fields', 'keep', 'part'],
+  'event deleted': ['create again', 'delete record', 'set fields', 'unlink'],
+  'event cancelled': ['delete record', 'set fields', 'keep', 'unlink'],
   'event filtered out': ['delete record', 'keep'],
   'edited and deleted': ['edit wins', 'deletion wins'],
   conflict: ['records win', 'calendar wins'],
   // Each candidate can be taken; they are named in the hold itself.
-  'several candidates': ['make new', 'leave out'],
-  'keeps changing': ['try again', 'part'],
-  'repeating event': ['part'],
+  'several candidates': ['create new', 'leave out'],
+  'keeps changing': ['try again', 'unlink'],
+  'repeating event': ['unlink'],
 } as const;
 export type HoldQuestion = keyof typeof holdChoices;
 

@@ -53,7 +53,7 @@ const verdict = (reason: VerdictReason, condition: string, value: string, rechec
   recheckAt,
 });
 /** The verdict on an unlinked item. */
-export const noLongerFollowed = verdict('no longer followed', 'the pair is followed', 'parted');
+export const noLongerFollowed = verdict('no longer followed', 'the pair is followed', 'unlinked');
 /** A fault in Monsoon, of which one item is the victim: the others go on. */
 export const unexpectedVerdict = (error: unknown): Verdict =>
   verdict(

@@ -49,7 +49,7 @@ export interface RecordMaking {
   cause: string;
 }
 
-/** Asks for a record. Where its system cannot tell a second attempt from a second record, it is in doubt until the answer. */
+/** Asks for a record. Where its system cannot tell a second attempt from a second record, it is unconfirmed until the answer. */
 export function makeRecord(context: LaneContext, { moment, event, pair, cause }: RecordMaking): Outcome {
   try {
     const { item, notes } = fieldsFrom(context, moment, event);
@@ -61,7 +61,7 @@ export function makeRecord(context: LaneContext, { moment, event, pair, cause }:
       return { operation: null, verdict: { ...out, condition: `the record it would become passes: ${out.condition}` } };
     const given: FieldValues = Object.fromEntries(Object.entries(item.fields).filter(([, v]) => v !== null && !(Array.isArray(v) && v.length === 0)));
     const changes: Change[] = Object.entries(given).map(([property, after]) => ({ side: 'record', property, before: null, after, cause }));
-    const state = step(pair.state, context.collection.retries === 'key' ? 'making' : 'in doubt');
+    const state = step(pair.state, context.collection.retries === 'key' ? 'creating' : 'unconfirmed');
     const attempt = { record: shown.values, event: Object.fromEntries(links.map((l) => [l.key, event.read.values[l.property]])) };
     const made: Pair = {
       ...pair,
@@ -73,7 +73,7 @@ export function makeRecord(context: LaneContext, { moment, event, pair, cause }:
     };
     const settled = links.filter((l) => l.direction !== 'once').map((l) => l.key);
     return {
-      operation: operation('make record', made, cause, { record: null, event, changes, notes, recordEdits: given, settled }),
+      operation: operation('create record', made, cause, { record: null, event, changes, notes, recordEdits: given, settled }),
       verdict: null,
     };
   } catch (error) {

@@ -62,13 +62,13 @@ function makeOperation(input: MomentInput, { pair, shown, label, cause }: Making
     uid: pairId(context.lane, item.id, moment.name),
     href: null,
     etag: null,
-    state: step(pair.state, 'making'),
+    state: step(pair.state, 'creating'),
     baseline: null,
     label,
   };
   // What only comes back has nothing to say yet: that the new event lacks it is not an edit.
   const settled = input.links.filter((l) => l.direction !== 'once').map((l) => l.key);
-  return operation('make', made, cause, {
+  return operation('create', made, cause, {
     record: item,
     event: null,
     changes,

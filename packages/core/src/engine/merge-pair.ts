@@ -74,11 +74,11 @@ export function mergePair(input: PairedInput, merging: Merging): Omit<Planned, '
     };
     return { operation: operation('hold', to('held'), cause, { ...sides, ...more, hold: made }), verdict };
   }
-  const state = asks ? 'held' : 'agreed';
+  const state = asks ? 'held' : 'in sync';
   const causes = [...new Set(merged.changes.map((c) => c.cause))].join('; ');
   if (kind === 'adopt') {
     const cause =
-      pair.state === 'in doubt' || event.read.uid === pair.id
+      pair.state === 'unconfirmed' || event.read.uid === pair.id
         ? 'it was made before an interruption'
         : `an event that matches by ${context.definition.matching.join(' and ')} is on the calendar already`;
     return { operation: operation('adopt', to(state), cause, { ...sides, ...more }), verdict };
@@ -91,7 +91,7 @@ export function mergePair(input: PairedInput, merging: Merging): Omit<Planned, '
   const names = { etag: event.etag, version: stateOf(item), laneVersion: context.version };
   const known =
     pair.etag === names.etag && pair.version === names.version && pair.laneVersion === names.laneVersion && pair.baseline?.stamps !== undefined;
-  if (known || merged.loose || pair.state !== 'agreed' || pair.baseline === null) return { operation: null, verdict };
+  if (known || merged.loose || pair.state !== 'in sync' || pair.baseline === null) return { operation: null, verdict };
   // Another lane's mark that this lane put up with is no reason to unlink later.
   const baseline = withSeen(withMark(pair.baseline, event.read.mark, context.lane), item, event.read);
   return { operation: null, verdict, refreshed: { ...pair, ...names, baseline } };
@@ -124,9 +124,9 @@ function holdSeries(input: PairedInput, { shown, event, label }: Merging, moves:
   const sides = { record: input.record.item, event };
   const { hold } = input;
   if (hold?.question === 'repeating event' && hold.asked === asked) {
-    if (hold.choice === 'part')
+    if (hold.choice === 'unlink')
       return {
-        operation: operation('part', { ...pair, state: step(pair.state, 'parted'), label }, 'settled by a person: part', sides),
+        operation: operation('unlink', { ...pair, state: step(pair.state, 'unlinked'), label }, 'settled by a person: part', sides),
         verdict: null,
       };
     if (pair.state === 'held') return { operation: null, verdict: null };
@@ -137,7 +137,7 @@ function holdSeries(input: PairedInput, { shown, event, label }: Merging, moves:
   const made: Hold = {
     question: 'repeating event',
     asked,
-    choices: ['part'],
+    choices: ['unlink'],
     cause: `${cause}; make it a single event again, or part`,
     record: { when: shown.values['when'] ?? null },
     event: { when: read.values.when },

@@ -12,7 +12,7 @@ import { type ItemVerdict, type MomentInput, momentInput, type Plan, type PlanIn
 import { operation } from './operation.ts';
 import { isFollowed, type Pair, pairOfEvent, step } from './pair.ts';
 
-/** An event without a record: make one, finish a making that was interrupted, or say why not. */
+/** An event without a record: make one, finish a creation that was interrupted, or say why not. */
 export function planNewcomer(shared: PlanInput, event: EventView, result: Plan): void {
   const { context, gathered, claims } = shared;
   const uid = event.read?.uid ?? '';
@@ -32,7 +32,7 @@ export function planNewcomer(shared: PlanInput, event: EventView, result: Plan):
     return;
   }
   const pair = gathered.pairs.find((p) => p.href === event.href) ?? gathered.pairs.find((p) => p.uid === uid);
-  const planned = result.operations.find((o) => o.kind === 'make record' && o.pair.uid === uid && o.pair.href !== event.href);
+  const planned = result.operations.find((o) => o.kind === 'create record' && o.pair.uid === uid && o.pair.href !== event.href);
   const original = planned?.pair.href ?? (pair !== undefined && isCopy(gathered, pair, event) ? pair.href : null);
   if (original !== null) {
     result.verdicts.push(...sayCopy(context, event as ReadEvent, original, pair ?? planned!.pair));
@@ -65,7 +65,7 @@ export const waitsForAnswer = (context: LaneContext): Verdict => ({
 
 /** A pair whose record was taken away by rule has let go of it: its event may become a record again. */
 const noLongerFollowed = (pair: Pair | undefined): Verdict | null =>
-  pair?.state === 'parted' || (pair?.state === 'removed' && pair.recordId !== null)
+  pair?.state === 'unlinked' || (pair?.state === 'removed' && pair.recordId !== null)
     ? { reason: 'no longer followed', condition: 'the pair is followed', value: pair.state, recheckAt: null }
     : null;
 
@@ -93,25 +93,25 @@ function planNew(context: LaneContext, moment: Moment, event: ReadEvent, before:
   return makeRecord(context, { moment, event, pair, cause: before === undefined ? 'new on the calendar' : 'it belongs again' });
 }
 
-/** A making that was begun: the event may have gone meanwhile, and the record may be there. */
+/** A creation that was begun: the event may have gone meanwhile, and the record may be there. */
 function resume(shared: PlanInput, moment: Moment, event: ReadEvent, pair: Pair): Outcome {
   const { context, gathered } = shared;
   const { sure = [], maybe = [] } = gathered.createCandidates.get(pair.id) ?? {};
   const out = judgeEvent(context, event, false);
   if (out !== null && sure.length + maybe.length === 0) {
     const cause = 'it left the lane before its record was made';
-    return { operation: operation('part', { ...pair, state: step(pair.state, 'removed') }, cause, { record: null, event }), verdict: out };
+    return { operation: operation('unlink', { ...pair, state: step(pair.state, 'removed') }, cause, { record: null, event }), verdict: out };
   }
   // Tried again, it is the same attempt: what the event says now crosses afterwards, as an edit.
   const attempt = asAttempted(event, pair);
-  if (pair.tried === null) return makeRecord(context, { moment, event, pair, cause: 'its making was interrupted' });
-  if (pair.state === 'making') return makeRecord(context, { moment, event: attempt, pair, cause: 'its making was interrupted' });
+  if (pair.tried === null) return makeRecord(context, { moment, event, pair, cause: 'its creation was interrupted' });
+  if (pair.state === 'creating') return makeRecord(context, { moment, event: attempt, pair, cause: 'its creation was interrupted' });
   const found = [...sure, ...maybe];
   const hold = gathered.holds.get(pair.id);
   const answer = hold?.question === 'several candidates' ? hold.choice : null;
   if (answer === 'leave out') {
-    const parted = { ...pair, state: step(pair.state, 'parted') };
-    return { operation: operation('part', parted, 'settled by a person: leave out', { record: null, event }), verdict: null };
+    const unlinked = { ...pair, state: step(pair.state, 'unlinked') };
+    return { operation: operation('unlink', unlinked, 'settled by a person: leave out', { record: null, event }), verdict: null };
   }
   const taken = found.find((r) => answer === `take ${r.id}`) ?? (sure.length === 1 ? sure[0] : undefined);
   if (taken !== undefined) {
@@ -124,7 +124,8 @@ function resume(shared: PlanInput, moment: Moment, event: ReadEvent, pair: Pair)
     const recheckAt = new Date(Date.parse(context.now) + 60_000).toISOString();
     return out === null ? adopted : { ...adopted, verdict: { ...out, recheckAt } };
   }
-  if (found.length === 0 || answer === 'make new') return makeRecord(context, { moment, event: attempt, pair, cause: 'an attempt came to nothing' });
+  if (found.length === 0 || answer === 'create new')
+    return makeRecord(context, { moment, event: attempt, pair, cause: 'an attempt came to nothing' });
   const asked = askedAbout('several candidates', found.map((r) => r.id).sort());
   const value = `${found.map((r) => r.id).join(', ')} may be what it made`;
   const verdict: Verdict = {
@@ -134,7 +135,7 @@ function resume(shared: PlanInput, moment: Moment, event: ReadEvent, pair: Pair)
     recheckAt: null,
   };
   if (pair.state === 'held' && hold?.asked === asked) return { operation: null, verdict };
-  const choices = [...found.map((r) => `take ${r.id}`), 'make new', 'leave out'];
+  const choices = [...found.map((r) => `take ${r.id}`), 'create new', 'leave out'];
   const links = momentLinks(context, moment);
   const candidates = found.map((r) => ({ choice: `take ${r.id}`, values: showAll(links, r, context).values }));
   const values = Object.fromEntries(links.map((l) => [l.key, event.read.values[l.property]]));

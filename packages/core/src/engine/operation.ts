@@ -9,11 +9,11 @@ import type { Verdict } from './judge.ts';
 import type { Pair } from './pair.ts';
 
 /**
- * What a run can do with a pair. `make` and `make record` put its other side there; `change` writes on one side or
+ * What a run can do with a pair. `create` and `create record` put its other side there; `change` writes on one side or
  * both; `adopt` pairs two items that were there already; `agree` only moves the baseline; `remove` and `remove record`
- * take a side away; `part` stops following; `hold` asks a person. `change`, `part` and `hold` write what they carry.
+ * take a side away; `unlink` stops following; `hold` asks a person. `change`, `unlink` and `hold` write what they carry.
  */
-export const operationKinds = ['make', 'make record', 'change', 'adopt', 'agree', 'remove', 'remove record', 'part', 'hold'] as const;
+export const operationKinds = ['create', 'create record', 'change', 'adopt', 'agree', 'remove', 'remove record', 'unlink', 'hold'] as const;
 export type OperationKind = (typeof operationKinds)[number];
 
 /** One thing a run does, with its cause and, field by field, before and after. */
@@ -34,7 +34,7 @@ export interface Operation {
   settled: string[];
   /** something stands on the event that the baseline will not say: a foreign edit left alone, a conflict, an unfit value */
   loose: boolean;
-  /** for making: the whole item that was there before, to be put back as it was */
+  /** for a creation: the whole item that was there before, to be put back as it was */
   restore: string | null;
   /** the question that is asked with it */
   hold: Hold | null;
@@ -65,14 +65,14 @@ export const operation = (
 /** Under which a record is asked for: again under the same when it is tried again; what is put back is another record than the first. */
 export const recordKey = ({ pair, restore }: Operation): string => (restore === null ? pair.id : uuid5(restore, pair.id));
 
-export const writesEvent = (o: Operation): boolean => o.kind === 'make' || o.kind === 'remove' || Object.keys(o.eventEdits).length > 0;
+export const writesEvent = (o: Operation): boolean => o.kind === 'create' || o.kind === 'remove' || Object.keys(o.eventEdits).length > 0;
 export const writesRecord = (o: Operation): boolean =>
-  o.kind === 'make record' || o.kind === 'remove record' || Object.keys(o.recordEdits).length > 0;
+  o.kind === 'create record' || o.kind === 'remove record' || Object.keys(o.recordEdits).length > 0;
 
 /** Does it take away or rewrite anything that is there? What does not, a held run may still do. */
 export const isHarmless = (o: Operation): boolean =>
-  o.kind === 'make' ||
-  o.kind === 'make record' ||
+  o.kind === 'create' ||
+  o.kind === 'create record' ||
   (!isRemoval(o) && Object.keys(o.eventEdits).length === 0 && Object.keys(o.recordEdits).length === 0);
 export const isRemoval = (o: Operation): boolean => o.kind === 'remove' || o.kind === 'remove record';
 

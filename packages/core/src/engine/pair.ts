@@ -4,19 +4,19 @@ import type { PropertyValue } from '../maps/properties.ts';
 import type { Change } from './change.ts';
 
 /**
- * The life of a pair, and every step it may take. `making`: the side that is being made may or may not be there yet,
- * and trying again makes no second one; `in doubt`: a record was asked for of a system that cannot tell a second
- * attempt from a second record; `agreed`: both sides stood together when last seen; `held`: a person decides; `parted`:
+ * The life of a pair, and every step it may take. `creating`: the side that is being made may or may not be there yet,
+ * and trying again makes no second one; `unconfirmed`: a record was asked for of a system that cannot tell a second
+ * attempt from a second record; `in sync`: both sides stood together when last seen; `held`: a person decides; `unlinked`:
  * no longer followed; `removed`: its event was taken away by rule, and is made again if the record comes back.
  */
 const steps = {
-  making: ['making', 'in doubt', 'agreed', 'held', 'parted', 'removed'],
-  'in doubt': ['in doubt', 'making', 'agreed', 'held', 'parted', 'removed'],
-  agreed: ['agreed', 'making', 'in doubt', 'held', 'parted', 'removed'],
-  held: ['held', 'agreed', 'making', 'in doubt', 'parted', 'removed'],
-  // Only an undo, or somebody who asks for it, follows a parted pair again.
-  parted: ['agreed', 'parted', 'removed'],
-  removed: ['making', 'in doubt', 'agreed', 'held', 'parted', 'removed'],
+  creating: ['creating', 'unconfirmed', 'in sync', 'held', 'unlinked', 'removed'],
+  unconfirmed: ['unconfirmed', 'creating', 'in sync', 'held', 'unlinked', 'removed'],
+  'in sync': ['in sync', 'creating', 'unconfirmed', 'held', 'unlinked', 'removed'],
+  held: ['held', 'in sync', 'creating', 'unconfirmed', 'unlinked', 'removed'],
+  // Only an undo, or somebody who asks for it, follows an unlinked pair again.
+  unlinked: ['in sync', 'unlinked', 'removed'],
+  removed: ['creating', 'unconfirmed', 'in sync', 'held', 'unlinked', 'removed'],
 } as const;
 export type PairState = keyof typeof steps;
 export const pairStates = Object.keys(steps) as [PairState, ...PairState[]];
@@ -79,7 +79,7 @@ export interface Pair {
   label: string;
 }
 
-export const isFollowed = (pair: Pair): boolean => pair.state !== 'parted' && pair.state !== 'removed';
+export const isFollowed = (pair: Pair): boolean => pair.state !== 'unlinked' && pair.state !== 'removed';
 
 /**
  * The identity of the pair of a record's moment in a lane, and the UID of an event made for it (UUID version 5,
@@ -96,7 +96,7 @@ interface Begun {
   /** of the lane */
   version: number;
 }
-const begun = { etag: null, version: null, tried: null, state: 'making', baseline: null, attempted: null, label: '' } as const;
+const begun = { etag: null, version: null, tried: null, state: 'creating', baseline: null, attempted: null, label: '' } as const;
 
 /** A pair that begins with a record. */
 export const pairOfRecord = ({ lane, version }: Begun, recordId: string, moment: string): Pair => {

@@ -26,9 +26,9 @@ import { planUnpaired } from './plan-unpaired.ts';
 export function planMoment(input: MomentInput): Planned {
   const { pair, record, hold } = input;
   // A person's answer comes before every rule.
-  if (pair !== undefined && hold?.question === 'keeps changing' && hold.choice === 'part') {
+  if (pair !== undefined && hold?.question === 'keeps changing' && hold.choice === 'unlink') {
     const cause = 'settled by a person: part';
-    return { operation: operation('part', unlinked(pair), cause, { record: record.item, event: input.event }), verdict: null, label: pair.label };
+    return { operation: operation('unlink', unlinked(pair), cause, { record: record.item, event: input.event }), verdict: null, label: pair.label };
   }
   const facts = factsOf(input);
   return { label: facts.label, ...carryOut[decide(facts)](input as PairedInput, facts) };
@@ -48,10 +48,10 @@ interface Facts {
   moved: EventView | null;
 }
 
-const unlinked = (pair: Pair, label = pair.label): Pair => ({ ...pair, state: step(pair.state, 'parted'), label });
+const unlinked = (pair: Pair, label = pair.label): Pair => ({ ...pair, state: step(pair.state, 'unlinked'), label });
 
 const pairFact = (pair: Pair | undefined): PairFact =>
-  pair === undefined ? 'none' : pair.state === 'removed' ? 'removed' : pair.state === 'parted' ? 'unlinked' : 'followed';
+  pair === undefined ? 'none' : pair.state === 'removed' ? 'removed' : pair.state === 'unlinked' ? 'unlinked' : 'followed';
 
 const departures = { 'no date': 'dateLost', 'filtered out': 'filteredOut', private: 'filteredOut' } as const;
 const departureOf = ({ reason }: Verdict) => departures[reason as keyof typeof departures] as 'dateLost' | 'filteredOut' | undefined;
@@ -85,7 +85,7 @@ function eventFact(input: MomentInput, shown: Shown): Pick<Facts, 'event' | 'ver
   const fact = (name: EventFact, verdict: Verdict | null = null, moved: EventView | null = null) => ({ event: name, verdict, moved });
   if (pair === undefined || pair.state === 'removed') return fact('never there');
   if (event === null) {
-    if (pair.state === 'making' || pair.href === null) return fact('never there');
+    if (pair.state === 'creating' || pair.href === null) return fact('never there');
     // The same UID in another place: its server or a client moved it, and nothing was deleted.
     const moved = input.claims.byUid(pair.uid);
     return moved?.read == null ? fact('gone') : fact('moved', null, moved);
@@ -110,11 +110,11 @@ function stays(input: MomentInput, verdict: Verdict): boolean {
 }
 
 /**
- * Is there no event that anything could be decided about? One whose making was never confirmed may stand under another
+ * Is there no event that anything could be decided about? One whose creation was never confirmed may stand under another
  * name: where the rule is to remove it, the removal looks for it.
  */
 const hasNoEvent = ({ event, pair, context }: MomentInput, departure: 'recordDeleted' | 'filteredOut' | 'dateLost'): boolean =>
-  event === null && (pair?.state !== 'making' || context.definition.departures[departure] !== 'remove');
+  event === null && (pair?.state !== 'creating' || context.definition.departures[departure] !== 'remove');
 
 const found = ({ reason, condition, value }: Verdict): string => `${reason}: ${condition}, found ${value}`;
 
@@ -131,7 +131,7 @@ const carryOut: Record<Decision, Carry> = {
       item: itemOf(input),
       shown: shown!,
       event: input.event as ReadEvent,
-      kind: input.pair.state === 'making' ? 'adopt' : 'change',
+      kind: input.pair.state === 'creating' ? 'adopt' : 'change',
       label,
     }),
   'merge at its new place': (input, { shown, label, moved }) => {
@@ -142,7 +142,7 @@ const carryOut: Record<Decision, Carry> = {
   },
   'say why it cannot be read': (_, { verdict }) => ({ operation: null, verdict }),
   'unlink for another lane': ({ pair, record, event }, { label, verdict }) => ({
-    operation: operation('part', unlinked(pair, label), `another lane has written on it: ${verdict!.value}`, { record: record.item, event }),
+    operation: operation('unlink', unlinked(pair, label), `another lane has written on it: ${verdict!.value}`, { record: record.item, event }),
     verdict,
   }),
   'let go of both': (input, { record, verdict }) => ({

@@ -52,7 +52,7 @@ export function planUnpaired(input: MomentInput, item: RecordItem, shown: Shown,
       };
     return { ...mergePair(paired, { item, shown, event: view, kind: 'adopt', label }), others };
   }
-  if (input.pair?.state === 'held' && settled !== 'make new' && settled !== 'leave out' && !input.claims.complete) {
+  if (input.pair?.state === 'held' && settled !== 'create new' && settled !== 'leave out' && !input.claims.complete) {
     const verdict: Verdict = {
       reason: 'several candidates',
       condition: 'at most one event matches',
@@ -63,7 +63,7 @@ export function planUnpaired(input: MomentInput, item: RecordItem, shown: Shown,
   }
   if (found.length > 1 && settled === 'leave out')
     return {
-      operation: operation('part', { ...pair, state: step(pair.state, 'parted'), label }, `settled by a person: ${settled}`, {
+      operation: operation('unlink', { ...pair, state: step(pair.state, 'unlinked'), label }, `settled by a person: ${settled}`, {
         record: item,
         event: null,
       }),
@@ -71,10 +71,10 @@ export function planUnpaired(input: MomentInput, item: RecordItem, shown: Shown,
       others: unlinkOthers(input, found, settled),
     };
   const asking = { pair, found, shown, label };
-  if (found.length > 1 && settled !== 'make new') return askWhich(input, asking);
+  if (found.length > 1 && settled !== 'create new') return askWhich(input, asking);
   const unfit = input.links.map((l) => (fillsEvent(l) ? shown.unfit.get(l.key) : undefined)).find((u) => u !== undefined);
   // An answer that cannot be carried out leaves the question open.
-  const failed = (why: Verdict) => (settled === 'make new' && found.length > 1 ? askWhich(input, asking, why) : null);
+  const failed = (why: Verdict) => (settled === 'create new' && found.length > 1 ? askWhich(input, asking, why) : null);
   if (unfit !== undefined) return failed(unfitVerdict(unfit)) ?? { operation: null, verdict: unfitVerdict(unfit) };
   if (!definition.may.calendar.create) {
     const verdict: Verdict = {
@@ -86,13 +86,13 @@ export function planUnpaired(input: MomentInput, item: RecordItem, shown: Shown,
     // A question about which of several is its own has no answer left.
     const closed =
       input.pair?.state === 'held'
-        ? operation('part', { ...input.pair, state: step('held', 'removed') }, 'no event stands for it any more', { record: item, event: null })
+        ? operation('unlink', { ...input.pair, state: step('held', 'removed') }, 'no event stands for it any more', { record: item, event: null })
         : null;
     return { operation: closed, verdict };
   }
   const made = makeEvent(input, { pair, shown, label, cause: input.pair?.state === 'removed' ? 'it belongs again' : 'new in the records' });
   if (made.operation === null && made.verdict !== null) return failed(made.verdict) ?? made;
-  return { ...made, others: settled === 'make new' ? unlinkOthers(input, found, settled) : [] };
+  return { ...made, others: settled === 'create new' ? unlinkOthers(input, found, settled) : [] };
 }
 
 /**
@@ -112,8 +112,8 @@ function unlinkOthers(input: MomentInput, others: EventView[], answer: string): 
       value: cause,
       recheckAt: null,
     };
-    const unlinked = { ...pair, state: step(pair.state, 'parted'), label: values.title ?? uid };
-    return { ...operation('part', unlinked, cause, { record: null, event }), verdict };
+    const unlinked = { ...pair, state: step(pair.state, 'unlinked'), label: values.title ?? uid };
+    return { ...operation('unlink', unlinked, cause, { record: null, event }), verdict };
   });
 }
 
@@ -153,7 +153,7 @@ function askWhich(input: MomentInput, { pair, found, shown, label }: Asking, imp
   // While it is asked about, none of them becomes a record of its own.
   for (const event of found) input.claims.ask(event);
   if (input.hold?.asked === asked && impossible === null) return { operation: null, verdict };
-  const choices = [...found.map((e) => `take ${e.read!.uid}`), 'make new', 'leave out'];
+  const choices = [...found.map((e) => `take ${e.read!.uid}`), 'create new', 'leave out'];
   const failed = impossible === null ? '' : `; "make new" cannot be carried out: ${impossible.condition}`;
   const cause = `${value}: ${found.slice(0, 5).map(sayCandidate).join('; ')}${found.length > 5 ? '; ...' : ''}${failed}`;
   const candidates = found.map((e) => ({ choice: `take ${e.read!.uid}`, values: saidBy(e) }));

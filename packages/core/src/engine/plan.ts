@@ -42,7 +42,7 @@ function planRecords(shared: PlanInput, due: ReadonlySet<string>, result: Plan):
         result.unchanged++;
         continue;
       }
-      // It may be what came of an attempt in doubt: the attempt's own pair speaks for it.
+      // It may be what came of an unconfirmed attempt: the attempt's own pair speaks for it.
       if (pair === undefined && claimed.has(record.id)) {
         const verdict = waitsForAttempt(context);
         result.verdicts.push({ recordId: record.id, href: null, moment: moment.name, label: record.id, verdict });
@@ -52,7 +52,7 @@ function planRecords(shared: PlanInput, due: ReadonlySet<string>, result: Plan):
       if (planned.operation !== null) {
         working = afterwards(working, planned.operation);
         result.operations.push({ ...planned.operation, verdict: planned.verdict }, ...(planned.others ?? []));
-      } else if (pair?.state === 'agreed' && planned.verdict === null) result.unchanged++;
+      } else if (pair?.state === 'in sync' && planned.verdict === null) result.unchanged++;
       if (planned.refreshed !== undefined) result.refreshed.push(planned.refreshed);
       result.verdicts.push({ recordId: record.id, href: null, moment: moment.name, label: planned.label, verdict: planned.verdict });
     }
@@ -62,7 +62,7 @@ function planRecords(shared: PlanInput, due: ReadonlySet<string>, result: Plan):
 /** The next moment sees the record as this one leaves it; else two events could overwrite each other in it. */
 function afterwards(record: RecordView, { kind, recordEdits }: Operation): RecordView {
   if (kind === 'remove record') return { ...record, item: null };
-  if (record.item === null || kind === 'make record') return record;
+  if (record.item === null || kind === 'create record') return record;
   return { ...record, item: { ...record.item, fields: { ...record.item.fields, ...recordEdits } } };
 }
 
@@ -72,7 +72,7 @@ function planDroppedMoments({ context, gathered }: PlanInput, result: Plan): voi
   for (const pair of gathered.pairs) {
     if (pair.recordId === null || names.has(pair.moment) || !isFollowed(pair)) continue;
     const cause = `the lane has no moment "${pair.moment}" any more`;
-    result.operations.push(operation('part', { ...pair, state: step(pair.state, 'parted') }, cause, { record: null, event: null }));
+    result.operations.push(operation('unlink', { ...pair, state: step(pair.state, 'unlinked') }, cause, { record: null, event: null }));
   }
 }
 
@@ -122,7 +122,7 @@ const waitsForAttempt = (context: LaneContext): Verdict => ({
 
 /** Both systems say that nothing has changed since the last agreement, and nothing depends on the clock. */
 function isUntouched(context: LaneContext, gathered: Gathered, record: RecordView, pair: Pair): boolean {
-  if (pair.state !== 'agreed' || pair.version === null || record.item === null || pair.laneVersion !== context.version) return false;
+  if (pair.state !== 'in sync' || pair.version === null || record.item === null || pair.laneVersion !== context.version) return false;
   const event = pair.href === null ? null : gathered.events.get(pair.href);
   return (
     event != null &&
@@ -157,7 +157,7 @@ function dependsOnClock({ definition }: LaneContext): boolean {
 /** The event is gone before anybody knew whether its record was made. */
 function planLost(shared: PlanInput, pair: Pair, result: Plan): void {
   const { context, gathered } = shared;
-  if (pair.state === 'parted' || pair.state === 'removed') return;
+  if (pair.state === 'unlinked' || pair.state === 'removed') return;
   const { sure = [], maybe = [] } = gathered.createCandidates.get(pair.id) ?? {};
   const found = [...sure, ...maybe];
   const sides = { record: null, event: null };
@@ -165,7 +165,7 @@ function planLost(shared: PlanInput, pair: Pair, result: Plan): void {
   result.verdicts.push({ recordId: null, href: pair.href, moment: moment.name, label: pair.label, verdict: null });
   if (found.length === 1) {
     const item = found[0]!;
-    const planned = planMoment(momentInput(shared, { id: item.id, item }, moment, { ...pair, recordId: item.id, state: 'agreed' }));
+    const planned = planMoment(momentInput(shared, { id: item.id, item }, moment, { ...pair, recordId: item.id, state: 'in sync' }));
     if (planned.operation !== null) result.operations.push({ ...planned.operation, verdict: planned.verdict });
     return;
   }
@@ -173,5 +173,5 @@ function planLost(shared: PlanInput, pair: Pair, result: Plan): void {
     found.length === 0
       ? 'the event was deleted before its record was made'
       : `the event was deleted, and any of ${found.map((r) => r.id).join(', ')} may have been made for it`;
-  result.operations.push(operation('part', { ...pair, state: step(pair.state, found.length === 0 ? 'removed' : 'parted') }, cause, sides));
+  result.operations.push(operation('unlink', { ...pair, state: step(pair.state, found.length === 0 ? 'removed' : 'unlinked') }, cause, sides));
 }

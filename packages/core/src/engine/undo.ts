@@ -38,7 +38,7 @@ export type Undone = { operation: Operation } | { reason: string };
 export function planUndo(context: LaneContext, at: UndoCase, cause: string): Undone {
   const { done, pair, record, event } = at;
   if (at.writtenSince) return { reason: 'it was changed again by a later run' };
-  const made = done.find((d) => d.kind === 'make' || d.kind === 'make record');
+  const made = done.find((d) => d.kind === 'create' || d.kind === 'create record');
   const removed = done.find((d) => d.kind === 'remove' || d.kind === 'remove record');
   if (removed !== undefined) return made === undefined ? restore(context, at, removed, cause) : { reason: 'it was made and removed in the same run' };
   if (done.some((d) => d.kind === 'attempt')) return { reason: 'it is not known whether it was done' };
@@ -46,8 +46,8 @@ export function planUndo(context: LaneContext, at: UndoCase, cause: string): Und
   const edited = editedSide(context, pair, record, event);
   if (edited !== null) return { reason: pair.state === 'held' ? 'a question about it waits: answer that first' : `its ${edited} was edited since` };
   if (made !== undefined) {
-    const kind = made.kind === 'make' ? 'remove' : 'remove record';
-    const state = step(pair.state, at.trial ? 'removed' : 'parted');
+    const kind = made.kind === 'create' ? 'remove' : 'remove record';
+    const state = step(pair.state, at.trial ? 'removed' : 'unlinked');
     return { operation: operation(kind, { ...pair, state }, cause, { record, event }) };
   }
   return takeBack(context, { ...at, record, event }, cause);
@@ -94,7 +94,7 @@ function takeBack(context: LaneContext, at: UndoCase & { record: RecordItem; eve
   const settled = momentLinks(context, moment)
     .filter((l) => l.direction !== 'once')
     .map((l) => l.key);
-  const pair = { ...at.pair, state: at.pair.state === 'parted' ? at.pair.state : step(at.pair.state, 'agreed') };
+  const pair = { ...at.pair, state: at.pair.state === 'unlinked' ? at.pair.state : step(at.pair.state, 'in sync') };
   return {
     operation: operation('change', pair, cause, {
       record,
@@ -117,9 +117,9 @@ function restore(context: LaneContext, at: UndoCase, removed: Done, cause: strin
   if (removed.kind === 'remove') {
     if (event !== null) return { reason: 'there is an event again' };
     const belongs = record !== null && judgeRecord(context, record, moment, showAll(links, record, context)) === null;
-    const back: Pair = { ...pair, state: step(pair.state, belongs ? 'agreed' : 'parted'), baseline: null };
+    const back: Pair = { ...pair, state: step(pair.state, belongs ? 'in sync' : 'unlinked'), baseline: null };
     return {
-      operation: operation('make', back, cause, {
+      operation: operation('create', back, cause, {
         record,
         event: null,
         changes: removed.changes.map(turned(cause)),
@@ -135,9 +135,9 @@ function restore(context: LaneContext, at: UndoCase, removed: Done, cause: strin
   // Its event was not followed any more: where it stands has to be known again, or it would be made once more.
   const href = event?.href ?? pair.href;
   const belongs = event?.read != null && judgeEvent(context, event as ReadEvent, true) === null;
-  const back: Pair = { ...pair, recordId: null, href, state: step(pair.state, belongs ? 'agreed' : 'parted'), baseline: null };
+  const back: Pair = { ...pair, recordId: null, href, state: step(pair.state, belongs ? 'in sync' : 'unlinked'), baseline: null };
   return {
-    operation: operation('make record', back, cause, {
+    operation: operation('create record', back, cause, {
       record: null,
       event,
       changes: removed.changes.map(turned(cause)),

@@ -172,7 +172,7 @@ function checkPermissions(lane: LaneDefinition, collection: Collection): Problem
   needs('eventFilteredOut', 'delete record', records.remove, 'may.records.remove');
   needs('eventDeleted', 'set fields', records.change, 'may.records.change');
   needs('eventCancelled', 'set fields', records.change, 'may.records.change');
-  needs('eventDeleted', 'make again', calendar.create, 'may.calendar.create');
+  needs('eventDeleted', 'create again', calendar.create, 'may.calendar.create');
   if (lane.link !== null && !['text', 'long text'].includes(collection.fields.find((f) => f.name === lane.link)?.type ?? ''))
     problems.push({ pointer: '/link', reason: `"${lane.link}" is no text field that could hold an event's UID` });
   return problems;

@@ -24,7 +24,7 @@ export const departureChoices = {
   recordDeleted: ['hold', 'remove', 'mark cancelled', 'keep'],
   filteredOut: ['hold', 'remove', 'keep'],
   dateLost: ['hold', 'remove', 'keep'],
-  eventDeleted: ['hold', 'delete record', 'set fields', 'make again', 'part'],
+  eventDeleted: ['hold', 'delete record', 'set fields', 'create again', 'unlink'],
   eventCancelled: ['hold', 'as deleted', 'set fields'],
   eventFilteredOut: ['hold', 'delete record', 'keep'],
   editedAndDeleted: ['hold', 'edit wins', 'deletion wins'],

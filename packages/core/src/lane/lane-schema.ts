@@ -282,6 +282,7 @@ export function readLane(input: unknown): { lane: LaneDefinition; columns: Map<s
         throw new yup.ValidationError(`${path}: ${error.message}`, text, path);
       }
     }
+    readEarlierWords(copy);
     given = copy;
   }
   laneSchema.validateSync(given, { strict: true, abortEarly: false });
@@ -290,6 +291,14 @@ export function readLane(input: unknown): { lane: LaneDefinition; columns: Map<s
 }
 
 const longestFilter = 20_000;
+
+/** Choices that an earlier version called otherwise: its lane files go on working. */
+function readEarlierWords({ departures }: Record<string, unknown>): void {
+  if (departures === null || typeof departures !== 'object') return;
+  const rules = departures as Record<string, unknown>;
+  if (rules['eventDeleted'] === 'part') rules['eventDeleted'] = 'unlink';
+  if (rules['eventDeleted'] === 'make again') rules['eventDeleted'] = 'create again';
+}
 
 /** @see readLane */
 export const parseLane = (input: unknown): LaneDefinition => readLane(input).lane;

@@ -20,7 +20,7 @@ export * from './watching.ts';
 
 export const runStates = ['waiting', 'running', 'done', 'failed', 'held'] as const;
 export type RunState = (typeof runStates)[number];
-export const countNames = ['made', 'changed', 'removed', 'adopted', 'agreed', 'parted', 'held', 'unchanged', 'leftOut', 'failed'] as const;
+export const countNames = ['created', 'changed', 'removed', 'adopted', 'inSync', 'unlinked', 'held', 'unchanged', 'leftOut', 'failed'] as const;
 export type RunCounts = Record<(typeof countNames)[number], number>;
 const countsShape = yup
   .object(Object.fromEntries(countNames.map((n) => [n, count()])) as Record<keyof RunCounts, yup.NumberSchema<number>>)
@@ -143,7 +143,7 @@ const auditCountsShape = yup
   .object({
     moments: count(),
     leftOut: count(),
-    agreed: count(),
+    inSync: count(),
     differing: count(),
     missing: count(),
     missingRecords: count(),
@@ -240,7 +240,7 @@ export const holdShape = yup
   .noUnknown();
 const impossible = () => list(yup.object({ recordId: maybe(), href: maybe(), moment: text(), label: text(), reason: text() }).noUnknown());
 export const undoShape = yup.object({ operations: list(operationShape), impossible: impossible() }).noUnknown();
-export const stopChoices = ['keep', 'remove', 'part'] as const;
+export const stopChoices = ['keep', 'remove', 'unlink'] as const;
 export type StopChoice = (typeof stopChoices)[number];
 export const stopRequestShape = yup
   .object({
@@ -253,7 +253,7 @@ export const stopRequestShape = yup
   .required();
 /** What stopping would do: of long lists, the first. */
 export const stopForecastShape = yup
-  .object({ removed: count(), parted: count(), kept: count(), operations: list(operationShape), impossible: impossible() })
+  .object({ removed: count(), unlinked: count(), kept: count(), operations: list(operationShape), impossible: impossible() })
   .noUnknown();
 export const settleAllShape = yup
   .object({

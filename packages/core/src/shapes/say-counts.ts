@@ -1,19 +1,19 @@
 import type { RunCounts } from './index.ts';
 
 const words: [keyof RunCounts, string][] = [
-  ['made', 'made'],
+  ['created', 'created'],
   ['changed', 'changed'],
   ['removed', 'removed'],
   ['adopted', 'adopted'],
-  ['agreed', 'agreed'],
-  ['parted', 'parted'],
+  ['inSync', 'in sync'],
+  ['unlinked', 'unlinked'],
   ['held', 'held'],
   ['failed', 'failed'],
   ['unchanged', 'unchanged'],
   ['leftOut', 'left out'],
 ];
 
-/** What a run did, in words: `3 made, 1 changed, 102 unchanged`. */
+/** What a run did, in words: `3 created, 1 changed, 102 unchanged`. */
 export const sayCounts = (counts: RunCounts): string =>
   words
     .filter(([name]) => counts[name] > 0)

@@ -95,7 +95,7 @@ async function ofLanes(app: App, ask: CountAsk, zone: Zone): Promise<{ items: Co
           value: sql<unknown>`${pairs.baseline} -> 'event' -> ${by}::text`,
         })
         .from(pairs)
-        .where(and(eq(pairs.lane, lane.id), notInArray(pairs.state, ['parted', 'removed']), gt(pairs.id, last)))
+        .where(and(eq(pairs.lane, lane.id), notInArray(pairs.state, ['unlinked', 'removed']), gt(pairs.id, last)))
         .orderBy(asc(pairs.id))
         .limit(PAGE);
       for (const { when, value } of rows) if (when !== null) items.push({ day: dayOf(app, when, zone), group: by === 'lane' ? name : said(value) });

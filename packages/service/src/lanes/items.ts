@@ -151,7 +151,7 @@ export async function findItem(app: App, lane: LaneRow, given: string, signal: A
     .select()
     .from(pairs)
     .where(and(eq(pairs.lane, lane.id), sql`(${pairs.uid} = ${given} or ${pairs.href} = ${given} or ${pairs.id}::text = ${given})`))
-    .orderBy(sql`${pairs.state} in ('parted', 'removed')`)
+    .orderBy(sql`${pairs.state} in ('unlinked', 'removed')`)
     .limit(1);
   if (byEvent !== undefined) return { item: byEvent.recordId ?? byEvent.href ?? given, moment: byEvent.moment };
   const { items } = await listItems(app, lane, { search: given, limit: 50 });
@@ -243,7 +243,7 @@ export async function itemDetail(
   const record = eventAlone
     ? { value: null, trouble: null }
     : await attempt(() => sides.records.read(lane.definition.records.collection, item, signal));
-  const href = eventAlone ? item : pair?.state === 'parted' ? null : (pair?.href ?? null);
+  const href = eventAlone ? item : pair?.state === 'unlinked' ? null : (pair?.href ?? null);
   const event =
     href === null
       ? { value: null, trouble: null }

@@ -38,9 +38,9 @@ export function explain(item: Omit<ItemDetail, 'why' | 'next'>, facts: Facts): {
     return { why: says[found.reason](found.condition, found.value), next: advice[found.reason] };
   }
   const side = item.recordId === null ? 'record' : 'event';
-  if (state === 'making')
-    return { why: `Its ${side} is being made, or the making was interrupted.`, next: 'The next run finds out and finishes it.' };
-  if (state === 'in doubt')
+  if (state === 'creating')
+    return { why: `Its ${side} is being created, or its creation was interrupted.`, next: 'The next run finds out and finishes it.' };
+  if (state === 'unconfirmed')
     return {
       why: 'Its record was asked for, and it is not known yet whether it was made.',
       next: 'The next run looks among the newly made records.',
@@ -62,7 +62,7 @@ const says: Record<Verdict['reason'], (condition: string, value: string) => stri
   'out of the window': (condition, value) => `It lies outside the window: ${condition}; found ${value}.`,
   'unfit value': (condition, value) => `A value does not fit: ${condition} (found: ${value}).`,
   'several candidates': (condition, value) => `It is not clear which event is its own: ${condition}, and ${value}.`,
-  'no longer followed': () => 'The lane parted from it and no longer follows it.',
+  'no longer followed': () => 'The lane unlinked it and no longer follows it.',
   'refused by the system': (condition, value) => `It failed: ${condition}, and ${value}.`,
   'unreadable event': (_condition, value) => `Its event cannot be read: ${value}.`,
   'unexpected error': (_condition, value) => `Monsoon failed at this item: ${value}.`,

@@ -79,7 +79,7 @@ async function finishAfter(before: Promise<void>, writing: Promise<Written>, opt
   if (earlier.status === 'rejected') throw earlier.reason;
   if (again.length > 0 && replans >= MOST_REPLANS)
     await setAsideForLater(
-      again.filter((o) => o.kind !== 'make record'),
+      again.filter((o) => o.kind !== 'create record'),
       options,
     );
   else if (again.length > 0) {
@@ -90,7 +90,7 @@ async function finishAfter(before: Promise<void>, writing: Promise<Written>, opt
   if (replans === 0) await options.progress(written.of);
 }
 
-const isMaking = (o: Operation): boolean => (o.kind === 'make' || o.kind === 'make record') && o.restore === null;
+const isMaking = (o: Operation): boolean => (o.kind === 'create' || o.kind === 'create record') && o.restore === null;
 
 /** A chunk of which both sides were written, as far as it was begun. */
 interface Written {
@@ -157,7 +157,7 @@ async function finishChunk({ outcomes, risky }: Written, options: ApplyOptions):
   if (stopping !== undefined) throw stopping.error;
   if (everything !== null) throw everything;
   // Made as it was first attempted: what the event has said since is an edit, and crosses now.
-  const stale = own.filter((o) => o.operation.kind === 'make record' && o.operation.event?.etag === null);
+  const stale = own.filter((o) => o.operation.kind === 'create record' && o.operation.event?.etag === null);
   return [
     ...again.map((o) => o.operation),
     ...stale.map(({ operation, record }) => ({ ...operation, pair: { ...operation.pair, recordId: record!.id } })),
@@ -166,13 +166,13 @@ async function finishChunk({ outcomes, risky }: Written, options: ApplyOptions):
 
 /**
  * A record that was asked for may turn out to be one that has its event already: somebody changed it beyond recognition
- * before its maker heard of it, and it was taken for a new one. It is not followed twice: the later pair is parted, and
+ * before its maker heard of it, and it was taken for a new one. It is not followed twice: the later pair is unlinked, and
  * says why. @returns the others
  */
 async function withoutTaken(succeeded: Outcome[], store: RunStore, batch: OpenBatch): Promise<Outcome[]> {
   const idOf = (o: Outcome) =>
-    o.operation.pair.recordId === null || o.operation.kind === 'make record' ? (o.record?.id ?? null) : o.operation.pair.recordId;
-  const binding = succeeded.filter((o) => ['make record', 'adopt', 'part', 'hold'].includes(o.operation.kind) && idOf(o) !== null);
+    o.operation.pair.recordId === null || o.operation.kind === 'create record' ? (o.record?.id ?? null) : o.operation.pair.recordId;
+  const binding = succeeded.filter((o) => ['create record', 'adopt', 'unlink', 'hold'].includes(o.operation.kind) && idOf(o) !== null);
   if (binding.length === 0) return succeeded;
   const holder = new Map((await store.pairs({ records: binding.flatMap((o) => idOf(o) ?? []) })).map((p) => [`${p.recordId} ${p.moment}`, p.id]));
   return succeeded.filter((outcome) => {
@@ -184,11 +184,11 @@ async function withoutTaken(succeeded: Outcome[], store: RunStore, batch: OpenBa
       holder.set(key, pair.id);
       return true;
     }
-    const parted = { ...pair, recordId: null, state: step(pair.state, 'parted'), tried: null };
-    batch.pairs.push(parted);
+    const unlinked = { ...pair, recordId: null, state: step(pair.state, 'unlinked'), tried: null };
+    batch.pairs.push(unlinked);
     batch.entries.push({
-      ...entryOf(outcome.operation, parted),
-      kind: 'part',
+      ...entryOf(outcome.operation, unlinked),
+      kind: 'unlink',
       cause: `its record ${idOf(outcome)} is followed with another event already`,
     });
     batch.verdicts.push({ recordId: null, href: pair.href, moment: pair.moment, label: pair.label, verdict: null });

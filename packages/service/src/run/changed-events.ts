@@ -23,7 +23,7 @@ export interface ChangedEvents {
   refused: Refused[];
 }
 
-const stands = ({ state, recordId }: Pair): boolean => (state === 'agreed' || state === 'held') && recordId !== null;
+const stands = ({ state, recordId }: Pair): boolean => (state === 'in sync' || state === 'held') && recordId !== null;
 
 /** Share of a lane's pairs from which on a list of changes is taken for a listing. */
 const NEARLY_ALL = 0.8;

@@ -14,7 +14,7 @@ export async function followAgain({ context, sides, store, signal }: Work, { rec
   const named = [...(await store.pairs({ records })), ...(await store.pairs({ hrefs }))];
   const pairs: Pair[] = [];
   for (const pair of new Map(named.map((p) => [p.id, p])).values()) {
-    if (pair.state !== 'parted') continue;
+    if (pair.state !== 'unlinked') continue;
     // Where the record is gone, the event may become one again.
     const gone = pair.recordId !== null && (await sides.records.read(collection, pair.recordId, signal)) === null;
     pairs.push({ ...pair, recordId: gone ? null : pair.recordId, state: step(pair.state, 'removed'), baseline: null, version: null, etag: null });

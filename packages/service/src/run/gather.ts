@@ -38,7 +38,7 @@ const allGone = (count: number, what: 'events' | 'records'): string =>
   `all ${count} ${what} that the lane follows are gone at once: this is probably an accident`;
 
 /** Did it stand on both sides when it was last seen? */
-const stoodThere = ({ state, href, recordId }: Pair): boolean => (state === 'agreed' || state === 'held') && href !== null && recordId !== null;
+const stoodThere = ({ state, href, recordId }: Pair): boolean => (state === 'in sync' || state === 'held') && href !== null && recordId !== null;
 
 /** Items to be planned together, with the truth about them. */
 export interface GatheredBatch {
@@ -288,7 +288,7 @@ export class Gathering {
     if (!this.#waiting.making && !this.#waiting.unfinished) return () => false;
     const aside = await this.#store.setAside();
     const [records, hrefs] = [new Set(aside.records), new Set(aside.hrefs)];
-    for (const pair of await this.#store.pairs({ states: ['making'] }))
+    for (const pair of await this.#store.pairs({ states: ['creating'] }))
       if (pair.recordId !== null && !records.has(pair.recordId)) touched.records.push(pair.recordId);
     const named = new Set(touched.hrefs);
     return (pair) => !hrefs.has(pair.href ?? '') || named.has(pair.href ?? '');
@@ -331,9 +331,9 @@ export class Gathering {
 
   async #batch(found: ReadonlyMap<string, RecordItem | null>): Promise<GatheredBatch> {
     const known = await this.#store.pairs({ records: [...found.keys()] });
-    // An event whose making was never confirmed is where it would have been made.
+    // An event whose creation was never confirmed is where it would have been made.
     const pairs = known.map((p) =>
-      p.state === 'making' && p.href === null ? { ...p, href: this.#sides.calendars.hrefFor(this.#calendar, p.uid) } : p,
+      p.state === 'creating' && p.href === null ? { ...p, href: this.#sides.calendars.hrefFor(this.#calendar, p.uid) } : p,
     );
     return this.#complete(
       [...found].map(([id, item]) => ({ id, item })),
@@ -414,7 +414,7 @@ export class Gathering {
       // Another version of the lane may map or judge what the last agreement does not speak of; nor does one made by an
       // earlier Monsoon say whether the event repeats.
       const isCurrent = pair.laneVersion === this.#context.version && pair.baseline?.repeating !== undefined;
-      if (etag !== null && etag === pair.etag && pair.baseline !== null && pair.state === 'agreed' && isCurrent) {
+      if (etag !== null && etag === pair.etag && pair.baseline !== null && pair.state === 'in sync' && isCurrent) {
         // Unchanged by its ETag: what was read at the last agreement still holds. Its text is read when it is needed.
         events.set(pair.href, viewAtAgreement({ ...pair, href: pair.href, baseline: pair.baseline }, etag));
       } else wanted.push(pair.href);

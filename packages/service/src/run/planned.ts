@@ -4,7 +4,7 @@ import type { GatheredBatch, Gathering } from './gather.ts';
 /** UIDs of events that records name as theirs: in their link field, or by a pair that is followed again. */
 function namedEvents({ definition: { link } }: LaneContext, { operations }: Plan, { gathered }: GatheredBatch): string[] {
   return operations.flatMap(({ kind, record, pair }) => {
-    if (kind !== 'make' || record === null) return [];
+    if (kind !== 'create' || record === null) return [];
     const before = gathered.pairs.find((p) => p.id === pair.id)?.uid;
     const named = link === null ? null : record.fields[link];
     return [...(typeof named === 'string' && named !== '' ? [named] : []), ...(before === undefined || before === pair.uid ? [] : [before])];

@@ -32,8 +32,8 @@ export interface RefuseOptions {
 export async function refuse({ operation, error }: Outcome, batch: OpenBatch, { store, context, counts }: RefuseOptions): Promise<void> {
   const { pair } = operation;
   // A definite no: nothing was made, so the next attempt is the first again.
-  if (operation.kind === 'make record' && error instanceof OutsideError && error.trouble === 'refused')
-    batch.pairs.push({ ...pair, state: step(pair.state, 'making'), tried: null, baseline: null });
+  if (operation.kind === 'create record' && error instanceof OutsideError && error.trouble === 'refused')
+    batch.pairs.push({ ...pair, state: step(pair.state, 'creating'), tried: null, baseline: null });
   if (error instanceof OutsideError && stopsRun(error.trouble)) return;
   const { count: attempts } = await store.attempts(nameOf(operation));
   const passing = error instanceof OutsideError && error.trouble === 'broken';
@@ -89,11 +89,11 @@ export async function setAsideForLater(operations: Operation[], { context, store
     counts.failed++;
     if (attempts < MOST_RACES) continue;
     const [known] = await store.pairs({ ids: [operation.pair.id] });
-    if (known === undefined || known.state === 'held' || known.state === 'parted' || known.state === 'removed') continue;
+    if (known === undefined || known.state === 'held' || known.state === 'unlinked' || known.state === 'removed') continue;
     const hold: Hold = {
       question: 'keeps changing',
       asked: askedAbout('keeps changing'),
-      choices: ['try again', 'part'],
+      choices: ['try again', 'unlink'],
       cause: `${value}, in ${attempts} runs`,
       record: known.baseline?.record ?? {},
       event: known.baseline?.event ?? {},

@@ -27,14 +27,14 @@ import type { Outcome } from './write-out.ts';
 export type OpenBatch = Required<Pick<Batch, 'pairs' | 'entries' | 'verdicts' | 'holds'>>;
 
 const names: Record<Operation['kind'], keyof RunCounts> = {
-  make: 'made',
-  'make record': 'made',
+  create: 'created',
+  'create record': 'created',
   change: 'changed',
   adopt: 'adopted',
-  agree: 'agreed',
+  agree: 'inSync',
   remove: 'removed',
   'remove record': 'removed',
-  part: 'parted',
+  unlink: 'unlinked',
   hold: 'held',
 };
 export const countOf = (operation: Operation): keyof RunCounts => names[operation.kind];
@@ -63,14 +63,14 @@ export function remember(
   batch.entries.push({ ...entryOf(operation, named), notes: [...operation.notes, ...notes], removed: outcome.removed ?? null });
   if (operation.hold !== null) batch.holds.push({ ...operation.hold, pair });
   // A record that is no longer followed is there, and does not cross: that is said from now on.
-  const parted = pair.state === 'parted' && operation.record !== null && operation.kind !== 'remove record';
-  const verdict = parted ? noLongerFollowed : operation.kind === 'remove record' ? null : operation.verdict;
+  const unlinked = pair.state === 'unlinked' && operation.record !== null && operation.kind !== 'remove record';
+  const verdict = unlinked ? noLongerFollowed : operation.kind === 'remove record' ? null : operation.verdict;
   batch.verdicts.push({ recordId, href: recordId === null ? href : null, moment, label, verdict });
   // An event whose record was taken away is an item of its own from now on.
   if (operation.kind === 'remove record' && operation.event !== null)
     batch.verdicts.push({ recordId: null, href: operation.event.href, moment, label, verdict: operation.verdict });
   // An event that has its record now is no longer known by its own place.
-  if (pair.recordId !== null && pair.href !== null && ['make record', 'adopt', 'hold'].includes(operation.kind)) {
+  if (pair.recordId !== null && pair.href !== null && ['create record', 'adopt', 'hold'].includes(operation.kind)) {
     batch.verdicts.push({ recordId: null, href: pair.href, moment, label, verdict: null });
     if (recordId === null) batch.verdicts.push({ recordId: pair.recordId, href: null, moment, label, verdict: operation.verdict });
   }
@@ -122,7 +122,7 @@ export function rememberHalf({ operation, record }: Outcome, batch: OpenBatch, c
   batch.pairs.push({ ...pair, baseline, etag: null, version: null });
 }
 
-const settles = (operation: Operation) => !['remove', 'remove record', 'part'].includes(operation.kind);
+const settles = (operation: Operation) => !['remove', 'remove record', 'unlink'].includes(operation.kind);
 
 /** The pair with its new baseline, and a note where somebody else's edit got in between our write and our look. */
 function agreedPair(outcome: Outcome, stored: Map<string, StoredEvent | null>, context: LaneContext): { pair: Pair; notes: string[] } {
@@ -134,7 +134,7 @@ function agreedPair(outcome: Outcome, stored: Map<string, StoredEvent | null>, c
       pair: {
         ...pair,
         recordId: operation.kind === 'remove record' && pair.state === 'removed' ? null : pair.recordId,
-        href: pair.state === 'parted' ? pair.href : null,
+        href: pair.state === 'unlinked' ? pair.href : null,
         etag: null,
         version: null,
         baseline: null,
@@ -147,7 +147,7 @@ function agreedPair(outcome: Outcome, stored: Map<string, StoredEvent | null>, c
   const links = momentLinks(context, momentOf(pair, context));
   const event = outcome.href === null ? null : (stored.get(outcome.href) ?? null);
   const read: EventRead | null = event === null ? (outcome.href === null ? (operation.event?.read ?? null) : null) : viewOf(event, context).read;
-  const before = operation.kind === 'make' || operation.kind === 'make record' ? null : pair.baseline;
+  const before = operation.kind === 'create' || operation.kind === 'create record' ? null : pair.baseline;
   const blank: RecordItem = { id: '', fields: {} };
   const planned = operation.record ?? { ...blank, fields: Object.fromEntries(context.collection.fields.map((f) => [f.name, null])) };
   const written = Object.keys(operation.recordEdits).length > 0;
@@ -162,14 +162,14 @@ function agreedPair(outcome: Outcome, stored: Map<string, StoredEvent | null>, c
         eventBefore: operation.event?.read?.values ?? noValues,
         eventEdits: operation.eventEdits,
         settled: operation.settled,
-        again: outcome.found === true || (operation.kind === 'make record' && operation.event?.etag === null),
+        again: outcome.found === true || (operation.kind === 'create record' && operation.event?.etag === null),
       },
       stored: { record: outcome.record ?? operation.record, event: read?.values ?? null },
     },
     context,
   );
-  const begun = (operation.kind === 'make' || operation.kind === 'make record') && operation.restore === null;
-  const state = begun ? step(pair.state, 'agreed') : pair.state;
+  const begun = (operation.kind === 'create' || operation.kind === 'create record') && operation.restore === null;
+  const state = begun ? step(pair.state, 'in sync') : pair.state;
   const recordId = outcome.record?.id ?? pair.recordId;
   // An ETag says "as agreed": without agreement in everything, the next look must read the event again.
   const loose = foreign.length > 0 || operation.loose;

@@ -7,17 +7,17 @@ import { prepareUndo, type UndoPlan } from './undo.ts';
 import type { Work } from './work.ts';
 
 /** What becomes of what a lane made when it is stopped: taken away again, or left alone for good. */
-export type StopWith = 'remove' | 'part';
+export type StopWith = 'remove' | 'unlink';
 
 /** What the lane made of each pair, by the journal. */
-export type Makings = (pairs: string[]) => Promise<Map<string, 'make' | 'make record'>>;
+export type Makings = (pairs: string[]) => Promise<Map<string, 'create' | 'create record'>>;
 
 const CAUSE = 'the lane was stopped';
-const part = (pair: Pair): Operation => operation('part', { ...pair, state: step(pair.state, 'parted') }, CAUSE, { record: null, event: null });
+const part = (pair: Pair): Operation => operation('unlink', { ...pair, state: step(pair.state, 'unlinked') }, CAUSE, { record: null, event: null });
 
 /**
  * What stopping a lane does, page by page of its pairs. Only what the lane made itself, and nobody edited since, is
- * taken away; everything else is parted and stays as people left it.
+ * taken away; everything else is unlinked and stays as people left it.
  *
  * @throws OutsideError
  */
@@ -26,8 +26,8 @@ export async function* planStop(work: Work, makings: Makings, how: StopWith): As
   for await (const page of store.allPairs()) {
     const pairs = page.filter(isFollowed);
     if (pairs.length === 0) continue;
-    const made = how === 'part' ? new Map<string, string>() : await makings(pairs.map((p) => p.id));
-    const removable = pairs.filter((p) => made.has(p.id) && p.baseline !== null && (made.get(p.id) === 'make' || context.collection.may.remove));
+    const made = how === 'unlink' ? new Map<string, string>() : await makings(pairs.map((p) => p.id));
+    const removable = pairs.filter((p) => made.has(p.id) && p.baseline !== null && (made.get(p.id) === 'create' || context.collection.may.remove));
     const done = removable.map(({ id, recordId, href, moment, label }) => ({
       pair: id,
       recordId,

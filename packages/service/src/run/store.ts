@@ -99,7 +99,7 @@ export interface RunStore {
   pairs(which: PairQuery): Promise<Pair[]>;
   /** every pair, in pages */
   allPairs(): AsyncIterable<Pair[]>;
-  /** pairs that are followed: neither parted nor removed. @param atMost counting ends there */
+  /** pairs that are followed: neither unlinked nor removed. @param atMost counting ends there */
   countPairs(atMost?: number): Promise<number>;
   /** items whose verdict is due to be looked at again */
   due(now: string): Promise<ItemNames>;

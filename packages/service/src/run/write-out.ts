@@ -32,8 +32,8 @@ export async function missingTexts(chunk: Operation[], { sides, context, signal 
 export async function writeOut(operation: Operation, texts: Map<string, StoredEvent | null>, options: WriteOptions): Promise<Outcome> {
   const outcome: Outcome = { operation, href: null };
   try {
-    if (operation.kind === 'make') return await make(operation, options);
-    if (operation.kind === 'make record') return await makeRecord(operation, options);
+    if (operation.kind === 'create') return await make(operation, options);
+    if (operation.kind === 'create record') return await makeRecord(operation, options);
     if (operation.kind === 'remove') return await remove(operation, texts, options);
     if (operation.kind === 'remove record') return await removeRecord(operation, options);
     if (Object.keys(operation.recordEdits).length > 0) outcome.record = await changeRecord(operation, options);

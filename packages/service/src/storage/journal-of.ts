@@ -18,7 +18,7 @@ export interface DoneToPair {
   writtenSince: boolean;
 }
 
-const kinds = ['make', 'make record', 'change', 'adopt', 'remove', 'remove record', 'part', 'attempt'];
+const kinds = ['create', 'create record', 'change', 'adopt', 'remove', 'remove record', 'unlink', 'attempt'];
 /** A question about one field may come with writings of others. */
 const writing = or(
   inArray(journal.kind, kinds),
@@ -50,10 +50,10 @@ export async function journalOf(db: Database, lane: string, of: UndoOf): Promise
 }
 
 /** What a lane made of these pairs: events, or records. */
-export async function makingsOf(db: Database, lane: string, pairs: string[]): Promise<Map<string, 'make' | 'make record'>> {
+export async function makingsOf(db: Database, lane: string, pairs: string[]): Promise<Map<string, 'create' | 'create record'>> {
   const rows = await db
     .selectDistinct({ pair: journal.pair, kind: journal.kind })
     .from(journal)
-    .where(and(eq(journal.lane, lane), inArray(journal.kind, ['make', 'make record']), inArray(journal.pair, pairs)));
-  return new Map(rows.map((r) => [r.pair, r.kind as 'make' | 'make record']));
+    .where(and(eq(journal.lane, lane), inArray(journal.kind, ['create', 'create record']), inArray(journal.pair, pairs)));
+  return new Map(rows.map((r) => [r.pair, r.kind as 'create' | 'create record']));
 }

@@ -19,7 +19,7 @@ const among = (column: AnyPgColumn, wanted: string[]): SQL => sql`${column} = an
 
 type Row = typeof pairs.$inferSelect;
 const toPair = ({ lane: _lane, updatedAt: _updatedAt, ...pair }: Row): Pair => pair;
-const unfinished = and(isNull(pairs.recordId), inArray(pairs.state, ['making', 'in doubt', 'held']))!;
+const unfinished = and(isNull(pairs.recordId), inArray(pairs.state, ['creating', 'unconfirmed', 'held']))!;
 
 /** Where, and under which settings, a question is put to the database. */
 type Reading = <T>(work: (on: Database | Transaction) => Promise<T>) => Promise<T>;
@@ -86,8 +86,8 @@ export function runStore(db: Database, lane: string, version: number, run: RunAt
     async waiting(now) {
       const asked = sql`h.question = 'several candidates' and h.record_id is not null and h.state in ('open', 'settled')`;
       const { rows } = await db.execute<Record<keyof Waiting, boolean>>(sql`select
-        exists (select from pairs p where p.lane = ${lane} and p.record_id is null and p.state in ('making', 'in doubt', 'held')) as unfinished,
-        exists (select from pairs p where p.lane = ${lane} and p.state = 'making') as making,
+        exists (select from pairs p where p.lane = ${lane} and p.record_id is null and p.state in ('creating', 'unconfirmed', 'held')) as unfinished,
+        exists (select from pairs p where p.lane = ${lane} and p.state = 'creating') as making,
         exists (select from verdicts v where v.lane = ${lane} and v.recheck_at <= ${now}) as due,
         exists (select from holds h where h.lane = ${lane} and h.state = 'settled' and h.choice is not null) as settled,
         exists (select from holds h where h.lane = ${lane} and ${asked}) as candidates`);
@@ -120,7 +120,7 @@ export function runStore(db: Database, lane: string, version: number, run: RunAt
       const followed = db
         .select({ id: pairs.id })
         .from(pairs)
-        .where(and(mine, notInArray(pairs.state, ['parted', 'removed'])));
+        .where(and(mine, notInArray(pairs.state, ['unlinked', 'removed'])));
       const counted = atMost === undefined || !Number.isFinite(atMost) ? followed : followed.limit(atMost);
       const [row] = await db.select({ n: count() }).from(counted.as('followed'));
       return row?.n ?? 0;
@@ -177,7 +177,7 @@ export function runStore(db: Database, lane: string, version: number, run: RunAt
     },
     async write(batch) {
       // A new version of a record that says the same is no work: nobody looks for it among the runs.
-      if (batch.entries !== undefined || batch.intents !== undefined || batch.pairs?.some((p) => p.state === 'making')) await run.begin();
+      if (batch.entries !== undefined || batch.intents !== undefined || batch.pairs?.some((p) => p.state === 'creating')) await run.begin();
       await db.transaction(async (tx) => {
         if (run.fence !== null) await checkFence(tx, lane, run.fence);
         await writeBatch(tx, lane, version, run.id, batch);
@@ -283,7 +283,7 @@ function sweeps(
       pagesOf(
         and(
           isNotNull(pairs.recordId),
-          notInArray(pairs.state, ['parted', 'removed']),
+          notInArray(pairs.state, ['unlinked', 'removed']),
           sql`not exists (select from swept_records s where s.sweep = ${sweep} and s.id = ${pairs.recordId})`,
         )!,
         bySets,
@@ -325,13 +325,13 @@ function sweeps(
         .select({
           events: count(),
           unknown:
-            sql<number>`count(*) filter (where not exists (select from pairs p where p.lane = ${lane} and p.href = swept_events.href and p.state not in ('parted', 'removed')))`.mapWith(
+            sql<number>`count(*) filter (where not exists (select from pairs p where p.lane = ${lane} and p.href = swept_events.href and p.state not in ('unlinked', 'removed')))`.mapWith(
               Number,
             ),
         })
         .from(sweptEvents)
         .where(eq(sweptEvents.sweep, sweep));
-      const stood = and(eq(pairs.lane, lane), inArray(pairs.state, ['agreed', 'held']), isNotNull(pairs.href), isNotNull(pairs.recordId));
+      const stood = and(eq(pairs.lane, lane), inArray(pairs.state, ['in sync', 'held']), isNotNull(pairs.href), isNotNull(pairs.recordId));
       const [both] = await db
         .select({
           standing: count(),

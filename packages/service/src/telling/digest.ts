@@ -5,7 +5,7 @@ import { holds, journal, lanes, pairs, people, systems, verdicts } from '../stor
 import { type Part, sendMail, writeMail } from './mails.ts';
 
 const MOST_EVENTS = 40;
-const written = ['make', 'make record', 'change', 'remove', 'remove record', 'adopt'];
+const written = ['create', 'create record', 'change', 'remove', 'remove record', 'adopt'];
 
 /** Sends the digest to everybody whose hour has come today, by their own clock; once a day, however many processes look. */
 export async function sendDigests(app: App, now = new Date().toISOString()): Promise<void> {
@@ -96,7 +96,7 @@ async function eventsOf(app: App, zone: Zone, day: string): Promise<string[]> {
     .from(pairs)
     .where(
       and(
-        notInArray(pairs.state, ['parted', 'removed']),
+        notInArray(pairs.state, ['unlinked', 'removed']),
         sql`coalesce(${when} ->> 'start', ${when} ->> 'first') < ${near(2)} and coalesce(${when} ->> 'end', '') >= ${near(-1)}`,
       ),
     )

@@ -270,20 +270,20 @@ export const laneRoutes = (app: App): AnyRoute[] => [
     async ({ params, caller }) => {
       const lane = await findLane(app, params['lane']!);
       const item = params['record']!;
-      const parted = await app.db
+      const unlinked = await app.db
         .select()
         .from(pairs)
         .where(
-          and(eq(pairs.lane, lane.id), eq(pairs.state, 'parted'), or(eq(pairs.recordId, item), and(isNull(pairs.recordId), eq(pairs.href, item)))),
+          and(eq(pairs.lane, lane.id), eq(pairs.state, 'unlinked'), or(eq(pairs.recordId, item), and(isNull(pairs.recordId), eq(pairs.href, item)))),
         );
-      if (parted.length === 0)
+      if (unlinked.length === 0)
         throw new HttpProblem(
           409,
           'Nothing to follow again',
           `"${item}" is not unlinked from ${lane.definition.name}, so there is nothing to follow again; monsoon why ${lane.slug} "${item}" says its state`,
         );
-      const alone = parted.every((p) => p.recordId === null);
-      const scope = alone ? { records: [], hrefs: [item] } : { records: [item], hrefs: parted.flatMap((p) => p.href ?? []) };
+      const alone = unlinked.every((p) => p.recordId === null);
+      const scope = alone ? { records: [], hrefs: [item] } : { records: [item], hrefs: unlinked.flatMap((p) => p.href ?? []) };
       return runAnswer(await askRun(app, lane, 'asked', { scope, follow: caller.email }), lane);
     },
   ),

@@ -54,7 +54,7 @@ async function writesByHour(app: App, writes: SQL | undefined): Promise<Map<stri
 export const overviewRoutes = (app: App): AnyRoute[] => [
   route({ method: 'get', path: '/today', summary: 'What needs attention now', may: 'read', answer: todayShape }, async () => {
     const day = new Date(Date.now() - 86_400_000).toISOString();
-    const writes = and(gt(journal.at, day), inArray(journal.kind, ['make', 'make record', 'change', 'remove', 'remove record', 'adopt']));
+    const writes = and(gt(journal.at, day), inArray(journal.kind, ['create', 'create record', 'change', 'remove', 'remove record', 'adopt']));
     const [all, held, failed, crossed, ailing, waiting, paused, hourly] = await Promise.all([
       app.db
         .select()

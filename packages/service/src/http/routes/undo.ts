@@ -53,7 +53,7 @@ async function start(app: App, { lane, of }: { lane: LaneRow; of: UndoOf }) {
 const MOST_SHOWN = 300;
 
 async function foreseeStop(app: App, lane: LaneRow, how: StopChoice) {
-  const found: StopForecast = { removed: 0, parted: 0, kept: 0, operations: [], impossible: [] };
+  const found: StopForecast = { removed: 0, unlinked: 0, kept: 0, operations: [], impossible: [] };
   const { context, sides } = await openLane(app, lane);
   const store = runStore(app.db, lane.id, lane.version, noRun);
   if (how === 'keep') return { ...found, kept: await store.countPairs() };
@@ -61,14 +61,14 @@ async function foreseeStop(app: App, lane: LaneRow, how: StopChoice) {
   for await (const { operations, impossible } of planStop({ context, sides, store, signal: AbortSignal.timeout(UNDO_TIME) }, makings, how)) {
     const removals = operations.filter(isRemoval);
     found.removed += removals.length;
-    found.parted += operations.length - removals.length;
+    found.unlinked += operations.length - removals.length;
     found.operations.push(...removals.slice(0, MOST_SHOWN - found.operations.length).map(operationAnswer));
     found.impossible.push(...impossible.slice(0, MOST_SHOWN - found.impossible.length));
   }
   return found;
 }
 
-/** A lane that is stopped does nothing any more; with `remove` and `part`, a last run does that first. Started again, it reads everything. */
+/** A lane that is stopped does nothing any more; with `remove` and `unlink`, a last run does that first. Started again, it reads everything. */
 async function stopLane(app: App, lane: LaneRow, how: StopChoice) {
   await refuseWhilePaused(app);
   const stopped = await app.db.transaction(async (tx) => {
@@ -100,7 +100,7 @@ export const undoRoutes = (app: App): AnyRoute[] => [
     {
       method: 'post',
       path: '/lanes/:lane/stop',
-      summary: 'Stop a lane: keep what it made, remove it where nobody edited it since, or part from it',
+      summary: 'Stop a lane: keep what it created, remove it where nobody edited it since, or unlink it',
       may: 'arrange',
       body: stopRequestShape,
       answer: laneShape,
