@@ -109,7 +109,7 @@ async function sumUp(client: MonsoonClient, secrets: Secrets, lane: LaneAnswer, 
   );
   say(`Counts: ${lane.pairs} pairs here, ${events} events ${counted ? 'in the Diary' : 'in the feed'}.`);
   say(`Left out: ${[...reasons].map(([reason, n]) => `${n} ${reason}`).join(', ') || 'nothing'}.`);
-  for (const item of failed) say(`Needs mending: ${item.recordId} ${item.label}: ${item.verdict?.condition ?? ''}`);
+  for (const item of failed) say(`Needs fixing: ${item.recordId} ${item.label}: ${item.verdict?.condition ?? ''}`);
   const right = last.state === 'done' && events === lane.pairs && lane.pairs > 0;
   if (!right) say(`Not right: the run is ${last.state}${last.reason === null ? '' : ` (${last.reason})`}.`);
   return right;

@@ -88,5 +88,7 @@ for (const survivor of survivors) {
     else one.chosen = true;
     break;
   }
-  console.log(JSON.stringify({ survivor, history: noticed?.name ?? null, text: noticed?.text ?? null, tried: order.length, reaching: reaching.length }));
+  console.log(
+    JSON.stringify({ survivor, history: noticed?.name ?? null, text: noticed?.text ?? null, tried: order.length, reaching: reaching.length }),
+  );
 }

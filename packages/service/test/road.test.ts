@@ -139,7 +139,7 @@ describe('the road from the Front desk to the calendar', () => {
       events: 12,
     });
     expect(found.addsUp).to.equal(true);
-    expect(found.differences.map((d) => [d.recordId, d.mend])).to.have.deep.members([
+    expect(found.differences.map((d) => [d.recordId, d.fix])).to.have.deep.members([
       ['V-1008', 'change'],
       ['V-1009', 'hold'],
     ]);

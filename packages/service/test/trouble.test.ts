@@ -97,10 +97,10 @@ describe('when the calendar server is in trouble', () => {
       const now = await office.client.lane('tuning-visits');
       return now.nextRunAt === null && now;
     });
-    expect(lane.trouble).to.match(/rests until the credentials of Diary are renewed/);
+    expect(lane.trouble).to.match(/paused until the credentials of Diary are renewed/);
     const { troubles } = await office.client.today();
     expect(troubles.map((t) => t.slug)).to.deep.equal(['diary']);
-    expect(troubles[0]!.detail).to.match(/no longer accepted; until they are renewed tuning-visits rests/);
+    expect(troubles[0]!.detail).to.match(/no longer accepted; until they are renewed, tuning-visits is paused/);
     const { length } = (await office.client.runs({ limit: 100 })).items;
     await moveOne(office, `V-${visit}`);
     await new Promise((fine) => setTimeout(fine, 2000));

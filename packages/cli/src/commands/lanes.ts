@@ -69,7 +69,7 @@ export function laneCommands(program: Command): void {
             `this would remove the lane ${slug} with its ${pairs} pairs, its runs and its journal, which nothing brings back; both sides stay as they are. Say --yes to do it, or stop it instead: monsoon lanes stop ${slug}`,
           );
         await client.removeLane(slug);
-        print(`Removed the lane ${slug}. Both sides stay as they are; a lane that is arranged anew takes them over.`);
+        print(`Removed the lane ${slug}. Both sides stay as they are; a lane that is arranged again takes them over.`);
       }),
     );
 
@@ -227,11 +227,11 @@ function printAudit(slug: string, { counts: c, differences, addsUp }: AuditAnswe
   );
   for (const d of differences) {
     print(
-      `\n${paint.strong(sayItem(d))}  ${d.label}  ${paint.dim(`(${d.cause}${d.mend === 'hold' || d.mend === null ? '' : `; a run would ${d.mend}`})`)}`,
+      `\n${paint.strong(sayItem(d))}  ${d.label}  ${paint.dim(`(${d.cause}${d.fix === 'hold' || d.fix === null ? '' : `; a run would ${d.fix}`})`)}`,
     );
     for (const line of changeLines(d.changes)) print(line);
   }
-  const held = differences.filter((d) => d.mend === 'hold' || d.mend === null).length;
+  const held = differences.filter((d) => d.fix === 'hold' || d.fix === null).length;
   if (differences.length > held) print(`\n${differences.length - held} that a run would settle: monsoon run ${slug} --sweep`);
   if (held > 0) print(paint.held(`\n${held} to settle: monsoon holds --lane ${slug}`));
   if (differences.length === 0) print('\nBoth sides agree.');

@@ -9,25 +9,25 @@ type Which = keyof typeof departureChoices;
 const questions = (record: string): { which: Which; ask: string; ways: ('->' | '<-' | '<->')[]; says: Record<string, string> }[] => [
   {
     which: 'recordDeleted',
-    ask: `A ${record} is deleted. What becomes of its event?`,
+    ask: `A ${record} is deleted. What should happen to its event?`,
     ways: ['->', '<->'],
     says: { hold: 'Ask a person', remove: 'It is removed', 'mark cancelled': 'It is marked as cancelled', keep: 'It stays' },
   },
   {
     which: 'filteredOut',
-    ask: `A ${record} no longer passes the filter. What becomes of its event?`,
+    ask: `A ${record} no longer passes the filter. What should happen to its event?`,
     ways: ['->', '<->'],
     says: { hold: 'Ask a person', remove: 'It is removed', keep: 'It stays' },
   },
   {
     which: 'dateLost',
-    ask: `A ${record} loses its date. What becomes of its event?`,
+    ask: `A ${record} loses its date. What should happen to its event?`,
     ways: ['->', '<->'],
     says: { hold: 'Ask a person', remove: 'It is removed', keep: 'It stays' },
   },
   {
     which: 'eventDeleted',
-    ask: `Somebody deletes the event. What becomes of the ${record}?`,
+    ask: `Somebody deletes the event. What should happen to the ${record}?`,
     ways: ['->', '<->', '<-'],
     says: {
       hold: 'Ask a person',
@@ -39,13 +39,13 @@ const questions = (record: string): { which: Which; ask: string; ways: ('->' | '
   },
   {
     which: 'eventCancelled',
-    ask: `Somebody cancels the event. What becomes of the ${record}?`,
+    ask: `Somebody cancels the event. What should happen to the ${record}?`,
     ways: ['<->', '<-'],
     says: { hold: 'Ask a person', 'as deleted': 'As when it is deleted', 'set fields': 'Some of its fields are set' },
   },
   {
     which: 'eventFilteredOut',
-    ask: `The event no longer passes the filter of events. What becomes of the ${record}?`,
+    ask: `The event no longer passes the filter of events. What should happen to the ${record}?`,
     ways: ['<->', '<-'],
     says: { hold: 'Ask a person', 'delete record': `The ${record} is deleted`, keep: 'It stays' },
   },

@@ -33,7 +33,7 @@ export function Which({ lane, change, wrong, preview, fields, values }: Editing 
                 />
                 {lane.private != null && (
                   <Choice
-                    label="What becomes of private records"
+                    label="Private records"
                     value={lane.private.treat}
                     options={[
                       { value: 'leave out', label: 'are left out' },

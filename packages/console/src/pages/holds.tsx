@@ -44,7 +44,7 @@ export function Holds() {
   );
 }
 
-/** A run that the guard held: let through, or mended where it came from. */
+/** A run that the guard held: released, or fixed where it came from. */
 function HeldRun({ run }: { run: RunAnswer }) {
   const go = useNavigate();
   const release = useMutation({ mutationFn: () => client.release(run.id), onSuccess: (made) => void go(`/runs/${made.id}`) });

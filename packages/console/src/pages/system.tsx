@@ -88,7 +88,7 @@ function Found({ system }: { system: SystemAnswer }) {
       {system.lapsed !== null && (
         <Failure>
           Its credentials are no longer accepted since <Ago at={system.lapsed.at} />: {system.lapsed.reason}. Until they are renewed,{' '}
-          {system.lanes.join(', ') || 'nothing'} {system.lanes.length === 1 ? 'rests' : 'rest'}.
+          {system.lanes.join(', ') || 'nothing'} {system.lanes.length === 1 ? 'is' : 'are'} paused.
         </Failure>
       )}
       {system.consent === 'needed' && (

@@ -75,7 +75,7 @@ export function AuditDialog({ lane, open, onClose }: { lane: LaneAnswer; open: b
             <Operations
               lines={audit.data.differences
                 .slice(0, 300)
-                .map((d) => ({ ...d, key: `${d.recordId ?? d.href} ${d.moment}`, kind: d.mend ?? 'held', notes: [], to: itemPath(lane.slug, d) }))}
+                .map((d) => ({ ...d, key: `${d.recordId ?? d.href} ${d.moment}`, kind: d.fix ?? 'held', notes: [], to: itemPath(lane.slug, d) }))}
             />
           )}
         </>

@@ -6,7 +6,7 @@ import { client, reasonOf } from '../data.ts';
 import { Ago, Badge, Button, Card, Failure, Heads } from './basics.tsx';
 import { itemPath } from './operations.tsx';
 
-/** What failed in a lane, by reason, to be mended in the source and tried again. */
+/** What failed in a lane, by reason, to be fixed in the source and retried. */
 export function Failures({ lane }: { lane: LaneAnswer }) {
   const go = useNavigate();
   const failures = useQuery({ queryKey: ['items', lane.slug, 'failures'], queryFn: () => client.failures(lane.slug), enabled: lane.failed > 0 });

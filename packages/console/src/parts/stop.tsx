@@ -62,7 +62,7 @@ export function StopDialog({ lane, open, onClose }: { lane: LaneAnswer; open: bo
       }
     >
       <fieldset className="grid gap-2 px-4 py-3">
-        <legend className="sr-only">What becomes of what it made</legend>
+        <legend className="sr-only">What should happen to what it created</legend>
         {choices.map((c) => (
           <label key={c.value} className="flex items-start gap-2">
             <input type="radio" name="stop" checked={how === c.value} onChange={() => setHow(c.value)} className="mt-1.5 accent-(--ink)" />

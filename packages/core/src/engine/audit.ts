@@ -13,7 +13,7 @@ export interface Difference {
   moment: string;
   label: string;
   /** what a run would do about it; null: it waits for a person */
-  mend: OperationKind | null;
+  fix: OperationKind | null;
   cause: string;
   changes: Change[];
 }
@@ -95,7 +95,7 @@ export class AuditTally {
     if (event !== null && event !== 'foreign') this.#events[event]++;
     if (cause === null || pair === null || this.#differences.length >= MOST_DIFFERENCES) return;
     const { recordId, href, moment, label } = pair;
-    this.#differences.push({ recordId, href, moment, label, mend: operation?.kind ?? null, cause, changes: operation?.changes ?? [] });
+    this.#differences.push({ recordId, href, moment, label, fix: operation?.kind ?? null, cause, changes: operation?.changes ?? [] });
   }
 
   /**

@@ -27,7 +27,7 @@ const known = new WeakMap<Zone, Map<string, Component>>();
  * @param until last instant
  */
 export function timezoneComponent(zone: Zone, from: number, until: number): Component {
-  // A lane's events lie between the same few changes of the clock: to list these anew for each took longer than all else.
+  // A lane's events lie between the same few changes of the clock: to list these again for each took longer than all else.
   const made = known.get(zone) ?? new Map<string, Component>();
   known.set(zone, made);
   const key = `${zone.period(from).from} ${zone.period(until + 2 * YEAR).from}`;

@@ -14,7 +14,7 @@ export interface Circumstances {
   zones: ZoneTable;
 }
 
-/** A finding about a settings file: where it is (RFC 6901), and what is wrong and how to mend it. */
+/** A finding about a settings file: where it is (RFC 6901), and what is wrong and how to fix it. */
 export interface Problem {
   pointer: string;
   reason: string;

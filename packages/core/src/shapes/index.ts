@@ -157,9 +157,7 @@ export const auditShape = yup
     counts: auditCountsShape,
     addsUp: yup.boolean().defined(),
     differences: list(
-      yup
-        .object({ recordId: maybe(), href: maybe(), moment: text(), label: text(), mend: maybe(), cause: text(), changes: list(change) })
-        .noUnknown(),
+      yup.object({ recordId: maybe(), href: maybe(), moment: text(), label: text(), fix: maybe(), cause: text(), changes: list(change) }).noUnknown(),
     ),
   })
   .noUnknown();

@@ -61,7 +61,7 @@ export const systemShape = yup
     /** how the system tells its changes by itself: by signed notices, by database notifications, or not at all */
     push: yup.boolean().defined(),
     health: healthShape,
-    /** credentials that are no longer accepted: its lanes rest until they are renewed */
+    /** credentials that are no longer accepted: its lanes are paused until they are renewed */
     lapsed: yup.object({ at: time(), reason: text() }).noUnknown().nullable().defined(),
     /** calls in this month, and how many there may be */
     calls: yup.object({ month: text(), used: count(), allowance: count().nullable() }).noUnknown().defined(),

@@ -85,7 +85,7 @@ export function problemHandler(log: Logger): ErrorRequestHandler {
   return (error: unknown, request, response, next) => {
     if (response.headersSent) return next(error);
     if (error instanceof HttpProblem) return send(response, error);
-    if (error instanceof OutsideError) return send(response, new HttpProblem(502, 'An outside system did not do its part', error.message));
+    if (error instanceof OutsideError) return send(response, new HttpProblem(502, 'Error from an external system', error.message));
     const status = Number((error as { status?: unknown }).status);
     if (status === 413) return send(response, new HttpProblem(413, 'Too large', 'the body is larger than 1 MB, which is the most that is read'));
     if (status >= 400 && status < 500) return send(response, new HttpProblem(status, 'The request cannot be read', (error as Error).message));

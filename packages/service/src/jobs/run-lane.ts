@@ -37,7 +37,7 @@ export async function runLane(app: App, job: LaneJob, stopping: AbortSignal): Pr
     .select({
       lane: lanes,
       everything: installation,
-      rests: sql<boolean>`exists (select from systems s where s.id in (${lanes.recordsSystem}, ${lanes.calendarSystem}) and s.lapsed_at is not null)`,
+      suspended: sql<boolean>`exists (select from systems s where s.id in (${lanes.recordsSystem}, ${lanes.calendarSystem}) and s.lapsed_at is not null)`,
       followed: sql<boolean>`exists (select from cursors c where c.lane = ${lanes.id} and c.side = 'records')`,
       interrupted: sql<string | null>`(select r.id from runs r where r.lane = ${lanes.id} and r.state = 'running' order by r.created_at limit 1)`,
     })
@@ -45,12 +45,12 @@ export async function runLane(app: App, job: LaneJob, stopping: AbortSignal): Pr
     .innerJoin(installation, sql`true`)
     .where(eq(lanes.id, job.lane));
   if (found === undefined) return;
-  const { lane, rests } = found;
+  const { lane, suspended } = found;
   if (lane.state === 'paused' && job.run === undefined) return;
   const paused = pausedIn(found.everything);
   if (paused !== null) return job.run === undefined ? undefined : endPaused(app, job.run, sayPaused(paused));
   // With lapsed credentials there is nothing to try: the lane is woken when they are renewed.
-  if (job.run === undefined && rests) return;
+  if (job.run === undefined && suspended) return;
   if (job.audit === true) return withLaneLock(app, lane, () => auditInTurn(app, lane));
   if (job.run === undefined && (await keepQuiet(app, lane, job))) return;
   await withLaneLock(app, lane, async (fence) => {

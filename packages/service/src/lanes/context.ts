@@ -15,7 +15,7 @@ export type LaneRow = typeof lanes.$inferSelect;
 const parsed = new Map<string, LaneDefinition>();
 const MOST_PARSED = 2000;
 
-/** The lane as it stands, read anew: one that was saved by an older Monsoon gets the defaults of what has come since. */
+/** The lane as it stands, read again: one that was saved by an older Monsoon gets the defaults of what has come since. */
 export function definitionOf({ definition }: Pick<LaneRow, 'definition'>): LaneDefinition {
   const text = JSON.stringify(definition);
   const known = parsed.get(text) ?? parseLane(definition);
@@ -55,7 +55,7 @@ export async function openLane(app: App, lane: LaneRow, draft?: LaneDefinition):
   if (problems.length > 0)
     throw new OutsideError(
       'nonsense',
-      `${collection.label} has changed in ${row.name}, and the lane does not fit it any more: ${problems.map((p) => `${p.pointer}: ${p.reason}`).join('; ')}; mend the lane, or the system`,
+      `${collection.label} has changed in ${row.name}, and the lane does not fit it any more: ${problems.map((p) => `${p.pointer}: ${p.reason}`).join('; ')}; fix the lane, or the system`,
     );
   const zone = app.zones.find(definition.zone) ?? UTC;
   const version = draft === undefined ? lane.version : lane.version + 1;

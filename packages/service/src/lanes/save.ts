@@ -54,7 +54,7 @@ export async function resolveLane(app: App, input: unknown, signal: AbortSignal)
   return { definition, recordsSystem: left.id, calendarSystem: right.id, calendarName: calendar.name };
 }
 
-/** How the sides are looked at: anew, or as they were a moment ago. */
+/** How the sides are looked at: again, or as they were a moment ago. */
 interface Looks {
   describe(records: Records): Promise<Collection[]>;
   calendars(calendars: Calendars, signal: AbortSignal): Promise<CalendarInfo[]>;

@@ -11,7 +11,7 @@ import { missingTexts, type Outcome, type WriteOptions, writeOut } from './write
 const CHUNK = 100;
 /** Operations under way at once: a little more than the connections to a system, so that none of them waits. */
 const AT_ONCE = 8;
-/** How often an item that changes under our hands is planned anew before it is left for the next run. */
+/** How often an item that changes under our hands is planned again before it is left for the next run. */
 const MOST_REPLANS = 3;
 
 export interface ApplyOptions extends WriteOptions {

@@ -22,7 +22,7 @@ import type { Cursors, ItemNames, JudgedItem, RunStore, Waiting } from './store.
 import type { Sides, Work } from './work.ts';
 
 /**
- * What a run looks at: everything, where an ETag says that an event is as it was (`sweep`) or reading every event anew
+ * What a run looks at: everything, where an ETag says that an event is as it was (`sweep`) or reading every event again
  * (`audit`); what changed on both sides; what changed in the records; or some items alone.
  */
 export type Scope = 'audit' | 'sweep' | 'changes' | 'records' | ({ records: string[] } & Partial<ItemNames>);

@@ -158,12 +158,12 @@ async function suspendForCredentials(app: App, row: SystemRow, reason: string): 
       .update(systems)
       .set({ lapsedAt: now.lapsedAt ?? new Date().toISOString(), lapsedReason: reason })
       .where(eq(systems.id, row.id));
-    const trouble = `rests until the credentials of ${row.name} are renewed: ${reason}`;
+    const trouble = `paused until the credentials of ${row.name} are renewed: ${reason}`;
     await tx.update(lanes).set({ trouble, nextRunAt: null }).where(usedBy(row.id));
     return true;
   });
   if (!found) return;
-  app.log.warn({ system: row.slug }, 'the credentials of a system lapsed; its lanes rest');
+  app.log.warn({ system: row.slug }, 'the credentials of a system lapsed; its lanes are paused until they are renewed');
   await tellOfLapse(app, row, reason);
   await app.announcer.announce(['systems', 'lanes']);
 }

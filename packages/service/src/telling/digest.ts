@@ -69,7 +69,7 @@ export async function writeDigest(app: App, zone: Zone, day: string, now: string
     ...troubles.map((t) => `${t.name} has stopped: ${t.trouble ?? ''}`),
     ...ailing.map((s) => `${s.name}: ${s.detail}`),
     ...open.map((h) => `${h.name}: ${h.n} ${h.question}`),
-    ...(failed > 0 ? [`${failed} ${failed === 1 ? 'item needs' : 'items need'} mending`] : []),
+    ...(failed > 0 ? [`${failed} ${failed === 1 ? 'item needs' : 'items need'} fixing`] : []),
   ];
   const parts: Part[] = [
     {

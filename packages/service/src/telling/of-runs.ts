@@ -59,7 +59,7 @@ async function tellOfFailure(tx: Transaction, lane: LaneRow, reason: string, fai
   // Lapsed credentials are told of where they are found.
   if (sides.some((s) => s.lapsedAt !== null)) return;
   const away = sides.find((s) => s.healthState === 'failing');
-  const again = 'It is tried again by itself; you hear of it again when it has been well in between.';
+  const again = 'Monsoon keeps retrying. You will be notified again only after a recovery and a new failure.';
   if (away !== undefined)
     return beginCause(
       tx,

@@ -25,7 +25,7 @@ export async function tellOfLapse(app: App, system: SystemRow, reason: string): 
         cause: `system ${system.id} lapsed`,
         occasion: 'credentials',
         subject: `${system.name}: its credentials are no longer accepted`,
-        text: `${system.name} does not accept Monsoon's credentials: ${reason}. Until they are renewed, ${names.join(', ') || 'nothing'} ${names.length === 1 ? 'rests' : 'rest'}.`,
+        text: `${system.name} does not accept Monsoon's credentials: ${reason}. Until they are renewed, ${names.join(', ') || 'nothing'} ${names.length === 1 ? 'is' : 'are'} paused.`,
         path: `/systems/${system.slug}`,
       },
       tell,

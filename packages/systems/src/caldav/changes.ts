@@ -8,7 +8,7 @@ interface Cursor {
   token: string;
   /** RFC 3339 */
   since: string;
-  /** what tells this calendar from one that was made anew at its address */
+  /** what tells this calendar from one that was made again at its address */
   identity?: string | null;
 }
 

@@ -196,7 +196,7 @@ export class CsvFiles implements Records {
       const line = i + 2;
       if (id === '') return `row ${line} has no value in ${sheet.key.map((k) => sheet.columns[k]!.field.name).join(' and ')}, which names it`;
       const other = seen.get(id);
-      if (other !== undefined) return `rows ${other} and ${line} have the same name ${id}: mend one, or say with "key" what names a row`;
+      if (other !== undefined) return `rows ${other} and ${line} have the same name ${id}; fix one, or say with "key" what names a row`;
       seen.set(id, line);
     }
     return null;

@@ -47,12 +47,12 @@ export class PostgreSql implements Records {
     return this.#settings.schema ?? 'public';
   }
 
-  /** All of them, read anew. */
+  /** All of them, read again. */
   #tables(): Promise<Map<string, Table>> {
     return readCatalogue(this.#connection, this.#schema, this.#settings.collections ?? {});
   }
 
-  /** Some of them as they are now: of a large schema a fraction, and read anew only where there is anything to see. */
+  /** Some of them as they are now: of a large schema a fraction, and read again only where there is anything to see. */
   async #look(names: readonly string[]): Promise<Table[]> {
     const given = this.#settings.collections ?? {};
     const called = (name: string) => given[name]?.table ?? name;

@@ -14,7 +14,7 @@ export function toldBy(table: Table): string {
   return table.settings.modified === undefined ? 'comparing all rows' : `the column ${table.settings.modified}`;
 }
 
-/** @param read reads the catalogue anew */
+/** @param read reads the catalogue again */
 export async function* probeDatabase(
   connection: Connection,
   settings: PostgreSqlSettings,

@@ -12,7 +12,7 @@ function lapsedNotice(system: SystemRow, all: LaneAnswer[]): string {
   const lanes = all
     .filter((l) => l.state === 'running' && [l.definition.records.system, l.definition.calendar.system].includes(system.slug))
     .map((l) => l.slug);
-  const rest = lanes.length === 0 ? '' : `; until they are renewed ${lanes.join(', ')} ${lanes.length === 1 ? 'rests' : 'rest'}`;
+  const rest = lanes.length === 0 ? '' : `; until they are renewed, ${lanes.join(', ')} ${lanes.length === 1 ? 'is' : 'are'} paused`;
   return `its credentials are no longer accepted${rest}. ${system.lapsedReason ?? ''}`;
 }
 
