@@ -2,6 +2,7 @@
 
 export { asWritten } from './arrange/compare.ts';
 export { fromNowOn } from './arrange/from-now-on.ts';
+export { candidateAnswer } from './engine/holds.ts';
 export { propertyNames } from './maps/property-names.ts';
 export { sayAny, sayItem } from './maps/say.ts';
 export { formatCondition } from './record/condition-text.ts';

@@ -1,5 +1,5 @@
 import type { HoldAnswer, LaneDefinition, RunAnswer } from '@monsoon/core';
-import { asWritten, fromNowOn } from '@monsoon/core/text';
+import { asWritten, candidateAnswer, fromNowOn } from '@monsoon/core/text';
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Link, useNavigate, useSearchParams } from 'react-router';
@@ -93,7 +93,7 @@ function Group({ group: { lane, question, holds } }: { group: HoldGroup }) {
     mutationFn: (choice: string) => client.settleAll(question, choice, lane),
     onSuccess: () => queries.invalidateQueries({ queryKey: ['holds'] }),
   });
-  const choices = [...new Set(holds.flatMap((h) => h.choices))].filter((c) => !c.startsWith('take '));
+  const choices = [...new Set(holds.flatMap((h) => h.choices))].filter((c) => candidateAnswer(c)?.kind !== 'take');
   return (
     <Card
       title={`${lane}: ${holds.length} times "${question}"`}

@@ -4,7 +4,7 @@ import type { RecordItem } from '../record/fields.ts';
 import { valuesAt } from './baseline.ts';
 import { type EventView, type LaneContext, linkContext } from './context.ts';
 import type { Gathered } from './gathered.ts';
-import { askedAbout, type Hold } from './holds.ts';
+import { askedAbout, candidateAnswer, type Hold, takeChoice } from './holds.ts';
 import { judgeEvent, labelOfLeftOut, momentLinks, showAll, type Verdict } from './judge.ts';
 import { makeRecord, momentOfEvents, type Outcome, type ReadEvent } from './make-record.ts';
 import { mergePair } from './merge-pair.ts';
@@ -108,12 +108,12 @@ function resume(shared: PlanInput, moment: Moment, event: ReadEvent, pair: Pair)
   if (pair.state === 'creating') return makeRecord(context, { moment, event: attempt, pair, cause: 'its creation was interrupted' });
   const found = [...sure, ...maybe];
   const hold = gathered.holds.get(pair.id);
-  const answer = hold?.question === 'several candidates' ? hold.choice : null;
-  if (answer === 'leave out') {
+  const answer = candidateAnswer(hold?.question === 'several candidates' ? hold.choice : null);
+  if (answer?.kind === 'leave out') {
     const unlinked = { ...pair, state: step(pair.state, 'unlinked') };
     return { operation: operation('unlink', unlinked, 'settled by a person: leave out', { record: null, event }), verdict: null };
   }
-  const taken = found.find((r) => answer === `take ${r.id}`) ?? (sure.length === 1 ? sure[0] : undefined);
+  const taken = found.find((r) => answer?.kind === 'take' && answer.id === r.id) ?? (sure.length === 1 ? sure[0] : undefined);
   if (taken !== undefined) {
     const adopted = adoptRecord(
       momentInput(shared, { id: taken.id, item: taken }, moment, { ...pair, recordId: taken.id, tried: null }),
@@ -124,7 +124,7 @@ function resume(shared: PlanInput, moment: Moment, event: ReadEvent, pair: Pair)
     const recheckAt = new Date(Date.parse(context.now) + 60_000).toISOString();
     return out === null ? adopted : { ...adopted, verdict: { ...out, recheckAt } };
   }
-  if (found.length === 0 || answer === 'create new')
+  if (found.length === 0 || answer?.kind === 'create new')
     return makeRecord(context, { moment, event: attempt, pair, cause: 'an attempt came to nothing' });
   const asked = askedAbout('several candidates', found.map((r) => r.id).sort());
   const value = `${found.map((r) => r.id).join(', ')} may be what it made`;
@@ -135,9 +135,9 @@ function resume(shared: PlanInput, moment: Moment, event: ReadEvent, pair: Pair)
     recheckAt: null,
   };
   if (pair.state === 'held' && hold?.asked === asked) return { operation: null, verdict };
-  const choices = [...found.map((r) => `take ${r.id}`), 'create new', 'leave out'];
+  const choices = [...found.map((r) => takeChoice(r.id)), 'create new', 'leave out'];
   const links = momentLinks(context, moment);
-  const candidates = found.map((r) => ({ choice: `take ${r.id}`, values: showAll(links, r, context).values }));
+  const candidates = found.map((r) => ({ choice: takeChoice(r.id), values: showAll(links, r, context).values }));
   const values = Object.fromEntries(links.map((l) => [l.key, event.read.values[l.property]]));
   const made: Hold = { question: 'several candidates', asked, choices, cause: value, record: {}, event: values, baseline: pair.baseline, candidates };
   return { operation: operation('hold', { ...pair, state: step(pair.state, 'held') }, value, { record: null, event, hold: made }), verdict };

@@ -4,7 +4,7 @@ import type { RecordItem } from '../record/fields.ts';
 import { formatWhen } from '../time/format-when.ts';
 import type { EventView } from './context.ts';
 import { depart, isCancelled } from './depart.ts';
-import { askedAbout, type Hold } from './holds.ts';
+import { askedAbout, candidateAnswer, type Hold, takeChoice } from './holds.ts';
 import { judgeEvent, type Shown, unfitVerdict, type Verdict } from './judge.ts';
 import { makeEvent } from './make.ts';
 import { momentOfEvents } from './make-record.ts';
@@ -30,8 +30,9 @@ export function planUnpaired(input: MomentInput, item: RecordItem, shown: Shown,
       : judgeEvent(context, e as EventView & { read: object }, false) === null);
   // One that is followed again finds the event that it had.
   const found = input.claims.candidates(context, [uid, linked, input.pair?.uid ?? null], shown.values).filter(belongs);
-  const settled = input.hold?.question === 'several candidates' ? input.hold.choice : null;
-  const taken = found.find((e) => settled === `take ${e.read!.uid}`) ?? (found.length === 1 ? found[0] : undefined);
+  const choice = input.hold?.question === 'several candidates' ? input.hold.choice : null;
+  const settled = candidateAnswer(choice);
+  const taken = found.find((e) => settled?.kind === 'take' && settled.id === e.read!.uid) ?? (found.length === 1 ? found[0] : undefined);
   if (taken !== undefined) {
     input.claims.take(taken.href);
     const adopted: Pair = { ...pair, uid: taken.read!.uid, href: taken.href, baseline: null };
@@ -42,7 +43,7 @@ export function planUnpaired(input: MomentInput, item: RecordItem, shown: Shown,
         : unlinkOthers(
             input,
             found.filter((e) => e !== taken),
-            settled,
+            choice!,
           );
     const paired = { ...input, pair: adopted, event: taken };
     if (isCancelled(adopted, view.read.values.status, shown))
@@ -52,7 +53,7 @@ export function planUnpaired(input: MomentInput, item: RecordItem, shown: Shown,
       };
     return { ...mergePair(paired, { item, shown, event: view, kind: 'adopt', label }), others };
   }
-  if (input.pair?.state === 'held' && settled !== 'create new' && settled !== 'leave out' && !input.claims.complete) {
+  if (input.pair?.state === 'held' && (settled === null || settled.kind === 'take') && !input.claims.complete) {
     const verdict: Verdict = {
       reason: 'several candidates',
       condition: 'at most one event matches',
@@ -61,20 +62,20 @@ export function planUnpaired(input: MomentInput, item: RecordItem, shown: Shown,
     };
     return { operation: null, verdict };
   }
-  if (found.length > 1 && settled === 'leave out')
+  if (found.length > 1 && settled?.kind === 'leave out')
     return {
-      operation: operation('unlink', { ...pair, state: step(pair.state, 'unlinked'), label }, `settled by a person: ${settled}`, {
+      operation: operation('unlink', { ...pair, state: step(pair.state, 'unlinked'), label }, `settled by a person: ${choice}`, {
         record: item,
         event: null,
       }),
       verdict: null,
-      others: unlinkOthers(input, found, settled),
+      others: unlinkOthers(input, found, choice!),
     };
   const asking = { pair, found, shown, label };
-  if (found.length > 1 && settled !== 'create new') return askWhich(input, asking);
+  if (found.length > 1 && settled?.kind !== 'create new') return askWhich(input, asking);
   const unfit = input.links.map((l) => (fillsEvent(l) ? shown.unfit.get(l.key) : undefined)).find((u) => u !== undefined);
   // An answer that cannot be carried out leaves the question open.
-  const failed = (why: Verdict) => (settled === 'create new' && found.length > 1 ? askWhich(input, asking, why) : null);
+  const failed = (why: Verdict) => (settled?.kind === 'create new' && found.length > 1 ? askWhich(input, asking, why) : null);
   if (unfit !== undefined) return failed(unfitVerdict(unfit)) ?? { operation: null, verdict: unfitVerdict(unfit) };
   if (!definition.may.calendar.create) {
     const verdict: Verdict = {
@@ -92,7 +93,7 @@ export function planUnpaired(input: MomentInput, item: RecordItem, shown: Shown,
   }
   const made = makeEvent(input, { pair, shown, label, cause: input.pair?.state === 'removed' ? 'it belongs again' : 'new in the records' });
   if (made.operation === null && made.verdict !== null) return failed(made.verdict) ?? made;
-  return { ...made, others: settled === 'create new' ? unlinkOthers(input, found, settled) : [] };
+  return { ...made, others: settled?.kind === 'create new' ? unlinkOthers(input, found, choice!) : [] };
 }
 
 /**
@@ -153,10 +154,10 @@ function askWhich(input: MomentInput, { pair, found, shown, label }: Asking, imp
   // While it is asked about, none of them becomes a record of its own.
   for (const event of found) input.claims.ask(event);
   if (input.hold?.asked === asked && impossible === null) return { operation: null, verdict };
-  const choices = [...found.map((e) => `take ${e.read!.uid}`), 'create new', 'leave out'];
+  const choices = [...found.map((e) => takeChoice(e.read!.uid)), 'create new', 'leave out'];
   const failed = impossible === null ? '' : `; "make new" cannot be carried out: ${impossible.condition}`;
   const cause = `${value}: ${found.slice(0, 5).map(sayCandidate).join('; ')}${found.length > 5 ? '; ...' : ''}${failed}`;
-  const candidates = found.map((e) => ({ choice: `take ${e.read!.uid}`, values: saidBy(e) }));
+  const candidates = found.map((e) => ({ choice: takeChoice(e.read!.uid), values: saidBy(e) }));
   const hold: Hold = { question: 'several candidates', asked, choices, cause, record: shown.values, event: {}, baseline: null, candidates };
   return {
     operation: operation('hold', { ...pair, state: step(pair.state, 'held'), label }, value, { record: input.record.item, event: null, hold }),

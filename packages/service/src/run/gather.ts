@@ -1,5 +1,6 @@
 import {
   type CreateCandidates,
+  candidateAnswer,
   type EventView,
   type Gathered,
   isFollowed,
@@ -103,7 +104,7 @@ export class Gathering {
   async *batches(): AsyncIterable<GatheredBatch> {
     this.#waiting = await this.#store.waiting(this.#context.now);
     const asked = this.#waiting.candidates ? await this.#store.holds('several candidates') : [];
-    this.#reserved = new Set(asked.flatMap((h) => h.choices.flatMap((c) => (c.startsWith('take ') ? [c.slice(5)] : []))));
+    this.#reserved = new Set(asked.flatMap((h) => h.choices.map(candidateAnswer).flatMap((a) => (a?.kind === 'take' ? [a.id] : []))));
     if (!this.#whole) {
       yield* this.#some();
       return yield* this.#refusals();
