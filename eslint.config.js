@@ -1,13 +1,9 @@
-// Biome lints and formats; this adds what it cannot check: a promise that is not awaited is a lost write, a case that a
-// switch forgets is a silent default, and files that import each other in a circle cannot be read one after the other.
-import { importX } from 'eslint-plugin-import-x';
+// Biome lints and formats; this adds what it cannot check: a promise that is not awaited is a lost write, and a case that a
+// switch forgets is a silent default.
 import tseslint from 'typescript-eslint';
-
-const circles = { files: [], plugins: { 'import-x': importX }, settings: { 'import-x/extensions': ['.ts', '.tsx'], 'import-x/parsers': { '@typescript-eslint/parser': ['.ts', '.tsx'] } }, rules: { 'import-x/no-cycle': 'error' } };
 
 export default tseslint.config(
   { ignores: ['**/dist/**', '**/*.mjs', '**/*.js', '**/*.cjs', 'packages/*/test/**', 'packages/service/drizzle.config.ts'] },
-  { ...circles, files: ['packages/*/src/**/*.{ts,tsx}'], languageOptions: { parser: tseslint.parser } },
   {
     ignores: ['packages/console/**'],
     files: ['packages/*/src/**/*.ts', 'demo/*.ts', 'bench/*.ts', 'test/support/*.ts', 'scripts/*.ts'],

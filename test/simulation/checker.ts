@@ -1,5 +1,6 @@
+import type { LastEdit } from './people.ts';
 import { instantOf, pointOf, samePoint, sameTitle, see } from './seeing.ts';
-import type { LastEdit, Sides, World } from './world.ts';
+import type { Sides, World } from './world.ts';
 import { foreignEvent } from './world.ts';
 
 /**

@@ -1,7 +1,29 @@
 import { compact, londonClock } from './clock.ts';
-import type { Edit } from './history.ts';
-import type { MemoryRecords } from './memory-systems.ts';
-import type { World } from './world.ts';
+import type { Edit, Setting } from './history.ts';
+import type { MemoryCalendar, MemoryRecords } from './memory-systems.ts';
+
+/** What a person wrote last in a field, on one side. */
+export interface LastEdit {
+  side: 'record' | 'event';
+  id: string;
+  field: 'title' | 'when';
+  /** a title; an instant in seconds; a day */
+  value: string | number;
+}
+
+/** What people act on, and what is noted of it. */
+export interface Scene {
+  setting: Setting;
+  calendar: MemoryCalendar;
+  records: MemoryRecords;
+  now: number;
+  copies: Set<string>;
+  kept: Map<string, string>;
+  memos: Map<string, string>;
+  ours(): [string, string][];
+  note(side: LastEdit['side'], id: string, field: LastEdit['field'], value: string | number, changed?: boolean): void;
+  forget(side: LastEdit['side'], id: string, fields?: LastEdit['field'][]): void;
+}
 
 /** Times that people give: quarter hours from a day on, among them the nights on which clocks change. */
 const timeOf = (n: number): number => {
@@ -10,7 +32,7 @@ const timeOf = (n: number): number => {
 };
 
 /** What a person does, on either side. */
-export function edit(world: World, step: Edit): void {
+export function edit(world: Scene, step: Edit): void {
   const { n } = step;
   const title = `T${n} ${['Marsh', 'Quill', 'Rooke', 'Venn'][n % 4]}`;
   if (step.do === 'new record' || step.do === 'twins') {
@@ -38,7 +60,7 @@ export function edit(world: World, step: Edit): void {
   else editEvent(world, step, title);
 }
 
-function editRecord(world: World, step: Edit & { at: number }, title: string): void {
+function editRecord(world: Scene, step: Edit & { at: number }, title: string): void {
   const rows = world.records.live();
   const row = rows[step.at % Math.max(1, rows.length)];
   if (row === undefined) return;
@@ -67,7 +89,7 @@ function editRecord(world: World, step: Edit & { at: number }, title: string): v
   }
 }
 
-function editEvent(world: World, step: Edit & { at: number }, title: string): void {
+function editEvent(world: Scene, step: Edit & { at: number }, title: string): void {
   const events = world.ours();
   const found = events[step.at % Math.max(1, events.length)];
   if (found === undefined) return;

@@ -10,7 +10,7 @@ import { executeUndo, prepareUndo } from '../../packages/service/src/run/undo.ts
 import { laneOf, type Setting, type Step, tags } from './history.ts';
 import { FailedStatement, MemoryStore } from './memory-store.ts';
 import { MemoryCalendar, MemoryRecords } from './memory-systems.ts';
-import { edit } from './people.ts';
+import { edit, type LastEdit } from './people.ts';
 import { Random } from './random.ts';
 import { see } from './seeing.ts';
 import { journalled, type Played } from './transcript.ts';
@@ -46,15 +46,6 @@ interface Names {
   recordId: string | null;
   href: string | null;
   moment: string;
-}
-
-/** What a person wrote last in a field, on one side. */
-export interface LastEdit {
-  side: 'record' | 'event';
-  id: string;
-  field: 'title' | 'when';
-  /** a title; an instant in seconds; a day */
-  value: string | number;
 }
 
 export type Planner = typeof enginePlan;

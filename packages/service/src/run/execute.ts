@@ -59,7 +59,7 @@ const MOST_KEPT = 500;
  * cursors stay where they were, so that the next run finds everything again.
  */
 export async function execute({ scope, allowed = null, planner, chunk, ...work }: RunOptions): Promise<Executed> {
-  const { context, sides, store, signal } = work;
+  const { store, signal } = work;
   const counts = noCounts();
   const tail = noTail();
   try {
@@ -88,10 +88,7 @@ export async function execute({ scope, allowed = null, planner, chunk, ...work }
         return fresh;
       };
       await apply(operations, {
-        context: full,
-        sides,
-        store,
-        signal,
+        ...looking,
         counts,
         replan,
         chunk,
