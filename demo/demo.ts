@@ -105,7 +105,7 @@ async function sumUp(client: MonsoonClient, secrets: Secrets, lane: LaneAnswer, 
   const reasons = new Map<string, number>();
   for (const item of left) reasons.set(item.verdict?.reason ?? '', (reasons.get(item.verdict?.reason ?? '') ?? 0) + 1);
   say(
-    `\n${lane.definition.name}, records ${lane.definition.direction} calendar: ${counts.created} made, ${counts.adopted} found on the calendar already, ${counts.changed} changed, ${counts.unchanged} as they were.`,
+    `\n${lane.definition.name}, records ${lane.definition.direction} calendar: ${counts.created} created, ${counts.adopted} found on the calendar already, ${counts.changed} changed, ${counts.unchanged} as they were.`,
   );
   say(`Counts: ${lane.pairs} pairs here, ${events} events ${counted ? 'in the Diary' : 'in the feed'}.`);
   say(`Left out: ${[...reasons].map(([reason, n]) => `${n} ${reason}`).join(', ') || 'nothing'}.`);

@@ -17,6 +17,7 @@ export const brokenEngines: { invariant: string; wrong: string; planner: Planner
   {
     invariant: 'no lost edit',
     wrong: 'takes a conflict for an agreement',
+    from: 500,
     planner: each((o) =>
       o.hold?.question === 'conflict'
         ? {

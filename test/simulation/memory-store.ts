@@ -43,7 +43,7 @@ export class MemoryStore implements RunStore {
 
   waiting = async (now: string): Promise<Waiting> => ({
     unfinished: (await this.pairs({ unfinished: true })).length > 0,
-    making: (await this.pairs({ states: ['creating'] })).length > 0,
+    creating: (await this.pairs({ states: ['creating'] })).length > 0,
     due: this.verdicts.some((v) => v.verdict!.recheckAt !== null && v.verdict!.recheckAt <= now),
     settled: (await this.holds('settled')).length > 0,
     candidates: (await this.holds('several candidates')).length > 0,

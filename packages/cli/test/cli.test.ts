@@ -61,7 +61,7 @@ describe('the command line', function () {
     await office.frontDesk.call('PATCH', '/visits/V-1002', { private: true });
     await eventually('the verdict', async () => (await office.client.item('tuning-visits', 'V-1002')).verdict?.reason === 'private');
     expect((await monsoon(['why', 'tuning-visits', 'V-1002'])).out).to.match(/It is private, and the lane leaves private items out/);
-    expect((await monsoon(['why', 'tuning-visits', 'upright 3'])).out).to.match(/V-1004 {2}agreed[\s\S]*It is on both sides/);
+    expect((await monsoon(['why', 'tuning-visits', 'upright 3'])).out).to.match(/V-1004 {2}in sync[\s\S]*It is on both sides/);
   });
 
   it('gives JSON for programs, and nothing but', async () => {
@@ -155,7 +155,7 @@ describe('the command line', function () {
     expect((await monsoon(['lanes', 'apply', '-f', file, '--paused'])).out).to.match(/Made the lane drafted. It is paused/);
     const tried = await monsoon(['try', 'drafted', 'V-1004', '--undo']);
     expect(tried.out)
-      .to.match(/V-1004 {2}agreed/)
+      .to.match(/V-1004 {2}in sync/)
       .and.match(/Taken back: done/);
     expect((await office.client.lane('drafted')).pairs).to.equal(0);
     await monsoon(['lanes', 'start', 'drafted']);
@@ -181,11 +181,11 @@ describe('the command line', function () {
     expect(code).to.equal(3);
     expect(out)
       .to.match(/event deleted/)
-      .and.match(/make again, part/);
+      .and.match(/create again, unlink/);
     expect((await monsoon([])).code).to.equal(3);
     const [hold] = (await office.client.holds()).items;
     expect((await monsoon(['holds', 'settle', hold!.id, 'burn it'])).err).to.match(
-      /"burn it" is no answer to "event deleted"; answers are make again, part/,
+      /"burn it" is no answer to "event deleted"; answers are create again, unlink/,
     );
     expect((await monsoon(['holds', 'settle', hold!.id, 'create again'])).code).to.equal(0);
     await eventually('it is made again', () => office.event('V-1003'));

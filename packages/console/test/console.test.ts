@@ -110,7 +110,7 @@ describe('the console in Chromium', function () {
 
   it('settles a hold by keyboard, and the event is there again', async () => {
     await go('/holds');
-    const button = page.getByRole('button', { name: /^make again/ });
+    const button = page.getByRole('button', { name: /^create again/ });
     await button.waitFor();
     for (let i = 0; i < 40 && !(await button.evaluate((b) => b === document.activeElement)); i++) await page.keyboard.press('Tab');
     await page.keyboard.press('Enter');
@@ -181,7 +181,7 @@ describe('the console in Chromium', function () {
     await office.run();
     await go('/holds');
     await page.getByLabel('and from now on').check();
-    await page.getByRole('button', { name: /^make again/ }).click();
+    await page.getByRole('button', { name: /^create again/ }).click();
     await page.getByRole('heading', { name: '1. What it would do' }).waitFor();
     await office.run();
     const [draft] = (await office.client.drafts()).items;

@@ -141,7 +141,7 @@ describe('the lane editor in Chromium', function () {
     await tab('Prove it');
     await button(/^Make it/);
     await page
-      .getByText(/15 made/)
+      .getByText(/15 created/)
       .first()
       .waitFor();
     await button('Start the lane');
@@ -164,7 +164,7 @@ describe('the lane editor in Chromium', function () {
     await tab('Prove it');
     await button(/^Make it/);
     await page
-      .getByText(/1 made/)
+      .getByText(/1 created/)
       .first()
       .waitFor();
     await button('Start the lane');
@@ -235,7 +235,7 @@ describe('the lane editor in Chromium', function () {
     await page.getByRole('button', { name: /^Make it/ }).waitFor();
     await press(/^Make it/);
     await page
-      .getByText(/7 made/)
+      .getByText(/7 created/)
       .first()
       .waitFor();
     await press(/^Start the lane/);

@@ -138,7 +138,7 @@ const definitionOf = (roots: Component[], tzid: string): Component | undefined =
 const LONGEST_DAYS = 36_525;
 
 /** A length (RFC 5545, 3.3.6). @throws UnreadableEvent when it is none, is negative, or is longer than a century */
-function lengthOf(text: string): Temporal.Duration {
+export function lengthOf(text: string): Temporal.Duration {
   try {
     const length = Temporal.Duration.from(text.trim().replace(/^\+/, ''));
     const days = length.total({ unit: 'days', relativeTo: '2000-01-01' });
@@ -160,7 +160,7 @@ function endOf({ local, zone }: Clock, length: Temporal.Duration): string {
   return toLocal(instant + rest.total({ unit: 'seconds' }), zone);
 }
 
-function readWhen(event: Component, roots: Component[], zones: ZoneTable): When {
+export function readWhen(event: Component, roots: Component[], zones: ZoneTable): When {
   const start = lineOf(event, 'DTSTART');
   if (start === undefined) throw new UnreadableEvent('the event has no DTSTART');
   const end = lineOf(event, 'DTEND');

@@ -286,7 +286,7 @@ export class Gathering {
 
   /** What was begun and not finished, unless it was refused: that waits until it or the lane changes. @returns which of the pairs without a record are tried again */
   async #unfinished(touched: ItemNames): Promise<(pair: Pair) => boolean> {
-    if (!this.#waiting.making && !this.#waiting.unfinished) return () => false;
+    if (!this.#waiting.creating && !this.#waiting.unfinished) return () => false;
     const aside = await this.#store.setAside();
     const [records, hrefs] = [new Set(aside.records), new Set(aside.hrefs)];
     for (const pair of await this.#store.pairs({ states: ['creating'] }))

@@ -82,7 +82,7 @@ export interface Waiting {
   /** records that may have been asked for */
   unfinished: boolean;
   /** pairs that are being made */
-  making: boolean;
+  creating: boolean;
   /** items to be looked at again because of the time */
   due: boolean;
   /** answers to be carried out */

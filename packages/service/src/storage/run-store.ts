@@ -87,7 +87,7 @@ export function runStore(db: Database, lane: string, version: number, run: RunAt
       const asked = sql`h.question = 'several candidates' and h.record_id is not null and h.state in ('open', 'settled')`;
       const { rows } = await db.execute<Record<keyof Waiting, boolean>>(sql`select
         exists (select from pairs p where p.lane = ${lane} and p.record_id is null and p.state in ('creating', 'unconfirmed', 'held')) as unfinished,
-        exists (select from pairs p where p.lane = ${lane} and p.state = 'creating') as making,
+        exists (select from pairs p where p.lane = ${lane} and p.state = 'creating') as creating,
         exists (select from verdicts v where v.lane = ${lane} and v.recheck_at <= ${now}) as due,
         exists (select from holds h where h.lane = ${lane} and h.state = 'settled' and h.choice is not null) as settled,
         exists (select from holds h where h.lane = ${lane} and ${asked}) as candidates`);

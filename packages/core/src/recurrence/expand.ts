@@ -1,0 +1,248 @@
+import { Temporal } from 'temporal-polyfill';
+import { type Component, type Line, lineOf, paramOf, UnreadableEvent } from '../ical/content.ts';
+import { expand as expandDate } from '../ical/dates.ts';
+import { lengthOf, readClock, readWhen } from '../ical/event-text.ts';
+import { spanOf, type When } from '../time/when.ts';
+import { toInstant, toLocal, UTC, type Zone, type ZoneTable } from '../time/zones.ts';
+import { InvalidRule, parseRule, type Rule } from './rule.ts';
+import { wallClockTimes } from './wall-clock.ts';
+
+/** Most occurrences of one series in a window: an item with more fails, and says so. */
+export const MOST_OCCURRENCES = 1000;
+/** Most RDATE, EXDATE and overrides of one series. */
+const MOST_DATES = 10_000;
+
+/** One of the times of a series (RFC 5545, 3.8.4.4), or of an object that holds single occurrences alone. */
+export interface Occurrence {
+  /** its original start: `20261201` for days, `20261201T090000Z` as an instant, `20261201T090000` without zone */
+  recurrenceId: string;
+  when: When;
+  /** what speaks for it: the series itself, or the override */
+  component: Component;
+  cancelled: boolean;
+}
+
+export interface Window {
+  /** seconds since 1970; an occurrence counts that ends after `from` and begins before `until` */
+  from: number;
+  until: number;
+  /** of times without zone */
+  home: Zone;
+}
+
+/** What the times of a series are counted in: days, instants of a zone, or a clock without zone. */
+interface Base {
+  days: boolean;
+  zone: Zone | null;
+  /** the first time, on the wall clock, in seconds */
+  start: number;
+  roots: Component[];
+  zones: ZoneTable;
+}
+
+const seconds = (local: string): number => Date.parse(`${local.length === 10 ? `${local}T00:00:00` : local}Z`) / 1000;
+const local = (wall: number): string => new Date(wall * 1000).toISOString().slice(0, 19);
+const compact = (text: string): string => text.replace(/[-:]/g, '');
+
+/**
+ * The occurrences of one calendar object in a window, in the order of their times.
+ * RDATE and EXDATE in every form, several rules, overrides with and without THISANDFUTURE; a time that a clock change
+ * skips is read with the offset before it, and of two the first is meant (RFC 5545, 3.3.5).
+ *
+ * @param events the VEVENTs of one UID
+ * @throws InvalidRule, UnreadableEvent naming the rule or the date; InvalidRule also for more than {@link MOST_OCCURRENCES}
+ */
+export function expandSeries(events: readonly Component[], roots: Component[], window: Window, zones: ZoneTable): Occurrence[] {
+  const master = events.find((e) => lineOf(e, 'RECURRENCE-ID') === undefined);
+  const overrides = events.filter((e) => e !== master);
+  if (overrides.length > MOST_DATES) throw new InvalidRule(`the series has ${overrides.length} overrides; at most ${MOST_DATES} are read`);
+  const found: Occurrence[] = [];
+  const add = (occurrence: Occurrence) => {
+    const { from, until } = spanOf(occurrence.when, window.home, zones);
+    if (from >= window.until || (until <= window.from && from < window.from)) return;
+    found.push(occurrence);
+    if (found.length > MOST_OCCURRENCES) throw new InvalidRule(`the series has more than ${MOST_OCCURRENCES} occurrences in the window`);
+  };
+  if (master === undefined) for (const event of overrides) add(single(event, roots, zones));
+  else expandMaster(master, overrides, { roots, window, zones }, add);
+  return found.sort(
+    (a, b) => spanOf(a.when, window.home, zones).from - spanOf(b.when, window.home, zones).from || (a.recurrenceId < b.recurrenceId ? -1 : 1),
+  );
+}
+
+const isCancelled = (event: Component): boolean => lineOf(event, 'STATUS')?.value.trim().toUpperCase() === 'CANCELLED';
+
+function single(event: Component, roots: Component[], zones: ZoneTable): Occurrence {
+  const line = lineOf(event, 'RECURRENCE-ID')!;
+  const base = baseOf(line, roots, zones);
+  return { recurrenceId: idOf(base.start, base), when: readWhen(event, roots, zones), component: event, cancelled: isCancelled(event) };
+}
+
+function baseOf(line: Line, roots: Component[], zones: ZoneTable): Base {
+  const days = /^\d{8}$/.test(line.value.trim());
+  if (days) return { days, zone: null, start: seconds(expandDate(line.value)), roots, zones };
+  const clock = readClock(line, roots, zones);
+  return { days, zone: clock.zone, start: seconds(clock.local), roots, zones };
+}
+
+/** @param wall seconds of the wall clock */
+function idOf(wall: number, { days, zone }: Base): string {
+  if (days) return compact(local(wall).slice(0, 10));
+  if (zone === null) return compact(local(wall));
+  return `${compact(local(toInstant(local(wall), zone).instant))}Z`;
+}
+
+interface Reading {
+  roots: Component[];
+  window: Window;
+  zones: ZoneTable;
+}
+
+function expandMaster(master: Component, overrides: readonly Component[], reading: Reading, add: (o: Occurrence) => void): void {
+  const { roots, window, zones } = reading;
+  const start = lineOf(master, 'DTSTART');
+  if (start === undefined) throw new UnreadableEvent('the event has no DTSTART');
+  const base = baseOf(start, roots, zones);
+  const first = readWhen(master, roots, zones);
+  const excluded = excludedBy(master, base);
+  const own = new Map<string, Component>();
+  const following: { from: number; component: Component }[] = [];
+  for (const override of overrides) {
+    const line = lineOf(override, 'RECURRENCE-ID')!;
+    const wall = onWallClock(line, line.value, base);
+    own.set(idOf(wall, base), override);
+    if (paramOf(line, 'RANGE')?.toUpperCase() === 'THISANDFUTURE') following.push({ from: wall, component: override });
+  }
+  following.sort((a, b) => a.from - b.from);
+  const isOut = (wall: number, id: string) => excluded.has(id) || (!base.days && excluded.has(compact(local(wall).slice(0, 10))));
+  const wanted = wallWindow(first, window, base, following, reading);
+  const said = new Set<string>();
+  for (const { wall, until } of times(master, base, wanted)) {
+    const id = idOf(wall, base);
+    if (said.has(id) || isOut(wall, id)) continue;
+    said.add(id);
+    if (own.has(id)) continue;
+    const governing = following.findLast((f) => f.from <= wall)?.component;
+    const component = governing ?? master;
+    const when = governing === undefined ? placed(first, wall - base.start, until) : shifted(governing, wall, reading, base);
+    add({ recurrenceId: id, when, component, cancelled: isCancelled(component) });
+  }
+  // Also where no rule names its time any more: it stands in the object, and calendar programs show it.
+  for (const [id, component] of own)
+    if (!excluded.has(id)) add({ recurrenceId: id, when: readWhen(component, roots, zones), component, cancelled: isCancelled(component) });
+}
+
+/** The stretch of the wall clock in which an occurrence could touch the window. */
+function wallWindow(
+  first: When,
+  window: Window,
+  { start, zone }: Base,
+  following: { from: number; component: Component }[],
+  reading: Reading,
+): { from: number; until: number } {
+  const lengthOfWhen = (when: When) => (when.kind === 'all-day' ? seconds(when.end) - seconds(when.first) : seconds(when.end) - seconds(when.start));
+  const lengths = [first, ...following.map((f) => readWhen(f.component, reading.roots, reading.zones))].map(lengthOfWhen);
+  const shifts = following.map((f) => Math.abs(seconds(startText(readWhen(f.component, reading.roots, reading.zones))) - f.from));
+  const clock = zone ?? window.home;
+  const onClock = (instant: number) => seconds(toLocal(instant, clock));
+  // What a clock change at either end moves, and what an override with THISANDFUTURE does.
+  const changes = [window.from, window.until].map((t) => Math.abs(clock.period(t + 86_400).offset - clock.period(t - 86_400).offset));
+  const slack = Math.max(0, ...changes) + Math.max(0, ...shifts);
+  return { from: Math.max(start, onClock(window.from) - Math.max(...lengths) - slack), until: onClock(window.until) + slack };
+}
+
+const startText = (when: When): string => (when.kind === 'all-day' ? when.first : when.start);
+
+/** The series' own time, moved along its wall clock. @param until where an RDATE gives a period: its end, on the wall clock */
+function placed(first: When, shift: number, until: number | null): When {
+  const move = (text: string) => local(seconds(text) + shift);
+  if (first.kind === 'all-day') return { kind: 'all-day', first: move(first.first).slice(0, 10), end: move(first.end).slice(0, 10) };
+  return { ...first, start: move(first.start), end: until === null ? move(first.end) : local(until) };
+}
+
+/** What THISANDFUTURE moves by, later occurrences are moved by too. */
+function shifted(governing: Component, wall: number, { roots, zones }: Reading, base: Base): When {
+  const line = lineOf(governing, 'RECURRENCE-ID')!;
+  return placed(readWhen(governing, roots, zones), wall - onWallClock(line, line.value, base), null);
+}
+
+/** A date of the series on the wall clock of its start: what is said in UTC or in another zone is the same instant there. */
+function onWallClock(line: Line, value: string, base: Base): number {
+  const text = expandDate(value);
+  if (text.length === 10) return seconds(text) + (base.days ? 0 : base.start - Math.floor(base.start / 86_400) * 86_400);
+  const clock = readClock({ ...line, value }, base.roots, base.zones);
+  if (base.days) return seconds(clock.local.slice(0, 10));
+  if (clock.zone === null || base.zone === null || clock.zone.name === base.zone.name) return seconds(clock.local);
+  return seconds(toLocal(toInstant(clock.local, clock.zone).instant, base.zone));
+}
+
+function excludedBy(master: Component, base: Base): Set<string> {
+  const excluded = new Set<string>();
+  for (const line of master.lines.filter((l) => l.name === 'EXDATE'))
+    for (const value of valuesOf(line)) {
+      // A day excludes whatever begins on it.
+      if (/^\d{8}$/.test(value.trim())) excluded.add(compact(expandDate(value)));
+      else excluded.add(idOf(onWallClock(line, value, base), base));
+      if (excluded.size > MOST_DATES) throw new InvalidRule(`the series has more than ${MOST_DATES} excluded dates`);
+    }
+  return excluded;
+}
+
+const valuesOf = (line: Line): string[] => line.value.split(',').filter((v) => v.trim() !== '');
+
+interface Time {
+  wall: number;
+  /** the end of a period that RDATE gives */
+  until: number | null;
+}
+
+/** All times of a series, rule by rule: its start first, which is one whether or not a rule names it (RFC 5545, 3.8.5.3). */
+function* times(master: Component, base: Base, window: { from: number; until: number }): Generator<Time> {
+  yield { wall: base.start, until: null };
+  for (const line of master.lines.filter((l) => l.name === 'RRULE')) {
+    const rule = parseRule(line.value);
+    for (const wall of ruleTimes(rule, base, window)) yield { wall, until: null };
+  }
+  for (const line of master.lines.filter((l) => l.name === 'RDATE')) {
+    const values = valuesOf(line);
+    if (values.length > MOST_DATES) throw new InvalidRule(`the series has more than ${MOST_DATES} added dates`);
+    for (const value of values) yield addedTime(line, value, base);
+  }
+}
+
+function addedTime(line: Line, value: string, base: Base): Time {
+  const [begin = '', end] = value.split('/');
+  const wall = onWallClock(line, begin, base);
+  if (end === undefined) return { wall, until: null };
+  if (!/^[+-]?P/i.test(end.trim())) return { wall, until: onWallClock(line, end, base) };
+  const length = lengthOf(end);
+  const until = Temporal.PlainDateTime.from(local(wall)).add(length);
+  return { wall, until: seconds(until.toString({ smallestUnit: 'second' })) };
+}
+
+function* ruleTimes(rule: Rule, base: Base, window: { from: number; until: number }): Generator<number> {
+  // Clock times say nothing of days (RFC 5545, 3.3.10).
+  const fitting = base.days ? { ...rule, hours: [], minutes: [], seconds: [] } : rule;
+  if (base.days && ['SECONDLY', 'MINUTELY', 'HOURLY'].includes(rule.frequency))
+    throw new InvalidRule(`the rule goes by ${rule.frequency} and its series by days`);
+  const end = endOfRule(rule, base);
+  // The start is the first of those that are counted.
+  let left = rule.count === null ? Number.POSITIVE_INFINITY : rule.count - 1;
+  for (const wall of wallClockTimes(fitting, base.start, window)) {
+    if (wall === base.start) continue;
+    if (wall > window.until || end(wall) || left-- <= 0) return;
+    if (wall >= window.from) yield wall;
+  }
+}
+
+/** Is a time after UNTIL? It may be a day, an instant, or a time on the clock of the start. */
+function endOfRule({ until }: Rule, base: Base): (wall: number) => boolean {
+  if (until === null) return () => false;
+  const text = expandDate(until);
+  if (text.length === 10) return (wall) => Math.floor(wall / 86_400) * 86_400 > seconds(text);
+  if (base.days) return (wall) => wall > seconds(text.slice(0, 10));
+  if (!text.endsWith('Z') || base.zone === null) return (wall) => wall > seconds(text.replace('Z', ''));
+  const instant = seconds(text.slice(0, -1));
+  const { zone } = base;
+  return (wall) => toInstant(local(wall), zone ?? UTC).instant > instant;
+}
