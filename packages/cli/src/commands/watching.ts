@@ -37,7 +37,7 @@ export function watchingCommands(program: Command): void {
           for (const i of g.items.slice(0, 10)) print(`    ${sayItem(i)} ${i.label}: ${i.value}`);
           if (g.count > 10) print(`    and ${g.count - 10} more`);
         }
-        print(`\nMend them in the source, then: monsoon retry ${lane}`);
+        print(`\nFix them in the source, then: monsoon retry ${lane}`);
         process.exitCode = exits.failed;
       }),
     );

@@ -189,7 +189,7 @@ export function SystemForm({ kind, system, onSaved }: { kind: KindAnswer; system
           </Button>
           {system === null && result !== null && (
             <span className="self-center text-soft">
-              {result.ok ? 'Everything was found. Nothing is kept until you connect.' : 'Mend what failed, or connect all the same.'}
+              {result.ok ? 'Everything was found. Nothing is kept until you connect.' : 'Fix what failed, or connect all the same.'}
             </span>
           )}
         </div>

@@ -8,6 +8,7 @@ import { UnfitValue } from '../maps/unfit.ts';
 import { formatCondition } from '../record/condition-text.ts';
 import { judgeCondition } from '../record/conditions.ts';
 import { isEmpty, type RecordItem, sayValue } from '../record/fields.ts';
+import { sayRules } from '../recurrence/say-rule.ts';
 import { readDateTime } from '../time/date-time.ts';
 import { formatWhen } from '../time/format-when.ts';
 import { spanOf, type When } from '../time/when.ts';
@@ -133,7 +134,7 @@ export function judgeEvent(context: LaneContext, event: EventView & { read: obje
   if (events.private === 'leave out' && !carried && (visibility === 'private' || visibility === 'confidential'))
     return verdict('private', 'visibility is public', visibility);
   if (paired) return null;
-  if (events.repeating === 'leave out' && read.repeating) return verdict('repeating', 'repeating is no', 'yes');
+  if (events.repeating === 'leave out' && read.repeating) return verdict('repeating', 'repeating is no', sayRules(read.rules));
   // An event need not say when it was made (RFC 5545, 3.8.7.1); it was there when it was last changed.
   const early = judgeStartLine(context, read.created ?? read.modified ?? read.stamped);
   if (early !== null) return early;

@@ -38,6 +38,7 @@ const asEvent = ({ pair, eventEdits }: Operation): ReadEvent => ({
     values: { ...noValues, ...eventEdits },
     mark: null,
     repeating: false,
+    rules: [],
     modified: null,
     created: null,
     stamped: null,

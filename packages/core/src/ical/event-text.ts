@@ -33,6 +33,8 @@ export interface EventRead {
   values: EventValues;
   mark: Mark | null;
   repeating: boolean;
+  /** its recurrence rules, as written; none where it only has added dates, or where the event was not read again */
+  rules: string[];
   /** RFC 3339; when its server or client says it was last changed */
   modified: string | null;
   /** RFC 3339 */
@@ -71,6 +73,7 @@ export function readEvent(text: string, zones: ZoneTable): EventRead {
     uid,
     mark: lane !== undefined && pair !== undefined ? { lane, pair } : null,
     repeating: lineOf(event, 'RRULE') !== undefined || lineOf(event, 'RDATE') !== undefined,
+    rules: event.lines.filter((l) => l.name === 'RRULE').map((l) => l.value),
     modified: stamp('LAST-MODIFIED'),
     created: stamp('CREATED'),
     stamped: stamp('DTSTAMP'),

@@ -1,4 +1,4 @@
-import type { Rule, WeekdayOf } from './rule.ts';
+import { InvalidRule, parseRule, type Rule, type WeekdayOf } from './rule.ts';
 
 /** A rule in words: `every second Tuesday, until 30 June 2026`. What words would make longer than the rule is said as it is. */
 export function sayRule(rule: Rule): string {
@@ -52,4 +52,19 @@ function endOf({ count, until }: Rule): string {
   if (count !== null) return `, ${count} ${count === 1 ? 'time' : 'times'}`;
   if (until === null) return '';
   return `, until ${Number(until.slice(6, 8))} ${months[Number(until.slice(4, 6)) - 1]} ${until.slice(0, 4)}`;
+}
+
+/** The rules of a series in words; one that is not legal says why. @param rules as written, without `RRULE:` */
+export function sayRules(rules: readonly string[]): string {
+  if (rules.length === 0) return 'on added dates';
+  return list(
+    rules.slice(0, 3).map((rule) => {
+      try {
+        return sayRule(parseRule(rule));
+      } catch (error) {
+        if (!(error instanceof InvalidRule)) throw error;
+        return error.message;
+      }
+    }),
+  );
 }

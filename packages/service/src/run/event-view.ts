@@ -42,6 +42,7 @@ export const viewAtAgreement = (pair: Pair & { href: string; baseline: Baseline 
     values: valuesAt(pair.baseline, noValues),
     mark: foreignMark(pair.baseline),
     repeating: pair.baseline.repeating ?? false,
+    rules: [],
     modified: null,
     created: null,
     stamped: null,
