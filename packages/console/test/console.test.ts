@@ -92,7 +92,7 @@ describe('the console in Chromium', function () {
       [`/runs/${run!.id}`, 'What it did'],
       ['/holds', 'event deleted'],
       ['/counts', 'week from'],
-      ['/people', 'What you are told by mail'],
+      ['/people', 'Your notifications by mail'],
       ['/activity', 'Newest first'],
       ['/nowhere', 'no such page'],
     ];

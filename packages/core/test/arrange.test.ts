@@ -130,7 +130,7 @@ describe('arranging a lane from what is found', () => {
     ]);
     expect(sayLane(two, { records: 'Tasks', calendar: 'Restoration' }).join(' '))
       .to.match(/Tasks and Restoration are kept alike, both ways\. In Restoration, new events are made/)
-      .and.match(/When an event is deleted, it is made again/);
+      .and.match(/When an event is deleted, it is created again/);
   });
 
   it('knows until when a lane is quiet, over midnight and through a change of clocks', () => {

@@ -242,7 +242,7 @@ describe('arranging a lane', () => {
       return items.filter((mail) => mail.to.includes('edda@alder-wren.example'));
     };
     const told = { ...laneFile(), name: 'Told', tell: ['edda@alder-wren.example'] };
-    expect((await office.client.preview({ definition: told })).warnings).to.include('nobody can be told: no mail server is connected');
+    expect((await office.client.preview({ definition: told })).warnings).to.include('no mail can be sent: no mail server is connected');
     const settings = {
       address: `smtp://127.0.0.1:${/smtp:\/\/127\.0\.0\.1:(\d+)/.exec(room.said)![1]}`,
       from: 'monsoon@alder-wren.example',

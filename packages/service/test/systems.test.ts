@@ -265,7 +265,7 @@ describe('connected systems', () => {
     expect(made.consent).to.equal('needed');
     const before = await office.client.checkSystem('desk');
     expect(before.ok).to.equal(false);
-    expect(before.steps.find((s) => s.outcome === 'failed')!.detail).to.match(/nobody has authorised Monsoon/);
+    expect(before.steps.find((s) => s.outcome === 'failed')!.detail).to.match(/Monsoon is not authorised/);
     expect(before.steps.map((s) => s.name)).to.include.members(['address', 'TLS', 'clock']);
     const { url } = await office.client.authorise('desk');
     const refused = new URL(await consent((await office.client.authorise('desk')).url, `${office.address}/systems`, 'refuse'));

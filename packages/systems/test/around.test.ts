@@ -268,7 +268,7 @@ describe('credentials', () => {
       const store = memoryTokens();
       const nobody = withTokens(plain.call, settings, store);
       const visits = { method: 'GET', url: `${desk.address}/api/v1/visits`, headers: {} };
-      expect((await trouble(nobody(visits))).message).to.match(/nobody has authorised Monsoon .* yet/);
+      expect((await trouble(nobody(visits))).message).to.match(/Monsoon is not authorised at .* yet/);
       const first = await authorise();
       let [renewals, waits] = [0, 0];
       const counted = {

@@ -66,7 +66,7 @@ export function arrangeCommands(program: Command): void {
     .command('stop <lane>')
     .description('stop a lane for good, with what becomes of what it made')
     .addOption(
-      new Option('--events <what>', 'keep: stays as it is; remove: taken away where nobody edited it since; part: stays, and is left alone')
+      new Option('--events <what>', 'keep: stays as it is; remove: removed unless it was edited since; unlink: stays, and is left alone')
         .choices(['keep', 'remove', 'unlink'])
         .makeOptionMandatory(),
     )

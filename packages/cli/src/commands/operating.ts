@@ -86,12 +86,13 @@ export function operatingCommands(program: Command): void {
 }
 
 function tellingCommands(program: Command): void {
-  const told = program.command('told').description('what you are told of by mail: show, set');
+  // Earlier versions called it "told".
+  const told = program.command('notifications').alias('told').description('what you are notified of by mail: show, set');
   told.command('show', { isDefault: true }).action(
     withContext(program, async ({ client, json }) => {
       const mine = await client.told();
       if (json) return printJson(mine);
-      print(mine.occasions.length === 0 ? 'You are told of nothing at once.' : `You are told at once of: ${mine.occasions.join(', ')}.`);
+      print(mine.occasions.length === 0 ? 'You are notified of nothing at once.' : `You are notified at once of: ${mine.occasions.join(', ')}.`);
       print(mine.digest === null ? 'No daily digest.' : `A daily digest at ${mine.digest.hour}:00, ${mine.digest.zone}.`);
     }),
   );
@@ -100,7 +101,7 @@ function tellingCommands(program: Command): void {
     .option('--of <occasions>', `any of ${occasions.join(', ')}; commas between them; "nothing" for none`)
     .option('--digest <hour>', 'the hour of the daily digest, 0 to 23, or "none"')
     .option('--zone <zone>', 'by whose clock')
-    .addHelpText('after', '\nExample:\n  monsoon told set --of "needs a person, lane stopped" --digest 7 --zone Europe/London')
+    .addHelpText('after', '\nExample:\n  monsoon notifications set --of "needs a person, lane stopped" --digest 7 --zone Europe/London')
     .action(
       withContext(program, async ({ client, json }, options: { of?: string; digest?: string; zone?: string }) => {
         const before = await client.told();
@@ -114,12 +115,12 @@ function tellingCommands(program: Command): void {
         const now = await client.tellMe({ occasions: of, digest });
         if (json) return printJson(now);
         print(
-          `Told at once of ${now.occasions.join(', ') || 'nothing'}; ${now.digest === null ? 'no digest' : `a digest at ${now.digest.hour}:00 ${now.digest.zone}`}.`,
+          `Notified at once of ${now.occasions.join(', ') || 'nothing'}; ${now.digest === null ? 'no digest' : `a digest at ${now.digest.hour}:00 ${now.digest.zone}`}.`,
         );
       }),
     );
 
-  const hooks = program.command('webhooks').description('other programs that are told: list, add, test, remove');
+  const hooks = program.command('webhooks').description('other programs that are notified: list, add, test, remove');
   hooks.command('list', { isDefault: true }).action(
     withContext(program, async ({ client, json }) => {
       const { items } = await client.webhooks();
@@ -128,7 +129,7 @@ function tellingCommands(program: Command): void {
         table(
           ['Webhook', 'Name', 'Address', 'Of', 'Last', ''],
           items.map((h) => [h.id, h.name, h.url, h.occasions.join(', '), time(h.lastAt), h.lastOutcome ?? '']),
-          'No other program is told.',
+          'No other program is notified.',
         ),
       );
     }),

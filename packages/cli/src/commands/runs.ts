@@ -64,7 +64,7 @@ export function runCommands(program: Command): void {
     );
   program
     .command('undo <run-or-entry>')
-    .description('take back what a run did, or one entry of the journal, where nobody edited it since')
+    .description('take back what a run did, or one entry of the journal, unless it was edited since')
     .option('--forecast', 'only show what it would do')
     .addHelpText('after', '\nExamples:\n  monsoon undo 0f9d3c1e-7a52-4a8e-9a3b-5f1f6f0f3c11 --forecast\n  monsoon undo 812')
     .action(

@@ -74,12 +74,12 @@ export function systemContentCommands(program: Command, systems: Command): void 
         const asked = options.install === true || options.remove === true;
         const now = asked ? await client.track(slug, collection, options.install === true) : await client.tracking(slug, collection);
         if (json) return printJson(now);
-        print(`Changes of ${collection} are told by ${now.now}.`);
+        print(`Changes of ${collection} are detected by ${now.now}.`);
         if (asked || now.state === null) return;
         print(
           now.state === 'installed'
             ? `\nTo take the triggers away (or: --remove):\n\n${now.uninstall}`
-            : `\nTo have them told at once (or: --install):\n\n${now.install}`,
+            : `\nTo be notified of them at once (or: --install):\n\n${now.install}`,
         );
       }),
     );

@@ -33,7 +33,7 @@ const questions = (record: string): { which: Which; ask: string; ways: ('->' | '
       hold: 'Ask a person',
       'delete record': `The ${record} is deleted`,
       'set fields': 'Some of its fields are set',
-      'create again': 'The event is made again',
+      'create again': 'The event is created again',
       part: `The ${record} stays, and is left alone`,
     },
   },
@@ -53,7 +53,7 @@ const questions = (record: string): { which: Which; ask: string; ways: ('->' | '
     which: 'editedAndDeleted',
     ask: 'One side is edited while the other is deleted. Who is right?',
     ways: ['<->'],
-    says: { hold: 'Ask a person', 'edit wins': 'The edit: it is made again', 'deletion wins': 'The deletion' },
+    says: { hold: 'Ask a person', 'edit wins': 'The edit: it is created again', 'deletion wins': 'The deletion' },
   },
 ];
 

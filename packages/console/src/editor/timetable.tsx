@@ -80,7 +80,7 @@ export function Timetable({ lane, change, wrong, preview }: Editing) {
         )}
       </Setting>
       <Setting
-        label="Who is told"
+        label="Who is notified"
         hint="E-mail addresses, with commas between; a mail when the lane asks something, is held, or begins to fail."
         wrong={wrong('/tell')}
       >

@@ -92,7 +92,7 @@ function Found({ system }: { system: SystemAnswer }) {
         </Failure>
       )}
       {system.consent === 'needed' && (
-        <Failure>Nobody has authorised Monsoon there yet. Press Authorise: you are sent there to consent, and come back.</Failure>
+        <Failure>Monsoon is not authorised there yet. Press Authorise: you are sent there to consent, and come back.</Failure>
       )}
       {authorise.isError && <Failure>{reasonOf(authorise.error)}</Failure>}
       {disconnect.isError && <Failure>{reasonOf(disconnect.error)}</Failure>}
@@ -122,7 +122,7 @@ function Found({ system }: { system: SystemAnswer }) {
                 <Health system={system} />
               </dd>
               <dt className="text-soft">Push</dt>
-              <dd>{system.push ? 'changes are told at once' : 'none; found by the regular check'}</dd>
+              <dd>{system.push ? 'changes are notified at once' : 'none; found by the regular check'}</dd>
               <dt className="text-soft">Calls in {system.calls.month}</dt>
               <dd>
                 {system.calls.used}

@@ -122,7 +122,7 @@ function CollectionLine({ system, collection }: { system: SystemAnswer; collecti
           ))}
         </tbody>
       </table>
-      {system.kind === 'postgresql' && <Button onClick={() => setTracking(true)}>How changes are told</Button>}
+      {system.kind === 'postgresql' && <Button onClick={() => setTracking(true)}>How changes are detected</Button>}
       {tracking && <TrackingDialog system={system} collection={collection} onClose={() => setTracking(false)} />}
     </details>
   );
@@ -142,7 +142,7 @@ function TrackingDialog({ system, collection, onClose }: { system: SystemAnswer;
     <Dialog
       open
       onClose={onClose}
-      title={`How changes of ${collection.label} are told`}
+      title={`How changes of ${collection.label} are detected`}
       description={data === undefined ? '' : `Now by ${data.now}.`}
       actions={
         <>
@@ -165,7 +165,7 @@ function TrackingDialog({ system, collection, onClose }: { system: SystemAnswer;
           <Empty>
             {installed
               ? 'These statements take it away:'
-              : 'These statements have changes told at once. Press the button, or give them to the database administrator.'}
+              : 'With these statements changes are notified at once. Press the button, or give them to the database administrator.'}
           </Empty>
           <pre className="mx-4 mb-4 overflow-auto rounded bg-sunk p-3 text-[0.87rem]">{installed ? data.uninstall : data.install}</pre>
         </>

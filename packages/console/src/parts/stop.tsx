@@ -14,7 +14,7 @@ const choices: { value: StopChoice; label: string; hint: string }[] = [
   {
     value: 'remove',
     label: 'Remove',
-    hint: 'What it created is removed, where nobody edited it since. The journal keeps it, so that it can be taken back.',
+    hint: 'What it created is removed, unless it was edited since. The journal keeps it, so that this can be undone.',
   },
 ];
 

@@ -19,7 +19,7 @@ export function Told() {
   const toggle = (o: Occasion, yes: boolean) =>
     save.mutate({ ...now, occasions: yes ? [...now.occasions, o] : now.occasions.filter((x) => x !== o) });
   return (
-    <Card title="What you are told by mail">
+    <Card title="Your notifications by mail">
       {save.isError && <Failure>{reasonOf(save.error)}</Failure>}
       <Setting label="At once, when" hint="One mail for each cause; several at a time come in one.">
         {(id) => (
@@ -63,7 +63,7 @@ export function Webhooks() {
   const test = useMutation({ mutationFn: (id: string) => client.testWebhook(id), onSettled: again });
   const remove = useMutation({ mutationFn: (id: string) => client.removeWebhook(id), onSuccess: again });
   return (
-    <Card title="Other programs that are told">
+    <Card title="Webhooks to other programs">
       {[add, test, remove].map((m, i) => m.isError && <Failure key={String(i)}>{reasonOf(m.error)}</Failure>)}
       {add.data !== undefined && (
         <p role="status" className="mx-3 mt-2 rounded bg-sunk px-3 py-2">
@@ -71,7 +71,7 @@ export function Webhooks() {
         </p>
       )}
       {hooks.data?.items.length === 0 ? (
-        <Empty>None. A chat or a pager can be told with signed webhooks (Standard Webhooks).</Empty>
+        <Empty>None. A chat or a pager can be notified with signed webhooks (Standard Webhooks).</Empty>
       ) : (
         <table>
           <Heads of={['Name', 'Address', 'Of', 'Last']} actions />

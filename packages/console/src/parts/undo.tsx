@@ -22,7 +22,7 @@ export function UndoDialog({ of, title, open, onClose, onConfirm }: UndoProps) {
       open={open}
       onClose={onClose}
       title={title}
-      description="Only what nobody edited since is taken back; it stays so, and later runs leave it alone."
+      description="Only what was not edited since is taken back; it stays so, and later runs leave it alone."
       actions={
         <>
           <Button onClick={onClose}>Close</Button>

@@ -16,7 +16,7 @@ const gone: { [D in keyof Departures]?: Record<string, string> } = {
     hold: 'a person is asked',
     'delete record': 'its record is deleted',
     'set fields': 'its record is marked',
-    'create again': 'it is made again',
+    'create again': 'it is created again',
     part: 'its record is left alone from then on',
   },
 };

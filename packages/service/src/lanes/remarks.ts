@@ -81,5 +81,5 @@ export function remarks(
 /** People are to be told, and nothing can carry a mail. */
 export async function nobodyToTell(app: App, { tell }: LaneContext['definition']): Promise<string[]> {
   if (tell.length === 0 || (await app.db.$count(systems, eq(systems.kind, 'mail'))) > 0) return [];
-  return ['nobody can be told: no mail server is connected'];
+  return ['no mail can be sent: no mail server is connected'];
 }

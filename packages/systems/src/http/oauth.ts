@@ -135,7 +135,7 @@ export function withTokens(call: Call, settings: OAuthSettings, store: TokenStor
     if (current?.refresh == null)
       throw new OutsideError(
         'not authorised',
-        `nobody has authorised Monsoon at ${host}${current === null ? ' yet' : ', or no longer'}: authorise it there`,
+        `Monsoon is not authorised at ${host}${current === null ? ' yet' : ' any more'}: authorise it there`,
       );
     const { refresh } = current;
     return kept(await asked(host, () => oidc.refreshTokenGrant(configuration(call, settings), refresh)), current);

@@ -24,7 +24,7 @@ async function findHook(app: App, id: string) {
 
 /** What people and programs are told of. */
 export const tellingRoutes = (app: App): AnyRoute[] => [
-  route({ method: 'get', path: '/session/told', summary: 'What you are told of', may: 'read', answer: tellMeShape }, async ({ caller }) => {
+  route({ method: 'get', path: '/session/told', summary: 'What you are notified of', may: 'read', answer: tellMeShape }, async ({ caller }) => {
     const [me] = await app.db.select({ told: people.told }).from(people).where(eq(people.id, caller.person));
     return me?.told ?? { occasions: [], digest: null };
   }),
@@ -32,7 +32,7 @@ export const tellingRoutes = (app: App): AnyRoute[] => [
     {
       method: 'put',
       path: '/session/told',
-      summary: 'Say what you want to be told of, and when your daily digest comes',
+      summary: 'Set what you are notified of, and when your daily digest comes',
       may: 'read',
       body: tellMeShape,
       answer: tellMeShape,
@@ -47,7 +47,7 @@ export const tellingRoutes = (app: App): AnyRoute[] => [
       return body;
     },
   ),
-  route({ method: 'get', path: '/webhooks', summary: 'Other programs that are told', may: 'operate', answer: page(hookShape) }, async () => ({
+  route({ method: 'get', path: '/webhooks', summary: 'Webhooks to other programs', may: 'operate', answer: page(hookShape) }, async () => ({
     items: (await app.db.select().from(hooks).orderBy(asc(hooks.name))).map(hookAnswer),
     next: null,
   })),
@@ -55,7 +55,7 @@ export const tellingRoutes = (app: App): AnyRoute[] => [
     {
       method: 'post',
       path: '/webhooks',
-      summary: 'Have another program told, with signed webhooks; their secret is shown this once',
+      summary: 'Notify another program with signed webhooks; the secret is shown only once',
       may: 'administer',
       body: hookRequestShape,
       answer: newHookShape,

@@ -100,7 +100,7 @@ export const undoRoutes = (app: App): AnyRoute[] => [
     {
       method: 'post',
       path: '/lanes/:lane/stop',
-      summary: 'Stop a lane: keep what it created, remove it where nobody edited it since, or unlink it',
+      summary: 'Stop a lane: keep what it created, remove it unless it was edited since, or unlink it',
       may: 'arrange',
       body: stopRequestShape,
       answer: laneShape,
@@ -122,7 +122,7 @@ export const undoRoutes = (app: App): AnyRoute[] => [
     {
       method: 'post',
       path: '/runs/:run/undo',
-      summary: 'Take back what a run did, where nobody edited it since',
+      summary: 'Take back what a run did, unless it was edited since',
       may: 'operate',
       answer: runShape,
       status: 202,
@@ -137,7 +137,7 @@ export const undoRoutes = (app: App): AnyRoute[] => [
     {
       method: 'post',
       path: '/journal/:entry/undo',
-      summary: 'Take one change back, if nobody edited the item since',
+      summary: 'Take one change back, unless the item was edited since',
       may: 'operate',
       answer: runShape,
       status: 202,
