@@ -1,21 +1,8 @@
-import {
-  type CreateCandidates,
-  candidateAnswer,
-  type EventView,
-  type Gathered,
-  isFollowed,
-  type LaneContext,
-  type Pair,
-  type RecordItem,
-  type Refused,
-  UnpairedEvents,
-  type When,
-} from '@monsoon/core';
+import { candidateAnswer, type EventView, isFollowed, type LaneContext, type Pair, type RecordItem, type Refused, type When } from '@monsoon/core';
 import type { RecordPage } from '@monsoon/systems';
+import { BatchReader, type GatheredBatch } from './batch-reader.ts';
 import { changedEvents } from './changed-events.ts';
 import { findCreateCandidates } from './create-candidates.ts';
-import { viewAtAgreement, viewOf } from './event-view.ts';
-import { mapConcurrent } from './map-concurrent.ts';
 import { storableEvents, storableRecords } from './names.ts';
 import { oldEvents } from './old-events.ts';
 import { prefetch } from './prefetch.ts';
@@ -41,15 +28,6 @@ const allGone = (count: number, what: 'events' | 'records'): string =>
 /** Did it stand on both sides when it was last seen? */
 const stoodThere = ({ state, href, recordId }: Pair): boolean => (state === 'in sync' || state === 'held') && href !== null && recordId !== null;
 
-/** Items to be planned together, with the truth about them. */
-export interface GatheredBatch {
-  gathered: Gathered;
-  /** records to be looked at even if nothing changed, because the clock says so */
-  due: ReadonlySet<string>;
-  /** nothing that comes after it asks what becomes of it, until it is said that everything is settled */
-  apart?: true;
-}
-
 /** One reading of both sides, batch by batch: each item is planned from the truth about it, and then forgotten. */
 export class Gathering {
   /** where to go on next time, once everything behind them is durable */
@@ -66,8 +44,7 @@ export class Gathering {
   readonly #store: RunStore;
   readonly #scope: Scope;
   readonly #signal: AbortSignal;
-  readonly #unpaired = new UnpairedEvents();
-  readonly #due = new Set<string>();
+  readonly #read: BatchReader;
   /** items that no run could know again by their name */
   readonly #refused: Refused[] = [];
   /** hrefs of events that no pair speaks of; null: the staging knows them */
@@ -78,8 +55,6 @@ export class Gathering {
   /** is an event without a record gone, as far as this look can tell? */
   #gone: (href: string) => boolean = () => false;
   #waiting!: Waiting;
-  #reserved: ReadonlySet<string> = new Set();
-  #createCandidates: ReadonlyMap<string, CreateCandidates> = new Map();
 
   constructor(work: Work, scope: Scope) {
     const { context, sides, store, signal } = work;
@@ -89,6 +64,7 @@ export class Gathering {
     this.#store = store;
     this.#scope = scope;
     this.#signal = signal;
+    this.#read = new BatchReader(work, scope === 'sweep');
   }
 
   get #whole(): boolean {
@@ -104,7 +80,7 @@ export class Gathering {
   async *batches(): AsyncIterable<GatheredBatch> {
     this.#waiting = await this.#store.waiting(this.#context.now);
     const asked = this.#waiting.candidates ? await this.#store.holds('several candidates') : [];
-    this.#reserved = new Set(asked.flatMap((h) => h.choices.map(candidateAnswer).flatMap((a) => (a?.kind === 'take' ? [a.id] : []))));
+    this.#read.reserved = new Set(asked.flatMap((h) => h.choices.map(candidateAnswer).flatMap((a) => (a?.kind === 'take' ? [a.id] : []))));
     if (!this.#whole) {
       yield* this.#some();
       return yield* this.#refusals();
@@ -128,23 +104,23 @@ export class Gathering {
     const add = (event: EventView) => {
       found = true;
       // Its text is read again if it is needed: only what it is known by is kept.
-      this.#unpaired.add({ ...event, text: null }, this.#context);
+      this.#read.unpaired.add({ ...event, text: null }, this.#context);
     };
     if (!this.#listedWhole && this.#unknown !== null) {
       const reading = { context: this.#context, calendars: this.#sides.calendars, store: this.#store, signal: this.#signal };
-      const unread = uids.filter((uid) => !this.#unpaired.has(uid));
+      const unread = uids.filter((uid) => !this.#read.unpaired.has(uid));
       for await (const event of oldEvents(reading, unread, whens)) add(event);
     }
     if (this.#unpairedRead) return found;
     this.#unpairedRead = true;
     // A notice looks at records alone: what is new on the calendar may be the event that it would make.
     if (typeof this.#scope === 'object' || this.#scope === 'records') await this.#changedEvents((await this.#store.cursors()).calendar, null);
-    this.#unpaired.complete = this.#listedWhole;
+    this.#read.unpaired.complete = this.#listedWhole;
     found ||= this.#listedWhole;
     // An event whose adoption failed has no pair either, and is no news.
     const pages =
       this.#unknown === null ? this.#store.unknownEvents() : paged([...new Set([...this.#unknown, ...(await this.#store.setAside()).hrefs])]);
-    for await (const hrefs of pages) for (const event of await this.#readNew(hrefs)) add(event);
+    for await (const hrefs of pages) for (const event of await this.#read.readNew(hrefs)) add(event);
     return found;
   }
 
@@ -179,7 +155,7 @@ export class Gathering {
       for (const { recordId } of items) if (recordId !== null) missing.add(recordId);
       yield this.#goneEvents(items);
     }
-    for (const part of chunks([...missing], BATCH)) yield await this.#batch(await this.#readRecords(part));
+    for (const part of chunks([...missing], BATCH)) yield await this.#read.batch(await this.#read.readRecords(part));
     yield* this.#newcomers([]);
   }
 
@@ -189,7 +165,7 @@ export class Gathering {
       if (page.cursor !== undefined) this.cursors.records = page.cursor;
       const found = new Map<string, RecordItem | null>(page.items.map((i) => [i.id, i]));
       for (const id of page.gone) found.set(id, null);
-      for (const part of chunks([...found], BATCH)) yield { ...(await this.#batch(new Map(part))), apart: true };
+      for (const part of chunks([...found], BATCH)) yield { ...(await this.#read.batch(new Map(part))), apart: true };
     }
   }
 
@@ -204,7 +180,7 @@ export class Gathering {
     if (typeof scope === 'object') {
       touched.records.push(...scope.records);
       touched.hrefs.push(...(scope.hrefs ?? []));
-      for (const id of scope.records) this.#due.add(id);
+      for (const id of scope.records) this.#read.due.add(id);
     } else {
       const cursors = await this.#store.cursors();
       let complete = cursors.records === null;
@@ -233,19 +209,19 @@ export class Gathering {
       else if (hold.href !== null) touched.hrefs.push(hold.href);
     }
     if (typeof scope === 'object') yield* this.#begun((p) => scope.hrefs?.includes(p.href ?? '') === true);
-    for (const [id, item] of await this.#readRecords([...new Set(touched.records)].filter((id) => !found.has(id)))) found.set(id, item);
-    for (const part of chunks([...found], BATCH)) yield await this.#batch(new Map(part));
+    for (const [id, item] of await this.#read.readRecords([...new Set(touched.records)].filter((id) => !found.has(id)))) found.set(id, item);
+    for (const part of chunks([...found], BATCH)) yield await this.#read.batch(new Map(part));
     yield* this.#newcomers([...new Set(touched.hrefs)]);
   }
 
   *#refusals(): Generator<GatheredBatch> {
-    if (this.#refused.length > 0) yield { gathered: { ...this.#empty(), refused: this.#refused }, due: this.#due };
+    if (this.#refused.length > 0) yield { gathered: { ...this.#read.empty(), refused: this.#refused }, due: this.#read.due };
   }
 
   /** What was said of events that are not there any more is said no longer. */
   #goneEvents(items: readonly JudgedItem[]): GatheredBatch {
     const gone = items.flatMap(({ recordId, href, moment, label }) => (recordId === null && href !== null ? [{ href, moment, label }] : []));
-    return { gathered: { ...this.#empty(), gone }, due: this.#due };
+    return { gathered: { ...this.#read.empty(), gone }, due: this.#read.due };
   }
 
   /** Records that a complete listing lacks, of those that pairs or verdicts speak of. */
@@ -311,118 +287,29 @@ export class Gathering {
       hrefs.filter((h) => events.get(h) !== null),
       BATCH,
     ))
-      yield await this.#newcomerBatch(part);
+      yield await this.#read.newcomerBatch(part);
     const gone = unfinished.filter((p) => p.href === null || events.get(p.href) === null);
     if (gone.length === 0) return;
     if (gone.length < unfinished.length) await this.#lookForAttempts();
-    yield await this.#complete([], gone, new Map(gone.map((p) => [p.href ?? '', null])), []);
+    yield await this.#read.complete([], gone, new Map(gone.map((p) => [p.href ?? '', null])), []);
   }
 
   async #lookForAttempts(): Promise<void> {
     const attempts = (await this.#store.pairs({ unfinished: true })).filter((p) => p.tried !== null);
-    this.#createCandidates = await findCreateCandidates(this.#work, attempts);
+    this.#read.createCandidates = await findCreateCandidates(this.#work, attempts);
   }
 
   async #noteDue(): Promise<ItemNames> {
     if (!this.#waiting.due) return { records: [], hrefs: [] };
     const due = await this.#store.due(this.#context.now);
-    for (const id of due.records) this.#due.add(id);
+    for (const id of due.records) this.#read.due.add(id);
     return due;
   }
 
-  async #batch(found: ReadonlyMap<string, RecordItem | null>): Promise<GatheredBatch> {
-    const known = await this.#store.pairs({ records: [...found.keys()] });
-    // An event whose creation was never confirmed is where it would have been made.
-    const pairs = known.map((p) =>
-      p.state === 'creating' && p.href === null ? { ...p, href: this.#sides.calendars.hrefFor(this.#calendar, p.uid) } : p,
-    );
-    return this.#complete(
-      [...found].map(([id, item]) => ({ id, item })),
-      pairs,
-      await this.#readEvents(pairs.filter(isFollowed)),
-      [],
-    );
-  }
-
-  async #complete(records: Gathered['records'], pairs: Pair[], events: Gathered['events'], newcomers: EventView[]): Promise<GatheredBatch> {
-    const holds =
-      pairs.length === 0 ? [] : await this.#store.holds({ pairs: pairs.filter((p) => p.state === 'held' || p.recordId === null).map((p) => p.id) });
-    return {
-      gathered: { ...this.#empty(), records, pairs, events, newcomers, holds: new Map(holds.map((h) => [h.pair, h])) },
-      due: this.#due,
-    };
-  }
-
-  /** Nothing to be planned, with what is known of everything else. */
-  #empty(): Gathered {
-    return {
-      records: [],
-      pairs: [],
-      events: new Map(),
-      newcomers: [],
-      reserved: this.#reserved,
-      unpaired: this.#unpaired,
-      holds: new Map(),
-      createCandidates: this.#createCandidates,
-    };
-  }
-
-  /** Events that may become records: those that were named, and, where everything was listed, all that no pair speaks of. */
   async *#newcomers(named: string[]): AsyncIterable<GatheredBatch> {
     const making = this.#context.definition.may.records.create;
-    for (const hrefs of chunks(named, BATCH)) yield await this.#newcomerBatch(hrefs);
-    if (this.#unknown === null && making) for await (const hrefs of this.#store.unknownEvents()) yield await this.#newcomerBatch(hrefs);
-  }
-
-  async #newcomerBatch(hrefs: string[]): Promise<GatheredBatch> {
-    const views = await this.#readNew(hrefs);
-    const uids = views.flatMap((v) => v.read?.uid ?? []);
-    const pairs = new Map<string, Pair>();
-    for (const pair of [...(await this.#store.pairs({ hrefs })), ...(await this.#store.pairs({ uids }))]) pairs.set(pair.id, pair);
-    return this.#complete([], [...pairs.values()], new Map(views.map((v) => [v.href, v])), views);
-  }
-
-  async #readNew(hrefs: string[]): Promise<EventView[]> {
-    const found = await this.#sides.calendars.read(this.#calendar, hrefs, this.#signal);
-    return [...found.values()].filter((e) => e !== null).map((e) => viewOf(e, this.#context));
-  }
-
-  /** One by one: the rare path. */
-  async #readRecords(ids: string[]): Promise<Map<string, RecordItem | null>> {
-    const found = new Map<string, RecordItem | null>();
-    let failure: unknown;
-    const read = async (id: string): Promise<boolean> => {
-      try {
-        found.set(id, await this.#sides.records.read(this.#collection, id, this.#signal));
-        return false;
-      } catch (error) {
-        failure ??= error;
-        return true;
-      }
-    };
-    await mapConcurrent(ids, read, { width: 8, done: (failed) => failed });
-    if (failure !== undefined) throw failure;
-    return found;
-  }
-
-  async #readEvents(pairs: Pair[]): Promise<Map<string, EventView | null>> {
-    const events = new Map<string, EventView | null>();
-    const wanted: string[] = [];
-    const listed = this.#scope === 'sweep' ? await this.#store.listed(pairs.flatMap((p) => p.href ?? [])) : new Map<string, string | null>();
-    for (const pair of pairs) {
-      if (pair.href === null) continue;
-      const etag = listed.get(pair.href) ?? null;
-      // Another version of the lane may map or judge what the last agreement does not speak of; nor does one made by an
-      // earlier Monsoon say whether the event repeats.
-      const isCurrent = pair.laneVersion === this.#context.version && pair.baseline?.repeating !== undefined;
-      if (etag !== null && etag === pair.etag && pair.baseline !== null && pair.state === 'in sync' && isCurrent) {
-        // Unchanged by its ETag: what was read at the last agreement still holds. Its text is read when it is needed.
-        events.set(pair.href, viewAtAgreement({ ...pair, href: pair.href, baseline: pair.baseline }, etag));
-      } else wanted.push(pair.href);
-    }
-    for (const [href, event] of await this.#sides.calendars.read(this.#calendar, wanted, this.#signal))
-      events.set(href, event === null ? null : viewOf(event, this.#context));
-    return events;
+    for (const hrefs of chunks(named, BATCH)) yield await this.#read.newcomerBatch(hrefs);
+    if (this.#unknown === null && making) for await (const hrefs of this.#store.unknownEvents()) yield await this.#read.newcomerBatch(hrefs);
   }
 }
 

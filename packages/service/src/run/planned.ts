@@ -1,5 +1,6 @@
 import { type LaneContext, type Plan, plan } from '@monsoon/core';
-import type { GatheredBatch, Gathering } from './gather.ts';
+import type { GatheredBatch } from './batch-reader.ts';
+import type { Gathering } from './gather.ts';
 
 /** UIDs of events that records name as theirs: in their link field, or by a pair that is followed again. */
 function namedEvents({ definition: { link } }: LaneContext, { operations }: Plan, { gathered }: GatheredBatch): string[] {

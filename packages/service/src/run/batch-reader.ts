@@ -1,0 +1,125 @@
+import { type CreateCandidates, type EventView, type Gathered, isFollowed, type Pair, type RecordItem, UnpairedEvents } from '@monsoon/core';
+import { viewAtAgreement, viewOf } from './event-view.ts';
+import { mapConcurrent } from './map-concurrent.ts';
+import type { Work } from './work.ts';
+
+/** Items to be planned together, with the truth about them. */
+export interface GatheredBatch {
+  gathered: Gathered;
+  /** records to be looked at even if nothing changed, because the clock says so */
+  due: ReadonlySet<string>;
+  /** nothing that comes after it asks what becomes of it, until it is said that everything is settled */
+  apart?: true;
+}
+
+/** Reads the truth about some items, for the engine: records with their pairs, and each pair with its event as it is now. */
+export class BatchReader {
+  readonly unpaired = new UnpairedEvents();
+  /** records to be looked at though nothing changed, because the clock says so */
+  readonly due = new Set<string>();
+  /** UIDs of events of which a person is asked whether they stand for a record */
+  reserved: ReadonlySet<string> = new Set();
+  createCandidates: ReadonlyMap<string, CreateCandidates> = new Map();
+  readonly #work: Work;
+  /** does a staged listing know the ETags? */
+  readonly #listed: boolean;
+
+  constructor(work: Work, listed: boolean) {
+    this.#work = work;
+    this.#listed = listed;
+  }
+
+  async batch(found: ReadonlyMap<string, RecordItem | null>): Promise<GatheredBatch> {
+    const known = await this.#work.store.pairs({ records: [...found.keys()] });
+    // An event whose creation was never confirmed is where it would have been made.
+    const pairs = known.map((p) =>
+      p.state === 'creating' && p.href === null
+        ? { ...p, href: this.#work.sides.calendars.hrefFor(this.#work.context.definition.calendar.calendar, p.uid) }
+        : p,
+    );
+    return this.complete(
+      [...found].map(([id, item]) => ({ id, item })),
+      pairs,
+      await this.#readEvents(pairs.filter(isFollowed)),
+      [],
+    );
+  }
+
+  async complete(records: Gathered['records'], pairs: Pair[], events: Gathered['events'], newcomers: EventView[]): Promise<GatheredBatch> {
+    const holds =
+      pairs.length === 0
+        ? []
+        : await this.#work.store.holds({ pairs: pairs.filter((p) => p.state === 'held' || p.recordId === null).map((p) => p.id) });
+    return {
+      gathered: { ...this.empty(), records, pairs, events, newcomers, holds: new Map(holds.map((h) => [h.pair, h])) },
+      due: this.due,
+    };
+  }
+
+  /** Nothing to be planned, with what is known of everything else. */
+  empty(): Gathered {
+    return {
+      records: [],
+      pairs: [],
+      events: new Map(),
+      newcomers: [],
+      reserved: this.reserved,
+      unpaired: this.unpaired,
+      holds: new Map(),
+      createCandidates: this.createCandidates,
+    };
+  }
+
+  /** Events that may become records: those that were named, and, where everything was listed, all that no pair speaks of. */ async newcomerBatch(
+    hrefs: string[],
+  ): Promise<GatheredBatch> {
+    const views = await this.readNew(hrefs);
+    const uids = views.flatMap((v) => v.read?.uid ?? []);
+    const pairs = new Map<string, Pair>();
+    for (const pair of [...(await this.#work.store.pairs({ hrefs })), ...(await this.#work.store.pairs({ uids }))]) pairs.set(pair.id, pair);
+    return this.complete([], [...pairs.values()], new Map(views.map((v) => [v.href, v])), views);
+  }
+
+  async readNew(hrefs: string[]): Promise<EventView[]> {
+    const found = await this.#work.sides.calendars.read(this.#work.context.definition.calendar.calendar, hrefs, this.#work.signal);
+    return [...found.values()].filter((e) => e !== null).map((e) => viewOf(e, this.#work.context));
+  }
+
+  /** One by one: the rare path. */
+  async readRecords(ids: string[]): Promise<Map<string, RecordItem | null>> {
+    const found = new Map<string, RecordItem | null>();
+    let failure: unknown;
+    const read = async (id: string): Promise<boolean> => {
+      try {
+        found.set(id, await this.#work.sides.records.read(this.#work.context.definition.records.collection, id, this.#work.signal));
+        return false;
+      } catch (error) {
+        failure ??= error;
+        return true;
+      }
+    };
+    await mapConcurrent(ids, read, { width: 8, done: (failed) => failed });
+    if (failure !== undefined) throw failure;
+    return found;
+  }
+
+  async #readEvents(pairs: Pair[]): Promise<Map<string, EventView | null>> {
+    const events = new Map<string, EventView | null>();
+    const wanted: string[] = [];
+    const listed = this.#listed ? await this.#work.store.listed(pairs.flatMap((p) => p.href ?? [])) : new Map<string, string | null>();
+    for (const pair of pairs) {
+      if (pair.href === null) continue;
+      const etag = listed.get(pair.href) ?? null;
+      // Another version of the lane may map or judge what the last agreement does not speak of; nor does one made by an
+      // earlier Monsoon say whether the event repeats.
+      const isCurrent = pair.laneVersion === this.#work.context.version && pair.baseline?.repeating !== undefined;
+      if (etag !== null && etag === pair.etag && pair.baseline !== null && pair.state === 'in sync' && isCurrent) {
+        // Unchanged by its ETag: what was read at the last agreement still holds. Its text is read when it is needed.
+        events.set(pair.href, viewAtAgreement({ ...pair, href: pair.href, baseline: pair.baseline }, etag));
+      } else wanted.push(pair.href);
+    }
+    for (const [href, event] of await this.#work.sides.calendars.read(this.#work.context.definition.calendar.calendar, wanted, this.#work.signal))
+      events.set(href, event === null ? null : viewOf(event, this.#work.context));
+    return events;
+  }
+}
