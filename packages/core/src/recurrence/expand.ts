@@ -3,8 +3,9 @@ import { type Component, type Line, lineOf, paramOf, UnreadableEvent } from '../
 import { expand as expandDate } from '../ical/dates.ts';
 import { lengthOf, readClock, readWhen } from '../ical/event-text.ts';
 import { spanOf, type When } from '../time/when.ts';
-import { toInstant, toLocal, UTC, type Zone, type ZoneTable } from '../time/zones.ts';
+import { toInstant, toLocal, type Zone, type ZoneTable } from '../time/zones.ts';
 import { InvalidRule, parseRule, type Rule } from './rule.ts';
+import { compactDate, compactLocal, dateText, instantsIn, localText } from './series-clock.ts';
 import { wallClockTimes } from './wall-clock.ts';
 
 /** Most occurrences of one series in a window: an item with more fails, and says so. */
@@ -38,10 +39,11 @@ interface Base {
   start: number;
   roots: Component[];
   zones: ZoneTable;
+  /** of a time on that clock; of days and floating times, on the clock where the series is looked at */
+  instantOf: (wall: number) => number;
 }
 
 const seconds = (local: string): number => Date.parse(`${local.length === 10 ? `${local}T00:00:00` : local}Z`) / 1000;
-const local = (wall: number): string => new Date(wall * 1000).toISOString().slice(0, 19);
 const compact = (text: string): string => text.replace(/[-:]/g, '');
 
 /**
@@ -56,40 +58,46 @@ export function expandSeries(events: readonly Component[], roots: Component[], w
   const master = events.find((e) => lineOf(e, 'RECURRENCE-ID') === undefined);
   const overrides = events.filter((e) => e !== master);
   if (overrides.length > MOST_DATES) throw new InvalidRule(`the series has ${overrides.length} overrides; at most ${MOST_DATES} are read`);
-  const found: Occurrence[] = [];
-  const add = (occurrence: Occurrence) => {
-    const { from, until } = spanOf(occurrence.when, window.home, zones);
+  const found: { occurrence: Occurrence; from: number }[] = [];
+  const add: Add = (occurrence, span = spanOf(occurrence.when, window.home, zones)) => {
+    const { from, until } = span;
     if (from >= window.until || (until <= window.from && from < window.from)) return;
-    found.push(occurrence);
+    found.push({ occurrence, from });
     if (found.length > MOST_OCCURRENCES) throw new InvalidRule(`the series has more than ${MOST_OCCURRENCES} occurrences in the window`);
   };
-  if (master === undefined) for (const event of overrides) add(single(event, roots, zones));
+  if (master === undefined) for (const event of overrides) add(single(event, { roots, window, zones }));
   else expandMaster(master, overrides, { roots, window, zones }, add);
-  return found.sort(
-    (a, b) => spanOf(a.when, window.home, zones).from - spanOf(b.when, window.home, zones).from || (a.recurrenceId < b.recurrenceId ? -1 : 1),
-  );
+  return found.sort((a, b) => a.from - b.from || (a.occurrence.recurrenceId < b.occurrence.recurrenceId ? -1 : 1)).map((f) => f.occurrence);
 }
+
+/** @param span where it is known already, in seconds since 1970 */
+type Add = (occurrence: Occurrence, span?: { from: number; until: number }) => void;
 
 const isCancelled = (event: Component): boolean => lineOf(event, 'STATUS')?.value.trim().toUpperCase() === 'CANCELLED';
 
-function single(event: Component, roots: Component[], zones: ZoneTable): Occurrence {
+function single(event: Component, reading: Reading): Occurrence {
   const line = lineOf(event, 'RECURRENCE-ID')!;
-  const base = baseOf(line, roots, zones);
-  return { recurrenceId: idOf(base.start, base), when: readWhen(event, roots, zones), component: event, cancelled: isCancelled(event) };
+  const base = baseOf(line, reading);
+  return {
+    recurrenceId: idOf(base.start, base),
+    when: readWhen(event, reading.roots, reading.zones),
+    component: event,
+    cancelled: isCancelled(event),
+  };
 }
 
-function baseOf(line: Line, roots: Component[], zones: ZoneTable): Base {
+function baseOf(line: Line, { roots, zones, window }: Reading): Base {
   const days = /^\d{8}$/.test(line.value.trim());
-  if (days) return { days, zone: null, start: seconds(expandDate(line.value)), roots, zones };
+  if (days) return { days, zone: null, start: seconds(expandDate(line.value)), roots, zones, instantOf: instantsIn(window.home) };
   const clock = readClock(line, roots, zones);
-  return { days, zone: clock.zone, start: seconds(clock.local), roots, zones };
+  return { days, zone: clock.zone, start: seconds(clock.local), roots, zones, instantOf: instantsIn(clock.zone ?? window.home) };
 }
 
 /** @param wall seconds of the wall clock */
-function idOf(wall: number, { days, zone }: Base): string {
-  if (days) return compact(local(wall).slice(0, 10));
-  if (zone === null) return compact(local(wall));
-  return `${compact(local(toInstant(local(wall), zone).instant))}Z`;
+function idOf(wall: number, { days, zone, instantOf }: Base): string {
+  if (days) return compactDate(wall);
+  if (zone === null) return compactLocal(wall);
+  return `${compactLocal(instantOf(wall))}Z`;
 }
 
 interface Reading {
@@ -98,11 +106,11 @@ interface Reading {
   zones: ZoneTable;
 }
 
-function expandMaster(master: Component, overrides: readonly Component[], reading: Reading, add: (o: Occurrence) => void): void {
+function expandMaster(master: Component, overrides: readonly Component[], reading: Reading, add: Add): void {
   const { roots, window, zones } = reading;
   const start = lineOf(master, 'DTSTART');
   if (start === undefined) throw new UnreadableEvent('the event has no DTSTART');
-  const base = baseOf(start, roots, zones);
+  const base = baseOf(start, reading);
   const first = readWhen(master, roots, zones);
   const excluded = excludedBy(master, base);
   const own = new Map<string, Component>();
@@ -114,18 +122,26 @@ function expandMaster(master: Component, overrides: readonly Component[], readin
     if (paramOf(line, 'RANGE')?.toUpperCase() === 'THISANDFUTURE') following.push({ from: wall, component: override });
   }
   following.sort((a, b) => a.from - b.from);
-  const isOut = (wall: number, id: string) => excluded.has(id) || (!base.days && excluded.has(compact(local(wall).slice(0, 10))));
+  const isOut = (wall: number, id: string) => excluded.size > 0 && (excluded.has(id) || (!base.days && excluded.has(compactDate(wall))));
   const wanted = wallWindow(first, window, base, following, reading);
   const said = new Set<string>();
+  const length = lengthOfWhen(first);
+  const cancelled = isCancelled(master);
   for (const { wall, until } of times(master, base, wanted)) {
     const id = idOf(wall, base);
     if (said.has(id) || isOut(wall, id)) continue;
     said.add(id);
     if (own.has(id)) continue;
-    const governing = following.findLast((f) => f.from <= wall)?.component;
-    const component = governing ?? master;
-    const when = governing === undefined ? placed(first, wall - base.start, until) : shifted(governing, wall, reading, base);
-    add({ recurrenceId: id, when, component, cancelled: isCancelled(component) });
+    const governing = following.length === 0 ? undefined : following.findLast((f) => f.from <= wall)?.component;
+    if (governing !== undefined) {
+      add({ recurrenceId: id, when: shifted(governing, wall, reading, base), component: governing, cancelled: isCancelled(governing) });
+      continue;
+    }
+    const end = until ?? wall + length;
+    add(
+      { recurrenceId: id, when: whenOf(first, wall, end), component: master, cancelled },
+      { from: base.instantOf(wall), until: base.instantOf(end) },
+    );
   }
   // Also where no rule names its time any more: it stands in the object, and calendar programs show it.
   for (const [id, component] of own)
@@ -140,7 +156,6 @@ function wallWindow(
   following: { from: number; component: Component }[],
   reading: Reading,
 ): { from: number; until: number } {
-  const lengthOfWhen = (when: When) => (when.kind === 'all-day' ? seconds(when.end) - seconds(when.first) : seconds(when.end) - seconds(when.start));
   const lengths = [first, ...following.map((f) => readWhen(f.component, reading.roots, reading.zones))].map(lengthOfWhen);
   const shifts = following.map((f) => Math.abs(seconds(startText(readWhen(f.component, reading.roots, reading.zones))) - f.from));
   const clock = zone ?? window.home;
@@ -151,19 +166,23 @@ function wallWindow(
   return { from: Math.max(start, onClock(window.from) - Math.max(...lengths) - slack), until: onClock(window.until) + slack };
 }
 
+/** By the clock: an hour that a change skips or repeats counts as it is written. */
+const lengthOfWhen = (when: When): number => seconds(when.end) - seconds(startText(when));
+
 const startText = (when: When): string => (when.kind === 'all-day' ? when.first : when.start);
 
-/** The series' own time, moved along its wall clock. @param until where an RDATE gives a period: its end, on the wall clock */
-function placed(first: When, shift: number, until: number | null): When {
-  const move = (text: string) => local(seconds(text) + shift);
-  if (first.kind === 'all-day') return { kind: 'all-day', first: move(first.first).slice(0, 10), end: move(first.end).slice(0, 10) };
-  return { ...first, start: move(first.start), end: until === null ? move(first.end) : local(until) };
+/** The series' own time at another place of its wall clock. */
+function whenOf(first: When, wall: number, end: number): When {
+  if (first.kind === 'all-day') return { kind: 'all-day', first: dateText(wall), end: dateText(end) };
+  return { kind: 'timed', start: localText(wall), end: localText(end), zone: first.zone };
 }
 
 /** What THISANDFUTURE moves by, later occurrences are moved by too. */
 function shifted(governing: Component, wall: number, { roots, zones }: Reading, base: Base): When {
   const line = lineOf(governing, 'RECURRENCE-ID')!;
-  return placed(readWhen(governing, roots, zones), wall - onWallClock(line, line.value, base), null);
+  const when = readWhen(governing, roots, zones);
+  const moved = seconds(startText(when)) + wall - onWallClock(line, line.value, base);
+  return whenOf(when, moved, moved + lengthOfWhen(when));
 }
 
 /** A date of the series on the wall clock of its start: what is said in UTC or in another zone is the same instant there. */
@@ -216,7 +235,7 @@ function addedTime(line: Line, value: string, base: Base): Time {
   if (end === undefined) return { wall, until: null };
   if (!/^[+-]?P/i.test(end.trim())) return { wall, until: onWallClock(line, end, base) };
   const length = lengthOf(end);
-  const until = Temporal.PlainDateTime.from(local(wall)).add(length);
+  const until = Temporal.PlainDateTime.from(localText(wall)).add(length);
   return { wall, until: seconds(until.toString({ smallestUnit: 'second' })) };
 }
 
@@ -243,6 +262,5 @@ function endOfRule({ until }: Rule, base: Base): (wall: number) => boolean {
   if (base.days) return (wall) => wall > seconds(text.slice(0, 10));
   if (!text.endsWith('Z') || base.zone === null) return (wall) => wall > seconds(text.replace('Z', ''));
   const instant = seconds(text.slice(0, -1));
-  const { zone } = base;
-  return (wall) => toInstant(local(wall), zone ?? UTC).instant > instant;
+  return (wall) => base.instantOf(wall) > instant;
 }

@@ -1,0 +1,50 @@
+import { type Period, toInstant, type Zone } from '../time/zones.ts';
+import { civilOf } from './wall-clock.ts';
+
+/** A day: how near to a clock change a time must be for the change to matter. */
+const NEAR = 86_400;
+
+/**
+ * Instants of wall-clock times that come in order: while no clock change is near, the offset of the last one holds.
+ * @returns seconds since 1970 of a wall clock in seconds
+ */
+export function instantsIn(zone: Zone): (wall: number) => number {
+  let period: Period | null = null;
+  return (wall) => {
+    if (period !== null) {
+      const instant = wall - period.offset;
+      const after = period.from === null || instant - NEAR > period.from;
+      if (after && (period.until === null || instant + NEAR < period.until)) return instant;
+    }
+    const { instant } = toInstant(new Date(wall * 1000).toISOString().slice(0, 19), zone);
+    period = zone.period(instant);
+    return instant;
+  };
+}
+
+const two = Array.from({ length: 100 }, (_, n) => String(n).padStart(2, '0'));
+/** Times of one series come day by day, each asked for several times. */
+let lastDay = { number: Number.NaN, date: '', compact: '' };
+
+function dayTexts(number: number): { date: string; compact: string } {
+  if (lastDay.number !== number) {
+    const { year, month, day } = civilOf(number);
+    const texts = [String(year).padStart(4, '0'), two[month]!, two[day]!];
+    lastDay = { number, date: texts.join('-'), compact: texts.join('') };
+  }
+  return lastDay;
+}
+
+function clockTexts(wall: number): [hours: string, minutes: string, seconds: string] {
+  const time = ((wall % 86_400) + 86_400) % 86_400;
+  return [two[Math.floor(time / 3600)]!, two[Math.floor(time / 60) % 60]!, two[time % 60]!];
+}
+
+/** `2026-12-15T12:00:00` of seconds on a clock. */
+export const localText = (wall: number): string => `${dayTexts(Math.floor(wall / 86_400)).date}T${clockTexts(wall).join(':')}`;
+/** `2026-12-15` of the same. */
+export const dateText = (wall: number): string => dayTexts(Math.floor(wall / 86_400)).date;
+/** `20261215T120000` of the same. */
+export const compactLocal = (wall: number): string => `${compactDate(wall)}T${clockTexts(wall).join('')}`;
+/** `20261215` of the same. */
+export const compactDate = (wall: number): string => dayTexts(Math.floor(wall / 86_400)).compact;
