@@ -68,7 +68,7 @@ export interface Written {
  * that the next run sees the edit.
  *
  * @returns also what the calendar did not keep of our writing. Whether it never does so, or somebody took just that away
- *   before we looked, cannot be told; written again it could undo an edit, and taken for an edit it could empty the record
+ *   before we looked, is unknown; written again it could undo an edit, and taken for an edit it could empty the record
  */
 export function newBaseline(
   links: readonly Link[],
@@ -105,7 +105,7 @@ export function newBaseline(
     baseline.event[key] = edited ? expected : there;
     baseline.record[key] = moved ? mine : now;
   }
-  // Whether it was cancelled then: without it, nobody could tell that it has been since.
+  // Whether it was cancelled then: without it, a later cancellation would go unnoticed.
   if (!links.some((l) => l.key === 'status')) baseline.event['status'] = (stored.event ?? intended.eventBefore).status;
   return { baseline, foreign, unkept };
 }

@@ -5,7 +5,7 @@ import type { Directory } from '../maps/convert.ts';
 import type { Collection, RecordItem } from '../record/fields.ts';
 import type { Zone, ZoneTable } from '../time/zones.ts';
 
-/** What the engine is told about the lane and the hour. */
+/** What the engine knows of the lane and the time. */
 export interface LaneContext {
   /** UUID of the lane */
   lane: string;

@@ -65,14 +65,14 @@ export function depart(input: PairedInput, leaving: Leaving, edited = false): Ou
   const rule = rules[leaving.departure];
   if (edited) {
     const about = { departure: 'editedAndDeleted', asked: askedAbout('edited and deleted', leaving.departure, editsOf(input, leaving)) } as const;
-    const told = { ...leaving, cause: `${leaving.cause}, and the other side was edited since` };
+    const asking = { ...leaving, cause: `${leaving.cause}, and the other side was edited since` };
     const answered = answerTo(input, about);
     const answer = answered ?? (rules.editedAndDeleted === 'hold' ? null : rules.editedAndDeleted);
-    if (answer === null) return ask(input, told, about);
-    const means = { ...told, cause: `${told.cause}; ${answer}` };
+    if (answer === null) return ask(input, asking, about);
+    const means = { ...asking, cause: `${asking.cause}; ${answer}` };
     const choice = answer === 'edit wins' ? 'create again' : rule === 'hold' ? removalFor(input, leaving.departure) : rule;
     const outcome = choose(input, means, choice);
-    return answered === null || outcome.operation !== null ? outcome : ask(input, impossible(told, answered, outcome), about);
+    return answered === null || outcome.operation !== null ? outcome : ask(input, impossible(asking, answered, outcome), about);
   }
   const about = { departure: leaving.departure, asked: askedAbout(questions[leaving.departure]) };
   const answer = answerTo(input, about);

@@ -20,7 +20,7 @@ export interface Refused {
 }
 
 /**
- * The truth about the items that are looked at together: whoever is named in `records` comes with the pairs it has,
+ * The truth about the items that are planned together: each record comes with the pairs it has,
  * and each pair with its event as it is now (null: gone).
  */
 export interface Gathered {
@@ -39,11 +39,11 @@ export interface Gathered {
   reserved: ReadonlySet<string>;
   /** open and settled holds, by pair */
   holds: ReadonlyMap<string, HoldState>;
-  /** for records whose creation is unconfirmed: those that may be what came of it, by pair */
+  /** for records whose creation is unconfirmed: those that may be its result, by pair */
   createCandidates: ReadonlyMap<string, CreateCandidates>;
 }
 
-/** Records that may be what came of an attempt: those that say all it said, and those that say something of it. */
+/** Records that may be the result of a create: those that say all it said, and those that say a part of it. */
 export interface CreateCandidates {
   sure: RecordItem[];
   maybe: RecordItem[];

@@ -154,7 +154,7 @@ const asAttempted = (event: ReadEvent, pair: Pair): ReadEvent =>
   pair.baseline === null ? event : { ...event, etag: null, read: { ...event.read, values: valuesAt(pair.baseline, event.read.values) } };
 
 /**
- * Could this record be what came of an attempt? By its link, or by what it says; made since the attempt, as far as two
+ * Could this record be the result of an attempt? By its link, or by what it says; made since the attempt, as far as two
  * clocks can tell. A person may have changed it already: what says only a part of it may be it.
  */
 export function attemptLikeness(context: LaneContext, pair: Pair, record: RecordItem): 'sure' | 'maybe' | 'none' {

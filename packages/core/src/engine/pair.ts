@@ -73,7 +73,7 @@ export interface Pair {
   tried: string | null;
   state: PairState;
   baseline: Baseline | null;
-  /** what was being written when the answer was lost, since the last agreement: found there, it is nobody's edit */
+  /** what was being written when the answer was lost, since the last agreement: found there, it is no edit */
   attempted: Change[] | null;
   /** the title at the last agreement, for lists */
   label: string;
@@ -83,7 +83,7 @@ export const isFollowed = (pair: Pair): boolean => pair.state !== 'unlinked' && 
 
 /**
  * The identity of the pair of a record's moment in a lane, and the UID of an event made for it (UUID version 5,
- * RFC 9562): whoever computes it again after a crash finds the same event.
+ * RFC 9562): computed again after a crash, it finds the same event.
  * @param lane UUID of the lane
  */
 export const pairId = (lane: string, recordId: string, moment: string): string => uuid5(JSON.stringify([recordId, moment]), lane);

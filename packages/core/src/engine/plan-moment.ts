@@ -40,7 +40,7 @@ interface Facts {
   record: RecordFact;
   event: EventFact;
   label: string;
-  /** what the record shows; null: it is gone, or nobody asks */
+  /** what the record shows; null: it is gone, or not needed */
   shown: Shown | null;
   /** why the record does not belong, or why the event does not */
   verdict: Verdict | null;

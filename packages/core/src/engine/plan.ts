@@ -42,7 +42,7 @@ function planRecords(shared: PlanInput, due: ReadonlySet<string>, result: Plan):
         result.unchanged++;
         continue;
       }
-      // It may be what came of an unconfirmed attempt: the attempt's own pair speaks for it.
+      // It may be the result of an unconfirmed create: that pair speaks for it.
       if (pair === undefined && claimed.has(record.id)) {
         const verdict = waitsForAttempt(context);
         result.verdicts.push({ recordId: record.id, href: null, moment: moment.name, label: record.id, verdict });
@@ -66,7 +66,7 @@ function afterwards(record: RecordView, { kind, recordEdits }: Operation): Recor
   return { ...record, item: { ...record.item, fields: { ...record.item.fields, ...recordEdits } } };
 }
 
-/** The lane no longer has this moment: what it made stays, and nobody follows it. */
+/** The lane no longer has this moment: what it created stays, and is no longer followed. */
 function planDroppedMoments({ context, gathered }: PlanInput, result: Plan): void {
   const names = new Set(context.definition.moments.map((m) => m.name));
   for (const pair of gathered.pairs) {
@@ -112,7 +112,7 @@ function safely(label: string, work: () => Planned): Planned {
   }
 }
 
-/** Looked at again as soon as the attempt is settled, whether it was what came of it or not. */
+/** Checked again as soon as the attempt is settled, whether or not this record is its result. */
 const waitsForAttempt = (context: LaneContext): Verdict => ({
   reason: 'several candidates',
   condition: 'no attempt to make a record is without an answer',

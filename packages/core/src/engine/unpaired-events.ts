@@ -35,7 +35,7 @@ export class UnpairedEvents {
   readonly #hrefs = new Set<string>();
   readonly #taken = new Set<string>();
   readonly #asked = new Set<string>();
-  /** are these all there are? If not, nobody can say that there is only one, or none. */
+  /** are these all there are? If not, it is unknown whether there is only one, or none. */
   complete = false;
 
   add(event: EventView, context: LaneContext): void {

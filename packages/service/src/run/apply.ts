@@ -23,7 +23,7 @@ export interface ApplyOptions extends WriteOptions {
   progress(more: number): Promise<void>;
   /** how many operations are done and remembered together */
   chunk?: number | undefined;
-  /** given, it is not waited for the last chunk: whoever gave it does, before anything asks what became of it */
+  /** given, the caller waits for the last chunk, before anything depends on it */
   tail?: Tail | undefined;
 }
 
@@ -61,7 +61,7 @@ export async function apply(operations: readonly Operation[], options: ApplyOpti
       const before = tail.last;
       tail.begun = begun;
       tail.last = finishAfter(before, written, options, replans);
-      // Whoever fails is heard of below.
+      // A failure is thrown below.
       tail.last.catch(() => undefined);
       await before;
     }
@@ -196,7 +196,7 @@ async function withoutTaken(succeeded: Outcome[], store: RunStore, batch: OpenBa
   });
 }
 
-/** Nobody knows whether it took effect. */
+/** It is unknown whether it took effect. */
 const isUncertain = (error: unknown) => error instanceof OutsideError && ['timed out', 'unreachable', 'broken', 'nonsense'].includes(error.trouble);
 
 const isChangedMeanwhile = (error: unknown) => error instanceof OutsideError && (error.trouble === 'changed meanwhile' || error.trouble === 'gone');

@@ -36,7 +36,7 @@ export interface Executed {
   reason: string | null;
   counts: RunCounts;
   damage: Damage | null;
-  /** the trouble that stopped it, for whoever decides when to try again */
+  /** what stopped it: it decides when to retry */
   error: OutsideError | null;
 }
 

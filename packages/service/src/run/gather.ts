@@ -36,7 +36,7 @@ export class Gathering {
   readonly alarms: string[] = [];
   /** after an audit: how many events were listed, and how many of them no followed pair speaks of */
   listed = { events: 0, unknown: 0 };
-  /** waits until everything that was planned so far is done and remembered: whoever does it says how */
+  /** waits until everything that was planned so far is committed; set by the run */
   settled: () => Promise<void> = async () => undefined;
   readonly #work: Work;
   readonly #context: LaneContext;
@@ -272,7 +272,7 @@ export class Gathering {
   }
 
   /**
-   * Makings of records that were begun come before everything else: until it is known what came of them, a record
+   * Unfinished creates of records come before everything else: until their outcome is known, a record
    * without a pair may be one of them.
    */
   async *#begun(again: (pair: Pair) => boolean): AsyncIterable<GatheredBatch> {

@@ -16,7 +16,7 @@ const CAUSE = 'the lane was stopped';
 const part = (pair: Pair): Operation => operation('unlink', { ...pair, state: step(pair.state, 'unlinked') }, CAUSE, { record: null, event: null });
 
 /**
- * What stopping a lane does, page by page of its pairs. Only what the lane made itself, and nobody edited since, is
+ * What stopping a lane does, page by page of its pairs. Only what the lane created itself, and was not edited since, is
  * taken away; everything else is unlinked and stays as people left it.
  *
  * @throws OutsideError
