@@ -66,6 +66,10 @@ describe('a process that freezes', () => {
     const seen = Date.now();
     await eventually('the edit on the calendar is seen', async () => (await office.event('V-1003'))!.text.includes('Moved while frozen') === false);
     expect(Date.now() - seen).to.be.lessThan(20_000);
+    // It is written outside first, and then journalled.
+    await eventually('it is in the journal', async () =>
+      (await office.client.journal({ record: 'V-1003', limit: 5 })).items.some((e) => e.cause === 'changed on the calendar: put back'),
+    );
     const ended = new Promise<number | null>((fine) => frozen.child.once('exit', (code) => fine(code)));
     const before = await office.client.journal({ limit: 500 });
     frozen.child.kill('SIGCONT');
