@@ -65,12 +65,20 @@ const shots: Record<string, (page: Page) => Promise<void>> = {
   runs: async (p) => void (await p.goto(`${settings.address}/runs`)),
   run: async (p) => {
     await p.goto(`${settings.address}/runs`);
-    await p.locator('tbody tr', { hasText: /created/ }).last().getByRole('link').click();
+    await p
+      .locator('tbody tr', { hasText: /created/ })
+      .last()
+      .getByRole('link')
+      .click();
     await p.getByText('What it did').waitFor();
   },
   undo: async (p) => {
     await p.goto(`${settings.address}/runs`);
-    await p.locator('tbody tr', { hasText: /created/ }).last().getByRole('link').click();
+    await p
+      .locator('tbody tr', { hasText: /created/ })
+      .last()
+      .getByRole('link')
+      .click();
     await p.getByRole('button', { name: 'Undo...' }).click();
     await p.getByRole('button', { name: /Take back [1-9]/ }).waitFor();
   },

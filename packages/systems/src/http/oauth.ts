@@ -133,10 +133,7 @@ export function withTokens(call: Call, settings: OAuthSettings, store: TokenStor
       return kept(await asked(host, () => oidc.clientCredentialsGrant(configuration(call, settings), scope)), null);
     }
     if (current?.refresh == null)
-      throw new OutsideError(
-        'not authorised',
-        `Monsoon is not authorised at ${host}${current === null ? ' yet' : ' any more'}: authorise it there`,
-      );
+      throw new OutsideError('not authorised', `Monsoon is not authorised at ${host}${current === null ? ' yet' : ' any more'}: authorise it there`);
     const { refresh } = current;
     return kept(await asked(host, () => oidc.refreshTokenGrant(configuration(call, settings), refresh)), current);
   };
