@@ -127,8 +127,8 @@ describe('living with it by command', function () {
       .match(/keep\.journal: at least 1 day/);
     writeFileSync(join(folder, 'settings.yaml'), out.replace('journal: 400', 'journal: 200'));
     expect((await monsoon(['settings', 'apply', '-f', 'settings.yaml'])).out).to.match(/journal: 200/);
-    const told = await monsoon(['notifications', 'set', '--of', 'needs a person, allowance', '--digest', '7', '--zone', 'Europe/London']);
-    expect(told.out).to.equal('Notified at once of needs a person, allowance; a digest at 7:00 Europe/London.\n');
+    const set = await monsoon(['notifications', 'set', '--of', 'needs a person, allowance', '--digest', '7', '--zone', 'Europe/London']);
+    expect(set.out).to.equal('Notified at once of needs a person, allowance; a digest at 7:00 Europe/London.\n');
     expect(await monsoon(['told', 'set', '--of', 'everything']))
       .to.include({ code: 2 })
       .and.property('err')

@@ -240,6 +240,10 @@ describe('a series', () => {
       '2026-06-15T09:00:00',
       '2026-06-22T09:00:00',
     ]);
+    expect(
+      days(expand(withOverride(moved, 'RRULE:FREQ=WEEKLY;COUNT=4\nEXDATE;VALUE=DATE:20260608'), ...june)),
+      'an excluded day has no override',
+    ).to.equal('06-01 06-15 06-22');
     expect(days(expand(withOverride(moved.replaceAll('20260609', '20260815')), ...june)), 'moved out').to.equal('06-01 06-15 06-22');
     expect(days(expand(withOverride(moved.replaceAll('20260609', '20260815')), '20260801T000000', '20260901T000000')), 'moved in').to.equal('08-15');
     expect(expand(withOverride(`${moved}\nSTATUS:CANCELLED`), ...june)[1]).to.equal('2026-06-09T14:00:00 cancelled');

@@ -87,8 +87,8 @@ export function operatingCommands(program: Command): void {
 
 function tellingCommands(program: Command): void {
   // Earlier versions called it "told".
-  const told = program.command('notifications').alias('told').description('what you are notified of by mail: show, set');
-  told.command('show', { isDefault: true }).action(
+  const notifications = program.command('notifications').alias('told').description('what you are notified of by mail: show, set');
+  notifications.command('show', { isDefault: true }).action(
     withContext(program, async ({ client, json }) => {
       const mine = await client.told();
       if (json) return printJson(mine);

@@ -8,9 +8,9 @@ import { Ago, Badge, Button, Card, Failure, PageHead } from '../parts/basics.tsx
 import { Choice, Setting, Words } from '../parts/controls.tsx';
 import { Dialog } from '../parts/dialog.tsx';
 import { Keeping } from '../parts/keeping.tsx';
+import { Told, Webhooks } from '../parts/notifications.tsx';
 import { OwnPassword } from '../parts/own-password.tsx';
 import { type Column, useSorted } from '../parts/sorted.tsx';
-import { Told, Webhooks } from '../parts/told.tsx';
 import { Sessions, Tokens } from '../parts/ways-in.tsx';
 
 const again = () => queries.invalidateQueries({ queryKey: ['people'] });

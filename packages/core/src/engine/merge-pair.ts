@@ -126,7 +126,7 @@ function holdSeries(input: PairedInput, { shown, event, label }: Merging, moves:
   if (hold?.question === 'repeating event' && hold.asked === asked) {
     if (hold.choice === 'unlink')
       return {
-        operation: operation('unlink', { ...pair, state: step(pair.state, 'unlinked'), label }, 'settled by a person: part', sides),
+        operation: operation('unlink', { ...pair, state: step(pair.state, 'unlinked'), label }, 'settled by a person: unlink', sides),
         verdict: null,
       };
     if (pair.state === 'held') return { operation: null, verdict: null };

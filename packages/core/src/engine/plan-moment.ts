@@ -27,7 +27,7 @@ export function planMoment(input: MomentInput): Planned {
   const { pair, record, hold } = input;
   // A person's answer comes before every rule.
   if (pair !== undefined && hold?.question === 'keeps changing' && hold.choice === 'unlink') {
-    const cause = 'settled by a person: part';
+    const cause = 'settled by a person: unlink';
     return { operation: operation('unlink', unlinked(pair), cause, { record: record.item, event: input.event }), verdict: null, label: pair.label };
   }
   const facts = factsOf(input);

@@ -107,23 +107,23 @@ interface Reading {
 }
 
 function expandMaster(master: Component, overrides: readonly Component[], reading: Reading, add: Add): void {
-  const { roots, window, zones } = reading;
+  const { roots, zones } = reading;
   const start = lineOf(master, 'DTSTART');
   if (start === undefined) throw new UnreadableEvent('the event has no DTSTART');
   const base = baseOf(start, reading);
   const first = readWhen(master, roots, zones);
   const excluded = excludedBy(master, base);
-  const own = new Map<string, Component>();
+  const own = new Map<string, { wall: number; component: Component }>();
   const following: { from: number; component: Component }[] = [];
   for (const override of overrides) {
     const line = lineOf(override, 'RECURRENCE-ID')!;
     const wall = onWallClock(line, line.value, base);
-    own.set(idOf(wall, base), override);
+    own.set(idOf(wall, base), { wall, component: override });
     if (paramOf(line, 'RANGE')?.toUpperCase() === 'THISANDFUTURE') following.push({ from: wall, component: override });
   }
   following.sort((a, b) => a.from - b.from);
   const isOut = (wall: number, id: string) => excluded.size > 0 && (excluded.has(id) || (!base.days && excluded.has(compactDate(wall))));
-  const wanted = wallWindow(first, window, base, following, reading);
+  const wanted = wallWindow(first, base, following, reading);
   const said = new Set<string>();
   const length = lengthOfWhen(first);
   const cancelled = isCancelled(master);
@@ -144,20 +144,20 @@ function expandMaster(master: Component, overrides: readonly Component[], readin
     );
   }
   // Also where no rule names its time any more: it stands in the object, and calendar programs show it.
-  for (const [id, component] of own)
-    if (!excluded.has(id)) add({ recurrenceId: id, when: readWhen(component, roots, zones), component, cancelled: isCancelled(component) });
+  for (const [id, { wall, component }] of own)
+    if (!isOut(wall, id)) add({ recurrenceId: id, when: readWhen(component, roots, zones), component, cancelled: isCancelled(component) });
 }
 
 /** The stretch of the wall clock in which an occurrence could touch the window. */
 function wallWindow(
   first: When,
-  window: Window,
   { start, zone }: Base,
   following: { from: number; component: Component }[],
-  reading: Reading,
+  { window, roots, zones }: Reading,
 ): { from: number; until: number } {
-  const lengths = [first, ...following.map((f) => readWhen(f.component, reading.roots, reading.zones))].map(lengthOfWhen);
-  const shifts = following.map((f) => Math.abs(seconds(startText(readWhen(f.component, reading.roots, reading.zones))) - f.from));
+  const whens = following.map((f) => readWhen(f.component, roots, zones));
+  const lengths = [first, ...whens].map(lengthOfWhen);
+  const shifts = whens.map((when, i) => Math.abs(seconds(startText(when)) - following[i]!.from));
   const clock = zone ?? window.home;
   const onClock = (instant: number) => seconds(toLocal(instant, clock));
   // What a clock change at either end moves, and what an override with THISANDFUTURE does.

@@ -20,9 +20,9 @@ const MONTHS = [31, 28, 31, 30, 31, 30, 31, 31, 30, 31, 30, 31];
 const monthLength = (year: number, month: number) => (month === 2 && isLeap(year) ? 29 : MONTHS[month - 1]!);
 const mod = (n: number, by: number) => ((n % by) + by) % by;
 /** 0: Monday. 1970-01-01 was a Thursday. */
-export const weekdayOf = (day: number): number => mod(day + 3, 7);
+const weekdayOf = (day: number): number => mod(day + 3, 7);
 /** The day on which a month begins. */
-export const startOfMonth = (year: number, month: number): number => {
+const startOfMonth = (year: number, month: number): number => {
   let day = daysBefore(year);
   for (let m = 1; m < month; m++) day += monthLength(year, m);
   return day;
