@@ -8,7 +8,7 @@ import { withContext } from '../context.ts';
 import { readYaml, WrongInput } from '../input.ts';
 import { exits, paint, print, printJson, table, time } from '../output.ts';
 
-/** Starting processes, the red switch, what is kept how long, and who is told. */
+/** Starting processes, the red switch, what is kept how long, and who is notified. */
 export function operatingCommands(program: Command): void {
   program
     .command('serve')
@@ -96,7 +96,7 @@ function tellingCommands(program: Command): void {
       print(mine.digest === null ? 'No daily digest.' : `A daily digest at ${mine.digest.hour}:00, ${mine.digest.zone}.`);
     }),
   );
-  told
+  notifications
     .command('set')
     .option('--of <occasions>', `any of ${occasions.join(', ')}; commas between them; "nothing" for none`)
     .option('--digest <hour>', 'the hour of the daily digest, 0 to 23, or "none"')
