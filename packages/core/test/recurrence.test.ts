@@ -182,8 +182,9 @@ describe('recurrence rules', () => {
       } catch (error) {
         expect(error, bomb).to.be.instanceOf(InvalidRule);
       }
+      // A guard against a rule without end, on the slowest machine; `bench recurrence` says what they take.
       const { user, system } = process.cpuUsage(began);
-      expect((user + system) / 1000, `milliseconds for ${bomb.slice(0, 60)}`).to.be.lessThan(200);
+      expect((user + system) / 1000, `milliseconds for ${bomb.slice(0, 60)}`).to.be.lessThan(5000);
     }
   });
 });
