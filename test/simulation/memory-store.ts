@@ -1,5 +1,5 @@
-import type { Pair } from '@monsoon/core';
-import type { Batch, Cursors, JudgedItem, NewHold, PairQuery, RunStore, Waiting } from '../../packages/service/src/run/store.ts';
+import { type Pair, placeOf } from '@monsoon/core';
+import type { Batch, Cursors, JudgedItem, KnownSeries, NewHold, PairQuery, RunStore, Waiting } from '../../packages/service/src/run/store.ts';
 
 type Verdict = NonNullable<Batch['verdicts']>[number];
 type Entry = NonNullable<Batch['entries']>[number];
@@ -28,6 +28,7 @@ export class MemoryStore implements RunStore {
   readonly #verdicts = new Map<string, Verdict>();
   #listedEvents = new Map<string, string | null>();
   #listedRecords = new Set<string>();
+  readonly #series = new Map<string, KnownSeries>();
   readonly journal: Entry[] = [];
   #intents: Entry[] = [];
   readonly questions: StoredHold[] = [];
@@ -53,12 +54,21 @@ export class MemoryStore implements RunStore {
     this.crash('before');
     this.#cursors = { ...this.#cursors, ...moved };
   }
+  series = async (hrefs: string[]) => hrefs.flatMap((h) => this.#series.get(h) ?? []);
+  growingSeries = async (before: string) => [...this.#series.values()].filter((s) => s.nextAt !== null && s.nextAt < before);
+  async keepSeries(known: KnownSeries[], gone: string[]): Promise<void> {
+    this.crash('before');
+    for (const href of gone) this.#series.delete(href);
+    for (const one of known) this.#series.set(one.href, Object.freeze(one));
+    this.crash('after');
+  }
   async pairs(which: PairQuery): Promise<Pair[]> {
     const all = { filter: (wanted: (p: Pair) => boolean) => [...this.#pairs.values()].filter(wanted) };
     if ('unfinished' in which) return all.filter((p) => p.recordId === null && ['creating', 'unconfirmed', 'held'].includes(p.state));
     if ('states' in which) return all.filter((p) => which.states.includes(p.state));
     if ('records' in which) return all.filter((p) => p.recordId !== null && which.records.includes(p.recordId));
     if ('hrefs' in which) return all.filter((p) => p.href !== null && which.hrefs.includes(p.href));
+    if ('objects' in which) return all.filter((p) => p.href !== null && which.objects.includes(objectOf(p.href)));
     return 'uids' in which ? all.filter((p) => which.uids.includes(p.uid)) : all.filter((p) => which.ids.includes(p.id));
   }
   async *allPairs(): AsyncIterable<Pair[]> {
@@ -162,7 +172,8 @@ export class MemoryStore implements RunStore {
   async countListed() {
     const known = new Set(this.all.filter((p) => p.state !== 'unlinked' && p.state !== 'removed').map((p) => p.href));
     const standing = this.all.filter((p) => ['in sync', 'held'].includes(p.state) && p.href !== null && p.recordId !== null);
-    const there = standing.filter((p) => this.#listedEvents.has(p.href!)).length;
+    const listed = new Set([...this.#listedEvents.keys()].map(objectOf));
+    const there = standing.filter((p) => listed.has(objectOf(p.href!))).length;
     return {
       standing: standing.length,
       there,
@@ -177,6 +188,8 @@ export class MemoryStore implements RunStore {
     hold.choice = choice;
   }
 }
+
+const objectOf = (href: string): string => placeOf(href).object;
 
 const verdictKey = (item: { recordId: string | null; href: string | null; moment: string }) =>
   JSON.stringify([item.recordId ?? '', item.recordId === null ? item.href : '', item.moment]);

@@ -21,11 +21,12 @@ export * from './engine/moment-input.ts';
 export { attemptLikeness, nameOfEvent } from './engine/newcomer.ts';
 export * from './engine/operation.ts';
 export * from './engine/pair.ts';
+export { type Free, type Lost, pairAgain } from './engine/pair-again.ts';
 export { plan } from './engine/plan.ts';
 export * from './engine/undo.ts';
 export * from './engine/unpaired-events.ts';
 export { limits as textLimits, UnreadableEvent, UnwritableEvent, unescapeText } from './ical/content.ts';
-export { type EditContext, type EventRead, editEvent, type Mark, makeEvent, readEvent } from './ical/event-text.ts';
+export { type EditContext, type EventRead, editEvent, type Mark, makeEvent, type OccurrenceFacts, readEvent } from './ical/event-text.ts';
 export * from './ical/task-text.ts';
 export * from './lane/check.ts';
 export * from './lane/definition.ts';
@@ -49,8 +50,20 @@ export * from './record/condition-text.ts';
 export * from './record/conditions.ts';
 export * from './record/fields.ts';
 export { expandSeries, MOST_OCCURRENCES, type Occurrence, type Window } from './recurrence/expand.ts';
+export { type Place, placeName, placeOf } from './recurrence/place.ts';
 export { formatRule, InvalidRule, parseRule, type Rule } from './recurrence/rule.ts';
 export { sayRule } from './recurrence/say-rule.ts';
+export {
+  editOccurrences,
+  nextOccurrence,
+  type OccurrenceEdit,
+  occurrencesOf,
+  occurrenceText,
+  readSeries,
+  restoreOccurrence,
+  type Series,
+  type SeriesOccurrence,
+} from './recurrence/series.ts';
 export * from './shapes/arrange.ts';
 export { type ItemOrder, itemOrders } from './shapes/choices.ts';
 export * from './shapes/index.ts';

@@ -142,7 +142,7 @@ describe('what is said and done is as it was approved: conditions and lane files
       { private: { field: 'nope', treat: 'take' } },
       { private: { field: 'kind', treat: 'leave out' } },
       { events: { filter: 'title words rooke' } },
-      { direction: '<->', events: { filter: 'title words rooke', private: 'take', repeating: 'take', otherLanes: 'take', moment: 'visit' } },
+      { direction: '<->', events: { filter: 'title words rooke', private: 'take', repeating: 'one record', otherLanes: 'take', moment: 'visit' } },
       { direction: '<->', events: { moment: 'nope' } },
       { events: { nope: 1 } },
       { fields: { title: { copy: 'nope' } } },

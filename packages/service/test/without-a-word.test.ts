@@ -364,7 +364,7 @@ describe('nothing goes wrong without a word', () => {
     const lane = await book.lane('weekly', 'weekly', {
       direction: '<->',
       may: { records: { create: false, remove: false } },
-      events: { repeating: 'take' },
+      events: { repeating: 'one record' },
       moments: [{ name: 'visit', when: { start: 'starts', minutes: 60 } }],
       fields: { title: { copy: 'title' } },
     });

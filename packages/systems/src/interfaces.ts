@@ -1,4 +1,4 @@
-import type { Collection, FieldValues, RecordItem } from '@monsoon/core';
+import type { Collection, FieldValues, OccurrenceFacts, RecordItem } from '@monsoon/core';
 
 /** One step of connecting, for people to read as it happens. */
 export interface ProbeStep {
@@ -67,8 +67,12 @@ export interface CalendarInfo {
 export interface StoredEvent {
   href: string;
   etag: string | null;
-  /** the calendar object as stored, lines ended by CRLF or LF */
+  /** the calendar object as stored, lines ended by CRLF or LF; of an occurrence, what speaks for it */
   text: string;
+  /** which occurrence of its object it is, where series are taken apart */
+  occurrence?: OccurrenceFacts;
+  /** why its series cannot be taken apart */
+  unfit?: string;
 }
 
 /** One page of changes. */

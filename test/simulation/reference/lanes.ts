@@ -99,7 +99,7 @@ const chosen = fc.record({
   eventFilter: maybe(pick(...eventFilters), 1),
   private: maybe(pick('leave out', 'take'), 1),
   privateEvents: pick('leave out', 'take'),
-  repeating: pick('leave out', 'take'),
+  repeating: pick('leave out', 'one record'),
   otherLanes: pick('leave out', 'leave out', 'take'),
   window: maybe(pick({ behind: 30, ahead: 60 }, { behind: 3, ahead: 20 }), 2),
   startLine: maybe(pick('2026-11-23T10:00:00Z', '2026-11-24'), 1),

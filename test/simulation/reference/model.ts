@@ -190,7 +190,7 @@ export class Model {
       const uid = lane.link === null ? null : (fields[lane.link] ?? null);
       const fits = ([, e]: [string, EventSeen]) =>
         lane.direction === '->'
-          ? (lane.events.repeating === 'take' || !e.repeats) && e.values['status'] !== 'cancelled'
+          ? (lane.events.repeating === 'one record' || !e.repeats) && e.values['status'] !== 'cancelled'
           : judgeEvent(look, e, false) === null;
       const byUid = uid === null ? [] : free().filter(([, e]) => e.uid === uid);
       const own = matchKey(lane, shown.values);

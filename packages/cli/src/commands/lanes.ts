@@ -1,5 +1,5 @@
 import type { ServiceProblem } from '@monsoon/client';
-import type { AuditAnswer, FieldValue, ForecastAnswer, ItemDetail, LaneAnswer } from '@monsoon/core';
+import type { AuditAnswer, FieldValue, ForecastAnswer, ItemDetail, LaneLine } from '@monsoon/core';
 import { propertyNames } from '@monsoon/core';
 import { type ItemOrder, itemOrders, sayAny, sayCounts, sayItem, sayValue } from '@monsoon/core/text';
 import { type Command, Option } from 'commander';
@@ -185,7 +185,7 @@ function followCommand(program: Command): void {
     );
 }
 
-export function laneTable(lanes: LaneAnswer[]): string {
+export function laneTable(lanes: LaneLine[]): string {
   const rows = lanes.map((l) => [
     l.slug,
     l.recordsName,

@@ -1,10 +1,10 @@
-import type { LaneAnswer, TodayAnswer } from '@monsoon/core';
+import type { LaneLine, TodayAnswer } from '@monsoon/core';
 import { MoveHorizontal, MoveLeft, MoveRight } from 'lucide-react';
 import { Link } from 'react-router';
 import { Ago, Badge } from './basics.tsx';
 import { type Column, useSorted } from './sorted.tsx';
 
-export function laneState(lane: LaneAnswer): { word: string; tone: 'plain' | 'held' | 'failed' } {
+export function laneState(lane: LaneLine): { word: string; tone: 'plain' | 'held' | 'failed' } {
   if (lane.failures > 0) return { word: 'in trouble', tone: 'failed' };
   if (lane.lastRun?.state === 'held') return { word: 'held', tone: 'held' };
   if (lane.lastRun?.state === 'running' || lane.lastRun?.state === 'waiting') return { word: 'at work', tone: 'plain' };
@@ -18,7 +18,7 @@ const arrows = {
 };
 
 /** Which way a lane goes, between its two sides. */
-export function Way({ lane, className = '' }: { lane: LaneAnswer; className?: string }) {
+export function Way({ lane, className = '' }: { lane: LaneLine; className?: string }) {
   const { Arrow, means } = arrows[lane.definition.direction];
   return <Arrow className={`text-soft ${className}`} size={20} role="img" aria-label={means} />;
 }
@@ -41,7 +41,7 @@ function HourBars({ hours }: { hours: number[] }) {
 }
 
 /** A lane as a strip: records left, what passes in the middle, calendar right. */
-export function LaneStrip({ lane }: { lane: LaneAnswer }) {
+export function LaneStrip({ lane }: { lane: LaneLine }) {
   const { word, tone } = laneState(lane);
   const last = lane.lastRun;
   return (
@@ -84,7 +84,7 @@ export function LaneStrip({ lane }: { lane: LaneAnswer }) {
 }
 
 /** Every lane on one line: enough for forty on two screens. */
-const laneColumns: Column<LaneAnswer>[] = [
+const laneColumns: Column<LaneLine>[] = [
   { name: 'Lane', by: (l) => l.definition.name },
   { name: 'Records', by: (l) => l.recordsName },
   { name: 'Way' },

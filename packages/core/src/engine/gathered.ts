@@ -29,6 +29,8 @@ export interface Gathered {
   events: ReadonlyMap<string, EventView | null>;
   /** deleted events without a record: their verdicts are out of date */
   gone?: readonly { href: string; moment: string; label: string }[];
+  /** pairs that follow another occurrence of their series from now on, and why; by pair */
+  moved?: ReadonlyMap<string, string>;
   /** items that no run can know again by their name */
   refused?: readonly Refused[];
   /** events that may become records, each with its pair in `pairs` if there ever was one */

@@ -133,13 +133,30 @@ export function judgeEvent(context: LaneContext, event: EventView & { read: obje
   const carried = [definition.fields.visibility, ...definition.moments.map((m) => m.fields?.visibility)].some((m) => m !== undefined);
   if (events.private === 'leave out' && !carried && (visibility === 'private' || visibility === 'confidential'))
     return verdict('private', 'visibility is public', visibility);
-  if (paired) return null;
-  if (events.repeating === 'leave out' && read.repeating) return verdict('repeating', 'repeating is no', sayRules(read.rules));
+  const repeating = judgeRepeating(context, read, paired);
+  if (repeating !== null || paired) return repeating;
   // An event need not say when it was made (RFC 5545, 3.8.7.1); it was there when it was last changed.
   const early = judgeStartLine(context, read.created ?? read.modified ?? read.stamped);
   if (early !== null) return early;
   if (read.values.status === 'cancelled') return verdict('filtered out', 'status is not cancelled', 'cancelled');
   return judgeWindow(context, read.values.when);
+}
+
+/** Does the lane take series, and in this way? */
+function judgeRepeating(context: LaneContext, { repeating, rules, occurrence }: EventRead, paired: boolean): Verdict | null {
+  const { repeating: choice } = context.definition.events;
+  if (occurrence !== null && choice !== 'each occurrence')
+    return verdict('repeating', choice === 'leave out' ? 'repeating is no' : 'it is a series as a whole', sayRules(occurrence.rules));
+  // Whether a paired event repeats was settled when it was paired.
+  if (paired || !repeating || choice === 'one record') return null;
+  if (choice === 'leave out') return verdict('repeating', 'repeating is no', sayRules(rules));
+  const bounds = context.definition.window === null ? 'in the window' : boundsOf(context).condition;
+  return verdict('out of the window', `it has an occurrence ${bounds}`, sayRules(rules));
+}
+
+/** The window of a lane in seconds since 1970, from its first day to the end of its last; null: it takes all times. */
+export function windowOf(context: LaneContext): { from: number; until: number } | null {
+  return context.definition.window === null ? null : boundsOf(context);
 }
 
 /**

@@ -39,6 +39,7 @@ const asEvent = ({ pair, eventEdits }: Operation): ReadEvent => ({
     mark: null,
     repeating: false,
     rules: [],
+    occurrence: null,
     modified: null,
     created: null,
     stamped: null,

@@ -48,7 +48,11 @@ export function mergePair(input: PairedInput, merging: Merging): Omit<Planned, '
   const sides = { record: item, event };
   const more: Partial<Operation> = {
     changes: merged.changes,
-    notes: merged.notes.concat(Object.keys(merged.eventEdits).includes('when') ? momentNotes(input, merged.record) : []),
+    notes: [
+      ...(input.gathered.moved?.has(pair.id) === true ? [input.gathered.moved.get(pair.id)!] : []),
+      ...merged.notes,
+      ...(Object.keys(merged.eventEdits).includes('when') ? momentNotes(input, merged.record) : []),
+    ],
     recordEdits: merged.recordEdits,
     eventEdits: merged.eventEdits,
     settled: merged.settled,

@@ -26,7 +26,7 @@ export function planUnpaired(input: MomentInput, item: RecordItem, shown: Shown,
     e.read?.uid === linked ||
     e.read?.uid === input.pair?.uid ||
     (definition.direction === '->'
-      ? (definition.events.repeating === 'take' || e.read?.repeating !== true) && e.read?.values.status !== 'cancelled'
+      ? (definition.events.repeating === 'one record' || e.read?.repeating !== true) && e.read?.values.status !== 'cancelled'
       : judgeEvent(context, e as EventView & { read: object }, false) === null);
   // One that is followed again finds the event that it had.
   const found = input.claims.candidates(context, [uid, linked, input.pair?.uid ?? null], shown.values).filter(belongs);

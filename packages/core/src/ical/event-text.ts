@@ -35,6 +35,8 @@ export interface EventRead {
   repeating: boolean;
   /** its recurrence rules, as written; none where it only has added dates, or where the event was not read again */
   rules: string[];
+  /** which occurrence of a series it is; null: a single event, or a series as a whole */
+  occurrence: OccurrenceFacts | null;
   /** RFC 3339; when its server or client says it was last changed */
   modified: string | null;
   /** RFC 3339 */
@@ -42,6 +44,16 @@ export interface EventRead {
   /** RFC 3339; its DTSTAMP: of stored events, when they were last revised (RFC 5545, 3.8.7.2) */
   stamped: string | null;
   organizer: Attendee | null;
+}
+
+/** What is known of one occurrence of a series. */
+export interface OccurrenceFacts {
+  /** its original start: `20261201`, `20261201T090000Z`, or `20261201T090000` */
+  id: string;
+  /** of its series, as written */
+  rules: string[];
+  /** written otherwise than its series */
+  isOverride: boolean;
 }
 
 /** Longest UID that is read, in bytes: it is stored and indexed. Writers keep to 255 (RFC 7986, 5.3). */
@@ -74,6 +86,7 @@ export function readEvent(text: string, zones: ZoneTable): EventRead {
     mark: lane !== undefined && pair !== undefined ? { lane, pair } : null,
     repeating: lineOf(event, 'RRULE') !== undefined || lineOf(event, 'RDATE') !== undefined,
     rules: event.lines.filter((l) => l.name === 'RRULE').map((l) => l.value),
+    occurrence: null,
     modified: stamp('LAST-MODIFIED'),
     created: stamp('CREATED'),
     stamped: stamp('DTSTAMP'),

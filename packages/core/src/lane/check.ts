@@ -62,6 +62,12 @@ export function checkLane(
       pointer: '/events/moment',
       reason: `there is no moment "${lane.events.moment}"; there are ${lane.moments.map((m) => m.name).join(', ')}`,
     });
+  if (lane.events.repeating === 'each occurrence' && lane.direction !== '->' && lane.window === null)
+    problems.push({
+      pointer: '/window',
+      reason:
+        'each occurrence of a series becomes a record, and a series may have no end: say how far back and ahead, for example { behind: 30, ahead: 365 }',
+    });
   if (lane.private !== null) field(lane.private.field, ['yes/no'], '/private/field');
   maps(lane.fields, '/fields');
   const names = new Set<string>();

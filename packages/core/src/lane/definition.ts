@@ -36,6 +36,8 @@ export type DepartureChoice = Departures[Departure];
 export const conflictRules = ['hold', 'records win', 'calendar wins', 'later edit wins'] as const;
 export type ConflictRule = (typeof conflictRules)[number];
 
+export const repeatingChoices = ['leave out', 'each occurrence', 'one record'] as const;
+
 /** What may be done on one side. */
 export interface Permissions {
   create: boolean;
@@ -59,7 +61,11 @@ export interface LaneDefinition {
   events: {
     filter: Condition | null;
     private: 'leave out' | 'take';
-    repeating: 'leave out' | 'take';
+    /**
+     * what becomes of a series: nothing, a record of each occurrence in the window, or one record, whose time is that of
+     * the first occurrence
+     */
+    repeating: (typeof repeatingChoices)[number];
     otherLanes: 'leave out' | 'take';
     /** the moment that a new event becomes; the first unless said */
     moment: string | null;

@@ -41,7 +41,7 @@ export function eventItem(read: EventRead): RecordItem {
     location: values.location,
     ...edges(values.when),
     'all-day': values.when?.kind === 'all-day',
-    repeating: read.repeating,
+    repeating: read.repeating || read.occurrence !== null,
     private: values.visibility === 'private' || values.visibility === 'confidential',
     status: values.status ?? 'confirmed',
     busy: values.busy ?? 'busy',

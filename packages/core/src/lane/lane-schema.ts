@@ -5,7 +5,15 @@ import { checkMapShape } from '../maps/map-fields.ts';
 import { type MappableName, mappableNames, type PropertyName, propertyNames } from '../maps/properties.ts';
 import { type Condition, testNames } from '../record/condition.ts';
 import { ConditionTextError, parseCondition } from '../record/condition-text.ts';
-import { type ConflictRule, conflictRules, type Departure, departureChoices, type LaneDefinition, type Permissions } from './definition.ts';
+import {
+  type ConflictRule,
+  conflictRules,
+  type Departure,
+  departureChoices,
+  type LaneDefinition,
+  type Permissions,
+  repeatingChoices,
+} from './definition.ts';
 import { checkWhenShape, sayShapes, type WhenSource } from './when-source.ts';
 
 /** Deepest tree and most leaves of a condition. */
@@ -156,7 +164,10 @@ export const laneSchema = yup
       .object({
         filter: condition.nullable().default(null),
         private: leaveOrTake('leave out'),
-        repeating: leaveOrTake('leave out'),
+        repeating: yup
+          .string<LaneDefinition['events']['repeating']>()
+          .oneOf([...repeatingChoices])
+          .default('leave out'),
         otherLanes: leaveOrTake('leave out'),
         moment: yup.string().nullable().default(null),
       })
@@ -293,7 +304,9 @@ export function readLane(input: unknown): { lane: LaneDefinition; columns: Map<s
 const longestFilter = 20_000;
 
 /** Choices that an earlier version called otherwise: its lane files go on working. */
-function readEarlierWords({ departures }: Record<string, unknown>): void {
+function readEarlierWords({ departures, events }: Record<string, unknown>): void {
+  const choices = events as Record<string, unknown> | null | undefined;
+  if (typeof choices === 'object' && choices?.['repeating'] === 'take') choices['repeating'] = 'one record';
   if (departures === null || typeof departures !== 'object') return;
   const rules = departures as Record<string, unknown>;
   if (rules['eventDeleted'] === 'part') rules['eventDeleted'] = 'unlink';

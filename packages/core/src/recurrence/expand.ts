@@ -29,6 +29,8 @@ export interface Window {
   until: number;
   /** of times without zone */
   home: Zone;
+  /** recurrence-ids of occurrences that are wanted wherever they are; they are not counted against the limit */
+  also?: ReadonlySet<string>;
 }
 
 /** What the times of a series are counted in: days, instants of a zone, or a clock without zone. */
@@ -59,11 +61,13 @@ export function expandSeries(events: readonly Component[], roots: Component[], w
   const overrides = events.filter((e) => e !== master);
   if (overrides.length > MOST_DATES) throw new InvalidRule(`the series has ${overrides.length} overrides; at most ${MOST_DATES} are read`);
   const found: { occurrence: Occurrence; from: number }[] = [];
+  let inside = 0;
   const add: Add = (occurrence, span = spanOf(occurrence.when, window.home, zones)) => {
     const { from, until } = span;
-    if (from >= window.until || (until <= window.from && from < window.from)) return;
+    const outside = from >= window.until || (until <= window.from && from < window.from);
+    if (outside && window.also?.has(occurrence.recurrenceId) !== true) return;
     found.push({ occurrence, from });
-    if (found.length > MOST_OCCURRENCES) throw new InvalidRule(`the series has more than ${MOST_OCCURRENCES} occurrences in the window`);
+    if (!outside && ++inside > MOST_OCCURRENCES) throw new InvalidRule(`the series has more than ${MOST_OCCURRENCES} occurrences in the window`);
   };
   if (master === undefined) for (const event of overrides) add(single(event, { roots, window, zones }));
   else expandMaster(master, overrides, { roots, window, zones }, add);
@@ -122,14 +126,13 @@ function expandMaster(master: Component, overrides: readonly Component[], readin
     if (paramOf(line, 'RANGE')?.toUpperCase() === 'THISANDFUTURE') following.push({ from: wall, component: override });
   }
   following.sort((a, b) => a.from - b.from);
-  const isOut = (wall: number, id: string) => excluded.size > 0 && (excluded.has(id) || (!base.days && excluded.has(compactDate(wall))));
   const wanted = wallWindow(first, base, following, reading);
   const said = new Set<string>();
   const length = lengthOfWhen(first);
   const cancelled = isCancelled(master);
   for (const { wall, until } of times(master, base, wanted)) {
     const id = idOf(wall, base);
-    if (said.has(id) || isOut(wall, id)) continue;
+    if (said.has(id) || isExcluded(excluded, wall, base)) continue;
     said.add(id);
     if (own.has(id)) continue;
     const governing = following.length === 0 ? undefined : following.findLast((f) => f.from <= wall)?.component;
@@ -145,7 +148,8 @@ function expandMaster(master: Component, overrides: readonly Component[], readin
   }
   // Also where no rule names its time any more: it stands in the object, and calendar programs show it.
   for (const [id, { wall, component }] of own)
-    if (!isOut(wall, id)) add({ recurrenceId: id, when: readWhen(component, roots, zones), component, cancelled: isCancelled(component) });
+    if (!isExcluded(excluded, wall, base))
+      add({ recurrenceId: id, when: readWhen(component, roots, zones), component, cancelled: isCancelled(component) });
 }
 
 /** The stretch of the wall clock in which an occurrence could touch the window. */
@@ -163,7 +167,50 @@ function wallWindow(
   // What a clock change at either end moves, and what an override with THISANDFUTURE does.
   const changes = [window.from, window.until].map((t) => Math.abs(clock.period(t + 86_400).offset - clock.period(t - 86_400).offset));
   const slack = Math.max(0, ...changes) + Math.max(0, ...shifts);
-  return { from: Math.max(start, onClock(window.from) - Math.max(...lengths) - slack), until: onClock(window.until) + slack };
+  const asked = [...(window.also ?? [])].map((id) => wallOf(id, clock));
+  return {
+    from: Math.max(start, Math.min(onClock(window.from) - Math.max(...lengths) - slack, ...asked)),
+    until: Math.max(onClock(window.until) + slack, ...asked),
+  };
+}
+
+/** Where a recurrence-id stands on a wall clock, in seconds. */
+const wallOf = (id: string, clock: Zone): number => {
+  const text = expandDate(id);
+  return text.endsWith('Z') ? seconds(toLocal(seconds(text.slice(0, -1)), clock)) : seconds(text);
+};
+
+/** A recurrence-id as the series writes it: in the form of its start (RFC 5545, 3.8.4.4). @param start its DTSTART */
+export function recurrenceIdOf(id: string, start: Line, { roots, zones }: { roots: Component[]; zones: ZoneTable }): string {
+  if (!id.endsWith('Z') || /Z$/i.test(start.value.trim())) return id;
+  const { zone } = readClock(start, roots, zones);
+  return zone === null ? id : compact(toLocal(seconds(expandDate(id).slice(0, -1)), zone));
+}
+
+/** The first start of an occurrence at or after the end of a window, in seconds since 1970; null: there is none. */
+export function nextStart(events: readonly Component[], roots: Component[], window: Window, zones: ZoneTable): number | null {
+  const master = events.find((e) => lineOf(e, 'RECURRENCE-ID') === undefined);
+  const reading = { roots, window, zones };
+  const overrides = events.filter((e) => e !== master).map((e) => spanOf(readWhen(e, roots, zones), window.home, zones).from);
+  let next = Math.min(Number.POSITIVE_INFINITY, ...overrides.filter((from) => from >= window.until));
+  if (master === undefined) return Number.isFinite(next) ? next : null;
+  const base = baseOf(lineOf(master, 'DTSTART')!, reading);
+  const excluded = excludedBy(master, base);
+  const wall = { from: seconds(toLocal(window.until, base.zone ?? window.home)) - 2 * 86_400, until: Number.POSITIVE_INFINITY };
+  try {
+    for (const sequence of sequences(master, base, wall))
+      for (const time of sequence) {
+        const instant = base.instantOf(time.wall);
+        if (instant >= next) break;
+        if (instant < window.until || isExcluded(excluded, time.wall, base)) continue;
+        next = instant;
+        break;
+      }
+  } catch (error) {
+    // What is too rare to be found will not be missed for a while: the series is read again when it changes, and once a day.
+    if (!(error instanceof InvalidRule)) throw error;
+  }
+  return Number.isFinite(next) ? next : null;
 }
 
 /** By the clock: an hour that a change skips or repeats counts as it is written. */
@@ -207,6 +254,10 @@ function excludedBy(master: Component, base: Base): Set<string> {
   return excluded;
 }
 
+/** @param wall seconds of the wall clock of the series */
+const isExcluded = (excluded: ReadonlySet<string>, wall: number, base: Base): boolean =>
+  excluded.size > 0 && (excluded.has(idOf(wall, base)) || (!base.days && excluded.has(compactDate(wall))));
+
 const valuesOf = (line: Line): string[] => line.value.split(',').filter((v) => v.trim() !== '');
 
 interface Time {
@@ -217,15 +268,17 @@ interface Time {
 
 /** All times of a series, rule by rule: its start first, which is one whether or not a rule names it (RFC 5545, 3.8.5.3). */
 function* times(master: Component, base: Base, window: { from: number; until: number }): Generator<Time> {
-  yield { wall: base.start, until: null };
-  for (const line of master.lines.filter((l) => l.name === 'RRULE')) {
-    const rule = parseRule(line.value);
-    for (const wall of ruleTimes(rule, base, window)) yield { wall, until: null };
-  }
+  for (const sequence of sequences(master, base, window)) yield* sequence;
+}
+
+/** The same, each part in the order of its times. */
+function* sequences(master: Component, base: Base, window: { from: number; until: number }): Generator<Iterable<Time>> {
+  yield [{ wall: base.start, until: null }];
+  for (const line of master.lines.filter((l) => l.name === 'RRULE')) yield ruleTimes(parseRule(line.value), base, window);
   for (const line of master.lines.filter((l) => l.name === 'RDATE')) {
     const values = valuesOf(line);
     if (values.length > MOST_DATES) throw new InvalidRule(`the series has more than ${MOST_DATES} added dates`);
-    for (const value of values) yield addedTime(line, value, base);
+    yield values.map((value) => addedTime(line, value, base)).sort((a, b) => a.wall - b.wall);
   }
 }
 
@@ -239,7 +292,7 @@ function addedTime(line: Line, value: string, base: Base): Time {
   return { wall, until: seconds(until.toString({ smallestUnit: 'second' })) };
 }
 
-function* ruleTimes(rule: Rule, base: Base, window: { from: number; until: number }): Generator<number> {
+function* ruleTimes(rule: Rule, base: Base, window: { from: number; until: number }): Generator<Time> {
   // Clock times say nothing of days (RFC 5545, 3.3.10).
   const fitting = base.days ? { ...rule, hours: [], minutes: [], seconds: [] } : rule;
   if (base.days && ['SECONDLY', 'MINUTELY', 'HOURLY'].includes(rule.frequency))
@@ -250,7 +303,7 @@ function* ruleTimes(rule: Rule, base: Base, window: { from: number; until: numbe
   for (const wall of wallClockTimes(fitting, base.start, window)) {
     if (wall === base.start) continue;
     if (wall > window.until || end(wall) || left-- <= 0) return;
-    if (wall >= window.from) yield wall;
+    if (wall >= window.from) yield { wall, until: null };
   }
 }
 

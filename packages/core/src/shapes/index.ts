@@ -93,6 +93,11 @@ export const laneShape = yup
   })
   .noUnknown();
 
+/** A lane in a list of many: its numbers, and no more of its definition than a line shows. */
+export const laneLineShape = laneShape.omit(['definition']).shape({
+  definition: yup.object({ name: text(), direction: yup.string<LaneDefinition['direction']>().oneOf(['->', '<-', '<->']).defined() }).noUnknown(),
+});
+
 const change = yup
   .mixed<Change>()
   .defined()
@@ -295,7 +300,7 @@ export const todayShape = yup
     failed: list(itemShape),
     heldRuns: list(runShape),
     troubles: list(yup.object({ noun: text(), slug: text(), name: text(), detail: text() }).noUnknown()),
-    lanes: list(laneShape),
+    lanes: list(laneLineShape),
     /** what crossed in each of the last 24 hours, the oldest first, by lane */
     byHour: list(yup.object({ lane: text(), hours: list(count()) }).noUnknown()),
     crossed: list(journalShape),
@@ -308,6 +313,7 @@ export const healthAnswerShape = yup
   .noUnknown();
 
 export type LaneAnswer = yup.InferType<typeof laneShape>;
+export type LaneLine = yup.InferType<typeof laneLineShape>;
 export type RunAnswer = yup.InferType<typeof runShape>;
 export type ForecastAnswer = yup.InferType<typeof forecastShape>;
 export type AuditAnswer = yup.InferType<typeof auditShape>;

@@ -5,17 +5,45 @@ import {
   holdChoices,
   type JournalAnswer,
   type LaneAnswer,
+  type LaneLine,
   type Operation,
   type RunAnswer,
 } from '@monsoon/core';
-import { and, count, eq, gt, inArray, isNotNull, ne, sql } from 'drizzle-orm';
+import { and, count, eq, getTableColumns, gt, inArray, isNotNull, ne, type SQL, sql } from 'drizzle-orm';
 import type { PgColumn } from 'drizzle-orm/pg-core';
 import type { App } from '../app.ts';
 import { holds, journal, laneCounts, lanes, people, runs, systems, verdicts } from '../storage/schema.ts';
 import { definitionOf, type LaneRow } from './context.ts';
 
-/** Lanes with their numbers, for lists and pages: a few queries however many lanes there are. */
+/** Lanes with their numbers, for pages: a few queries however many lanes there are. */
 export async function laneAnswers(app: App, rows: LaneRow[]): Promise<LaneAnswer[]> {
+  const lines = await withNumbers(app, rows);
+  return rows.map((lane, i) => ({ ...lines[i]!, definition: definitionOf(lane) }));
+}
+
+/** Every lane as a line of a list: 200 definitions would be most of the answer, and of the time. */
+export async function laneLines(app: App): Promise<LaneLine[]> {
+  const { definition: _whole, ...columns } = getTableColumns(lanes);
+  const part = <T>(path: SQL) => sql<T>`${lanes.definition} ${path}`;
+  const rows = await app.db
+    .select({
+      ...columns,
+      name: part<string>(sql`->> 'name'`),
+      direction: part<LaneLine['definition']['direction']>(sql`->> 'direction'`),
+      collection: part<string>(sql`#>> '{records,collection}'`),
+    })
+    .from(lanes)
+    .orderBy(lanes.slug);
+  return withNumbers(
+    app,
+    rows.map(({ name, direction, collection, ...row }) => ({ ...row, definition: { name, direction, records: { collection } } })),
+  );
+}
+
+/** What a line is made of. */
+type LineRow = Omit<LaneRow, 'definition'> & { definition: Pick<LaneRow['definition'], 'name' | 'direction'> & { records: { collection: string } } };
+
+async function withNumbers(app: App, rows: LineRow[]): Promise<LaneLine[]> {
   if (rows.length === 0) return [];
   const ids = rows.map((r) => r.id);
   const [names, owners, paired, judged, held, last, delays] = await Promise.all([
@@ -39,6 +67,7 @@ export async function laneAnswers(app: App, rows: LaneRow[]): Promise<LaneAnswer
   const sum = (lane: string, failed: boolean) =>
     judged.filter((j) => j.lane === lane && failureReasons.includes(j.reason) === failed).reduce((n, j) => n + j.n, 0);
   return rows.map((lane) => {
+    const { name, direction, records } = lane.definition;
     const run = last.find((r) => r.lane === lane.id);
     return {
       id: lane.id,
@@ -46,8 +75,8 @@ export async function laneAnswers(app: App, rows: LaneRow[]): Promise<LaneAnswer
       version: lane.version,
       state: lane.state,
       owner: owners.find((p) => p.id === lane.owner)?.email ?? null,
-      definition: definitionOf(lane),
-      recordsName: `${systemName(lane.recordsSystem)}: ${lane.definition.records.collection}`,
+      definition: { name, direction },
+      recordsName: `${systemName(lane.recordsSystem)}: ${records.collection}`,
       calendarName: `${systemName(lane.calendarSystem)}: ${lane.calendarName}`,
       pairs: paired.find((p) => p.lane === lane.id)?.pairs ?? 0,
       leftOut: sum(lane.id, false),
@@ -103,7 +132,7 @@ async function delaysOf(app: App, lanes: string[]): Promise<Map<string, { median
   return new Map(rows.map((r) => [r.lane, { median: tenths(r.found[0]), most: tenths(r.found[1]), count: r.n }]));
 }
 
-export const runAnswer = (run: typeof runs.$inferSelect, lane: Pick<LaneRow, 'slug' | 'definition'>): RunAnswer => ({
+export const runAnswer = (run: typeof runs.$inferSelect, lane: { slug: string; definition: { name: string } }): RunAnswer => ({
   id: run.id,
   lane: lane.slug,
   laneName: lane.definition.name,

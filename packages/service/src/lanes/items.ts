@@ -21,6 +21,8 @@ import { and, desc, eq, isNull, or, type SQL, sql } from 'drizzle-orm';
 import type { App } from '../app.ts';
 import { HttpProblem, notFound } from '../http/problem.ts';
 import { viewOf } from '../run/event-view.ts';
+import { type OpenWork, openWork } from '../run/work.ts';
+import { noRun, runStore } from '../storage/run-store.ts';
 import { holds, journal, pairs } from '../storage/schema.ts';
 import { holdAnswer, journalAnswer } from './answers.ts';
 import { isInCalendar, type LaneRow, openLane } from './context.ts';
@@ -180,8 +182,13 @@ const noItem = (lane: LaneRow, given: string): HttpProblem =>
     `there is no item "${given}" in ${lane.definition.name}; give a record's id, a UID, an event's address or a title, as monsoon items ${lane.slug} --search WORDS finds them`,
   );
 
+/** Both sides for whoever looks at single items, occurrences of series among them. */
+async function openItems(app: App, lane: LaneRow, signal: AbortSignal): Promise<OpenWork> {
+  return openWork({ ...(await openLane(app, lane)), store: runStore(app.db, lane.id, lane.version, noRun), signal });
+}
+
 async function hrefOfUid(app: App, lane: LaneRow, uid: string, signal: AbortSignal): Promise<string | null> {
-  const { sides, context } = await openLane(app, lane);
+  const { sides, context } = await openItems(app, lane, signal);
   const found = await attempt(async () => sides.calendars.withUid(lane.definition.calendar.calendar, uid, signal));
   return found.value?.find((e) => viewOf(e, context).read?.uid === uid)?.href ?? null;
 }
@@ -239,7 +246,7 @@ export async function itemDetail(
       .from(holds)
       .where(and(mine(holds), eq(holds.state, 'open'))),
   ]);
-  const { context, sides } = await openLane(app, lane);
+  const { context, sides } = await openItems(app, lane, signal);
   const record = eventAlone
     ? { value: null, trouble: null }
     : await attempt(() => sides.records.read(lane.definition.records.collection, item, signal));

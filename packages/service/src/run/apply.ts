@@ -1,5 +1,5 @@
 import { setImmediate as turn } from 'node:timers/promises';
-import { isHarmless, isRemoval, type Operation, type RunCounts, step, writesEvent, writesRecord } from '@monsoon/core';
+import { isHarmless, isRemoval, type Operation, placeOf, type RunCounts, step, writesEvent, writesRecord } from '@monsoon/core';
 import { OutsideError, type StoredEvent, stopsRun } from '@monsoon/systems';
 import { mapConcurrent } from './map-concurrent.ts';
 import { refuse, setAsideForLater } from './refuse.ts';
@@ -120,14 +120,34 @@ async function writeAll(chunk: Operation[], options: ApplyOptions, allBegun: () 
   const texts = await missingTexts(chunk, options);
   // What is not started because the system is in trouble is found again by the next run.
   const begun = await mapConcurrent(
-    chunk,
-    (operation) => {
-      store.checkLease();
-      return writeOut(operation, texts, options);
-    },
-    { width: AT_ONCE, done: stops, allBegun },
+    oneObjectAtATime(chunk),
+    (together) =>
+      Promise.all(
+        together.map((operation) => {
+          store.checkLease();
+          return writeOut(operation, texts, options);
+        }),
+      ),
+    { width: AT_ONCE, done: (outcomes) => outcomes.some(stops), allBegun },
   );
-  return { of: chunk.length, outcomes: begun.filter((o) => o !== undefined), risky };
+  return { of: chunk.length, outcomes: begun.flatMap((o) => o ?? []), risky };
+}
+
+/** Occurrences of one series are begun together, so that they become one write; whatever writes a record goes by itself. */
+function oneObjectAtATime(chunk: readonly Operation[]): Operation[][] {
+  const together = new Map<string, Operation[]>();
+  return chunk.flatMap((operation) => {
+    const { object, id } = placeOf(operation.event?.href ?? '');
+    if (id === null || !writesEvent(operation) || writesRecord(operation)) return [[operation]];
+    const begun = together.get(object);
+    if (begun !== undefined) {
+      begun.push(operation);
+      return [];
+    }
+    const first = [operation];
+    together.set(object, first);
+    return [first];
+  });
 }
 
 /** @returns operations that met something changed in the meantime */

@@ -2,10 +2,11 @@ import { type Audit, AuditTally } from '@monsoon/core';
 import { withDirectories } from './directories.ts';
 import { Gathering } from './gather.ts';
 import { planned } from './planned.ts';
-import type { Work } from './work.ts';
+import { openWork, type Work } from './work.ts';
 
 /** Reads both sides whole and compares them. @throws OutsideError */
-export async function auditSides(work: Work): Promise<Audit> {
+export async function auditSides(given: Work): Promise<Audit> {
+  const work = openWork(given);
   const { context } = work;
   const full = await withDirectories(work);
   const moments = context.definition.moments.map((m) => m.name);

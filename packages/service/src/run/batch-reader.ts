@@ -1,7 +1,9 @@
-import { type CreateCandidates, type EventView, type Gathered, isFollowed, type Pair, type RecordItem, UnpairedEvents } from '@monsoon/core';
+import { type CreateCandidates, type EventView, type Gathered, isFollowed, type Pair, placeOf, type RecordItem, UnpairedEvents } from '@monsoon/core';
+import type { StoredEvent } from '@monsoon/systems';
 import { viewAtAgreement, viewOf } from './event-view.ts';
+import { Following, type Moved } from './following.ts';
 import { mapConcurrent } from './map-concurrent.ts';
-import type { Work } from './work.ts';
+import type { OpenWork } from './work.ts';
 
 /** Items to be planned together, with the truth about them. */
 export interface GatheredBatch {
@@ -10,6 +12,8 @@ export interface GatheredBatch {
   due: ReadonlySet<string>;
   /** nothing that comes after it asks what becomes of it, until it is said that everything is settled */
   apart?: true;
+  /** pairs that follow another occurrence than they did: that is to be remembered before anything else */
+  moved?: readonly Pair[];
 }
 
 /** Reads the truth about some items, for the engine: records with their pairs, and each pair with its event as it is now. */
@@ -20,12 +24,15 @@ export class BatchReader {
   /** UIDs of events of which a person is asked whether they stand for a record */
   reserved: ReadonlySet<string> = new Set();
   createCandidates: ReadonlyMap<string, CreateCandidates> = new Map();
-  readonly #work: Work;
+  /** what pairs follow whose occurrence is gone */
+  readonly following: Following;
+  readonly #work: OpenWork;
   /** does a staged listing know the ETags? */
   readonly #listed: boolean;
 
-  constructor(work: Work, listed: boolean) {
+  constructor(work: OpenWork, listed: boolean) {
     this.#work = work;
+    this.following = new Following(work);
     this.#listed = listed;
   }
 
@@ -37,12 +44,45 @@ export class BatchReader {
         ? { ...p, href: this.#work.sides.calendars.hrefFor(this.#work.context.definition.calendar.calendar, p.uid) }
         : p,
     );
-    return this.complete(
+    const events = await this.#readEvents(pairs.filter(isFollowed));
+    const moved = await this.#follow(pairs, events);
+    const batch = await this.complete(
       [...found].map(([id, item]) => ({ id, item })),
-      pairs,
-      await this.#readEvents(pairs.filter(isFollowed)),
+      pairs.map((p) => moved.get(p.id)?.pair ?? p),
+      events,
       [],
     );
+    return {
+      ...batch,
+      gathered: { ...batch.gathered, moved: new Map([...moved].map(([id, m]) => [id, m.note])) },
+      moved: [...moved.values()].map((m) => m.pair),
+    };
+  }
+
+  /** Pairs whose occurrence is gone, or whose event became a series, follow another one where there is one. Adds the events of those. */
+  async #follow(pairs: readonly Pair[], events: Map<string, EventView | null>): Promise<Map<string, Moved>> {
+    const moved = new Map<string, Moved>();
+    for (const pair of pairs) {
+      if (pair.href === null || !events.has(pair.href) || !this.#isAstray(pair.href, events.get(pair.href) ?? null)) continue;
+      const found = (await this.following.of(placeOf(pair.href).object)).get(pair.id);
+      if (found !== undefined) moved.set(pair.id, found);
+    }
+    const { calendar } = this.#work.context.definition.calendar;
+    const hrefs = [...moved.values()].flatMap((m) => m.pair.href ?? []);
+    if (hrefs.length === 0) return moved;
+    const read = await this.#work.sides.calendars.read(calendar, hrefs, this.#work.signal);
+    for (const href of hrefs) {
+      const event = read.get(href) ?? null;
+      events.set(href, event === null ? null : viewOf(event, this.#work.context));
+    }
+    return moved;
+  }
+
+  /** Is an occurrence gone, or an event a series now that is taken apart? */
+  #isAstray(href: string, event: EventView | null): boolean {
+    const { each } = this.#work.sides.calendars;
+    if (placeOf(href).id === null) return each && event?.read?.repeating === true;
+    return event === null;
   }
 
   async complete(records: Gathered['records'], pairs: Pair[], events: Gathered['events'], newcomers: EventView[]): Promise<GatheredBatch> {
@@ -70,19 +110,22 @@ export class BatchReader {
     };
   }
 
-  /** Events that may become records: those that were named, and, where everything was listed, all that no pair speaks of. */ async newcomerBatch(
-    hrefs: string[],
-  ): Promise<GatheredBatch> {
+  /** Events that may become records: those that were named, and, where everything was listed, all that no pair speaks of. */
+  async newcomerBatch(hrefs: string[]): Promise<GatheredBatch> {
     const views = await this.readNew(hrefs);
     const uids = views.flatMap((v) => v.read?.uid ?? []);
+    const places = [...new Set([...hrefs, ...views.map((v) => v.href)])];
     const pairs = new Map<string, Pair>();
-    for (const pair of [...(await this.#work.store.pairs({ hrefs })), ...(await this.#work.store.pairs({ uids }))]) pairs.set(pair.id, pair);
+    for (const pair of [...(await this.#work.store.pairs({ hrefs: places })), ...(await this.#work.store.pairs({ uids }))]) pairs.set(pair.id, pair);
     return this.complete([], [...pairs.values()], new Map(views.map((v) => [v.href, v])), views);
   }
 
   async readNew(hrefs: string[]): Promise<EventView[]> {
     const found = await this.#work.sides.calendars.read(this.#work.context.definition.calendar.calendar, hrefs, this.#work.signal);
-    return [...found.values()].filter((e) => e !== null).map((e) => viewOf(e, this.#work.context));
+    const apart = new Set([...found.values()].flatMap((e) => (e?.occurrence === undefined ? [] : [placeOf(e.href).object])));
+    // Of a series that is taken apart, its occurrences are the events; those that pairs follow from now on are not new.
+    const all = [...found.values()].filter((e) => e !== null && !apart.has(e.href) && !this.following.given.has(e.href)) as StoredEvent[];
+    return all.map((e) => viewOf(e, this.#work.context));
   }
 
   /** One by one: the rare path. */

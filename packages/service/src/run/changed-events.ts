@@ -1,4 +1,4 @@
-import { isFollowed, type Pair, type Refused } from '@monsoon/core';
+import { isFollowed, type Pair, placeOf, type Refused } from '@monsoon/core';
 import { storableEvents } from './names.ts';
 import type { RunStore } from './store.ts';
 import type { Work } from './work.ts';
@@ -50,6 +50,7 @@ export async function changedEvents({ context, sides: { calendars }, store, sign
     for (const { href, etag } of page.changed) etags.set(href, etag);
     for (const href of page.removed) removed.push(href);
   }
+  const objects = new Set([...etags.keys()].map((href) => placeOf(href).object));
   const known = new Set<string>();
   const gone = new Set(removed);
   let [standing, listed] = [0, 0];
@@ -58,7 +59,7 @@ export async function changedEvents({ context, sides: { calendars }, store, sign
       if (pair.href === null) continue;
       known.add(pair.href);
       if (stands(pair)) standing++;
-      if (stands(pair) && etags.has(pair.href)) listed++;
+      if (stands(pair) && objects.has(placeOf(pair.href).object)) listed++;
       // The same ETag is the same content: our own writes come back this way and are no news. What ends a question is.
       const news = (etags.get(pair.href) ?? null) !== (pair.etag ?? undefined) || pair.state === 'held';
       if (isFollowed(pair) && news) found.touched.push(pair);

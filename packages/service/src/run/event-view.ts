@@ -4,7 +4,10 @@ import {
   foreignMark,
   type LaneContext,
   noValues,
+  type OccurrenceFacts,
   type Pair,
+  placeName,
+  placeOf,
   readEvent,
   UnreadableEvent,
   unescapeText,
@@ -16,13 +19,16 @@ import { sayError } from '../errors.ts';
 /** An event as it is stored, and as far as it can be read. */
 export function viewOf(event: StoredEvent, context: Pick<LaneContext, 'zones' | 'formerLanes'>): EventView {
   try {
-    const read = readEvent(event.text, context.zones);
+    if (event.unfit !== undefined) throw new UnreadableEvent(event.unfit);
+    const { occurrence } = event;
+    const own = readEvent(event.text, context.zones);
+    const read = occurrence === undefined ? own : { ...own, occurrence, repeating: false, uid: placeName(own.uid, occurrence.id) };
     const claimed = read.mark !== null && context.formerLanes?.has(read.mark.lane) !== true;
-    return { ...event, read: claimed ? read : { ...read, mark: null } };
+    return { href: event.href, etag: event.etag, text: event.text, read: claimed ? read : { ...read, mark: null } };
   } catch (error) {
     // Whatever it is that a reader stumbles over, it is this event that cannot be read.
     const unreadable = error instanceof UnreadableEvent ? error.message : sayError(error);
-    return { ...event, read: null, unreadable, title: titleIn(event.text) };
+    return { href: event.href, etag: event.etag, text: event.text, read: null, unreadable, title: titleIn(event.text) };
   }
 }
 
@@ -31,6 +37,12 @@ const titleIn = (text: string): string | undefined => {
   const line = /^SUMMARY[^:\r\n]{0,200}:([^\r\n]{1,200})/m.exec(text)?.[1];
   return line === undefined ? undefined : unescapeText(line).trim() || undefined;
 };
+
+/** What its address alone says of an occurrence. */
+function occurrenceIn(href: string): OccurrenceFacts | null {
+  const { id } = placeOf(href);
+  return id === null ? null : { id, rules: [], isOverride: false };
+}
 
 /** An event of which its ETag alone says that it is as it was last agreed on. */
 export const viewAtAgreement = (pair: Pair & { href: string; baseline: Baseline }, etag: string): EventView => ({
@@ -43,6 +55,7 @@ export const viewAtAgreement = (pair: Pair & { href: string; baseline: Baseline 
     mark: foreignMark(pair.baseline),
     repeating: pair.baseline.repeating ?? false,
     rules: [],
+    occurrence: occurrenceIn(pair.href),
     modified: null,
     created: null,
     stamped: null,

@@ -7,6 +7,7 @@ import {
   isRemoval,
   itemKey,
   type Operation,
+  type Pair,
   type Plan,
   pairsThatMatter,
   type plan,
@@ -14,13 +15,14 @@ import {
 } from '@monsoon/core';
 import { OutsideError } from '@monsoon/systems';
 import { apply, noTail } from './apply.ts';
+import type { GatheredBatch } from './batch-reader.ts';
 import { withDirectories } from './directories.ts';
 import { Gathering, type Scope } from './gather.ts';
 import { planned } from './planned.ts';
 import { attemptOf } from './remember.ts';
 import type { ItemNames } from './store.ts';
 import { addDamage, noCounts, tally } from './tally.ts';
-import type { Work } from './work.ts';
+import { openWork, type Work } from './work.ts';
 
 /**
  * The verdicts that hold already. An item that has work to be done keeps its old one until the work is done: should it
@@ -30,6 +32,9 @@ function idleVerdicts(part: Plan, operations: readonly Operation[]): ItemVerdict
   const busy = new Set(operations.flatMap((o) => [itemKey({ ...o.pair, href: null }), itemKey({ ...o.pair, recordId: null })]));
   return part.verdicts.filter((v) => !busy.has(itemKey(v)));
 }
+
+/** Pairs that are called otherwise now, or whose content is: that holds whatever becomes of the operations. */
+const renamed = (part: Plan, batch: GatheredBatch): Pair[] => [...(batch.moved ?? []), ...part.refreshed];
 
 export interface Executed {
   state: 'done' | 'failed' | 'held';
@@ -58,7 +63,8 @@ const MOST_KEPT = 500;
  * until everything was looked at and the guard has seen it. Trouble outside ends the run as failed with its reason; the
  * cursors stay where they were, so that the next run finds everything again.
  */
-export async function execute({ scope, allowed = null, planner, chunk, ...work }: RunOptions): Promise<Executed> {
+export async function execute({ scope, allowed = null, planner, chunk, ...given }: RunOptions): Promise<Executed> {
+  const work = openWork(given);
   const { store, signal } = work;
   const counts = noCounts();
   const tail = noTail();
@@ -78,11 +84,11 @@ export async function execute({ scope, allowed = null, planner, chunk, ...work }
     const run = async (operations: Operation[], held: boolean) => {
       const replan = async (items: ItemNames): Promise<Operation[]> => {
         const fresh: Operation[] = [];
-        for await (const { plan: part } of planned(full, new Gathering(looking, items), planner)) {
+        for await (const { plan: part, batch } of planned(full, new Gathering(looking, items), planner)) {
           // The guard let through the removals it saw, and no others: those wait for the next run.
           const seen = (o: Operation) => kept.some((k) => isRemoval(k) && k.pair.id === o.pair.id);
           const doing = part.operations.filter((o) => (held ? isHarmless(o) : !isRemoval(o) || seen(o)));
-          await store.write({ verdicts: idleVerdicts(part, doing), pairs: part.refreshed });
+          await store.write({ verdicts: idleVerdicts(part, doing), pairs: renamed(part, batch) });
           fresh.push(...doing);
         }
         return fresh;
@@ -109,7 +115,8 @@ export async function execute({ scope, allowed = null, planner, chunk, ...work }
       if (alarmed()) continue;
       found += part.operations.length;
       const verdicts = idleVerdicts(part, part.operations);
-      if (verdicts.length > 0 || part.refreshed.length > 0) await store.write({ verdicts, pairs: part.refreshed });
+      const pairs = renamed(part, batch);
+      if (verdicts.length > 0 || pairs.length > 0) await store.write({ verdicts, pairs });
       await run(part.operations.filter(isHarmless), true);
       if (!batch.apart) await tail.last;
       for (const operation of part.operations.filter((o) => !isHarmless(o))) {
@@ -135,9 +142,13 @@ export async function execute({ scope, allowed = null, planner, chunk, ...work }
     for (let at = 0; at < named.records.length + named.hrefs.length; at += MOST_KEPT) {
       const records = named.records.slice(at, at + MOST_KEPT);
       const hrefs = records.length > 0 ? [] : named.hrefs.slice(at - named.records.length, at - named.records.length + MOST_KEPT);
-      for await (const { plan: part } of planned(full, new Gathering(looking, { records, hrefs }), planner)) await destroy(part.operations);
+      for await (const { plan: part, batch } of planned(full, new Gathering(looking, { records, hrefs }), planner)) {
+        await store.write({ pairs: renamed(part, batch) });
+        await destroy(part.operations);
+      }
     }
     await store.moveCursors(gathering.cursors);
+    await work.sides.calendars.keep();
     return { state: 'done', reason: null, counts, damage: null, error: null };
   } catch (error) {
     if (!(error instanceof OutsideError)) throw error;

@@ -4,7 +4,7 @@ import { Gathering, type Scope } from './gather.ts';
 import { planned } from './planned.ts';
 import { countOf } from './remember.ts';
 import { addDamage, noCounts, tally } from './tally.ts';
-import type { Work } from './work.ts';
+import { openWork, type Work } from './work.ts';
 
 /** What a run would do, printed: the same list that a run applies. */
 export interface Forecast {
@@ -19,7 +19,8 @@ export interface Forecast {
 const MOST_LISTED = 25_000;
 
 /** @throws OutsideError */
-export async function forecast(work: Work, scope: Scope): Promise<Forecast> {
+export async function forecast(given: Work, scope: Scope): Promise<Forecast> {
+  const work = openWork(given);
   const { context, store } = work;
   const full = await withDirectories(work);
   const result = { operations: [] as Operation[], verdicts: [] as ItemVerdict[], unchanged: 0, counts: noCounts() };

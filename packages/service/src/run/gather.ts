@@ -7,7 +7,7 @@ import { storableEvents, storableRecords } from './names.ts';
 import { oldEvents } from './old-events.ts';
 import { prefetch } from './prefetch.ts';
 import type { Cursors, ItemNames, JudgedItem, RunStore, Waiting } from './store.ts';
-import type { Sides, Work } from './work.ts';
+import type { OpenWork } from './work.ts';
 
 /**
  * What a run looks at: everything, where an ETag says that an event is as it was (`sweep`) or reading every event again
@@ -38,9 +38,9 @@ export class Gathering {
   listed = { events: 0, unknown: 0 };
   /** waits until everything that was planned so far is committed; set by the run */
   settled: () => Promise<void> = async () => undefined;
-  readonly #work: Work;
+  readonly #work: OpenWork;
   readonly #context: LaneContext;
-  readonly #sides: Sides;
+  readonly #sides: OpenWork['sides'];
   readonly #store: RunStore;
   readonly #scope: Scope;
   readonly #signal: AbortSignal;
@@ -56,7 +56,7 @@ export class Gathering {
   #gone: (href: string) => boolean = () => false;
   #waiting!: Waiting;
 
-  constructor(work: Work, scope: Scope) {
+  constructor(work: OpenWork, scope: Scope) {
     const { context, sides, store, signal } = work;
     this.#work = work;
     this.#context = context;
@@ -65,6 +65,7 @@ export class Gathering {
     this.#scope = scope;
     this.#signal = signal;
     this.#read = new BatchReader(work, scope === 'sweep');
+    this.#read.following.newObjects = () => this.#newObjects();
   }
 
   get #whole(): boolean {
@@ -240,6 +241,13 @@ export class Gathering {
     for await (const items of this.#store.judged())
       for (const { recordId } of items) if (recordId !== null && !found.has(recordId)) missing.push(recordId);
     return missing;
+  }
+
+  /** Events that no pair speaks of, as far as this look knows them. */
+  async #newObjects(): Promise<string[]> {
+    if (this.#unknown !== null) return this.#unknown;
+    for await (const hrefs of this.#store.unknownEvents()) return hrefs;
+    return [];
   }
 
   /** Which pairs an incremental look at the calendar touches, and which events are new. @param touched null: only what is new */

@@ -4,7 +4,7 @@ import { apply } from './apply.ts';
 import type { Executed } from './execute.ts';
 import { noCounts } from './tally.ts';
 import { prepareUndo, type UndoPlan } from './undo.ts';
-import type { Work } from './work.ts';
+import { openWork, type Work } from './work.ts';
 
 /** What becomes of what a lane made when it is stopped: taken away again, or left alone for good. */
 export type StopWith = 'remove' | 'unlink';
@@ -45,7 +45,8 @@ export async function* planStop(work: Work, makings: Makings, how: StopWith): As
 }
 
 /** Stops a lane: by the same means that everything else is done by, so that it can be taken back too. */
-export async function executeStop(work: Work, makings: Makings, how: StopWith): Promise<Executed> {
+export async function executeStop(given: Work, makings: Makings, how: StopWith): Promise<Executed> {
+  const work = openWork(given);
   const { store } = work;
   const counts = noCounts();
   let [planned, done, kept] = [0, 0, 0];

@@ -73,6 +73,8 @@ export type PairQuery =
   | { hrefs: string[] }
   | { uids: string[] }
   | { ids: string[] }
+  /** of calendar objects as a whole, and of their occurrences */
+  | { objects: string[] }
   | { states: PairState[] }
   /** whose record is not there yet, and may have been asked for */
   | { unfinished: true };
@@ -91,11 +93,28 @@ export interface Waiting {
   candidates: boolean;
 }
 
+/** A series as it was when it was last taken apart. */
+export interface KnownSeries {
+  /** of the calendar object */
+  href: string;
+  etag: string | null;
+  /** recurrence-id and what names the content, of each that was in the window once */
+  occurrences: [id: string, tag: string][];
+  /** RFC 3339: when the next one begins that was not in the window; null: none does */
+  nextAt: string | null;
+}
+
 /** What a run remembers of one lane. One batch is one database transaction. */
 export interface RunStore {
   cursors(): Promise<Cursors>;
   waiting(now: string): Promise<Waiting>;
   moveCursors(cursors: Partial<Cursors>): Promise<void>;
+  /** series that stand at these addresses, as far as they are known */
+  series(hrefs: string[]): Promise<KnownSeries[]>;
+  /** series of which another occurrence begins before that time, RFC 3339 */
+  growingSeries(before: string): Promise<KnownSeries[]>;
+  /** @param gone addresses at which no series stands any more */
+  keepSeries(known: KnownSeries[], gone: string[]): Promise<void>;
   pairs(which: PairQuery): Promise<Pair[]>;
   /** every pair, in pages */
   allPairs(): AsyncIterable<Pair[]>;

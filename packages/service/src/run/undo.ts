@@ -6,7 +6,7 @@ import { viewOf } from './event-view.ts';
 import type { Executed } from './execute.ts';
 import { mapConcurrent } from './map-concurrent.ts';
 import { noCounts } from './tally.ts';
-import type { Work } from './work.ts';
+import { openWork, type Work } from './work.ts';
 
 export interface UndoPlan {
   operations: Operation[];
@@ -23,7 +23,8 @@ export interface Undo {
 }
 
 /** What taking these changes back would do, from what is there now. @throws OutsideError */
-export async function prepareUndo({ context, sides, store, signal }: Work, { done, cause, trial }: Undo): Promise<UndoPlan> {
+export async function prepareUndo(work: Work, { done, cause, trial }: Undo): Promise<UndoPlan> {
+  const { context, sides, store, signal } = openWork(work);
   const plan: UndoPlan = { operations: [], impossible: [] };
   const pairs = new Map((await store.pairs({ ids: done.map((d) => d.pair) })).map((p) => [p.id, p]));
   const { collection } = context.definition.records;
@@ -56,7 +57,8 @@ export async function prepareUndo({ context, sides, store, signal }: Work, { don
 }
 
 /** Takes changes back, by the same means that made them. */
-export async function executeUndo(work: Work, undo: Undo): Promise<Executed> {
+export async function executeUndo(given: Work, undo: Undo): Promise<Executed> {
+  const work = openWork(given);
   const { store } = work;
   const counts = noCounts();
   try {

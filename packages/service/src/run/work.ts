@@ -1,5 +1,6 @@
 import type { LaneContext } from '@monsoon/core';
 import type { Calendars, Records } from '@monsoon/systems';
+import { OccurrenceCalendars } from './occurrences.ts';
 import type { RunStore } from './store.ts';
 
 export interface Sides {
@@ -13,4 +14,17 @@ export interface Work {
   sides: Sides;
   store: RunStore;
   signal: AbortSignal;
+}
+
+/** The same, with the calendar's series taken apart. */
+export interface OpenWork extends Work {
+  sides: { records: Records; calendars: OccurrenceCalendars };
+}
+
+/** Everything that looks at a lane or writes for it sees the occurrences of series as events of their own. */
+export function openWork<W extends Work>(work: W): W & OpenWork {
+  const { context, sides, store } = work;
+  const { calendars } = sides;
+  const apart = calendars instanceof OccurrenceCalendars ? calendars : new OccurrenceCalendars(calendars, context, store);
+  return { ...work, sides: { ...sides, calendars: apart } };
 }

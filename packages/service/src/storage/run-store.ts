@@ -6,6 +6,7 @@ import type { Entry, JudgedItem, PairQuery, RunStore, Waiting } from '../run/sto
 import type { Database, Transaction } from './database.ts';
 import { checkFence } from './fences.ts';
 import { cursors, holds, intents, pairs, runs, sweptEvents, sweptRecords, verdicts } from './schema.ts';
+import { seriesOf } from './series-of.ts';
 import { writeBatch } from './write-batch.ts';
 
 /** Rows read or written by one statement. */
@@ -113,6 +114,10 @@ export function runStore(db: Database, lane: string, version: number, run: RunAt
       if ('states' in which) return select(inArray(pairs.state, which.states));
       if ('records' in which) return selectIn(pairs.recordId, which.records);
       if ('hrefs' in which) return selectIn(pairs.href, which.hrefs);
+      if ('objects' in which) {
+        const part = sql`strpos(${pairs.href}, '#') > 0 and split_part(${pairs.href}, '#', 1) = any(${sql.param(which.objects)}::text[])`;
+        return [...(await selectIn(pairs.href, which.objects)), ...(await select(part))];
+      }
       return 'uids' in which ? selectIn(pairs.uid, which.uids) : selectIn(pairs.id, which.ids);
     },
     allPairs: () => pagesOf(undefined),
@@ -194,6 +199,7 @@ export function runStore(db: Database, lane: string, version: number, run: RunAt
       await db.update(runs).set({ counts, planned, done }).where(eq(runs.id, run.id));
       await run.progressed();
     },
+    ...seriesOf(db, lane, run),
     ...sweeps(db, lane, pagesOf, judgedPages),
   };
 }
@@ -335,9 +341,10 @@ function sweeps(
       const [both] = await db
         .select({
           standing: count(),
-          there: sql<number>`count(*) filter (where exists (select from swept_events s where s.sweep = ${sweep} and s.href = pairs.href))`.mapWith(
-            Number,
-          ),
+          there:
+            sql<number>`count(*) filter (where split_part(pairs.href, '#', 1) in (select split_part(s.href, '#', 1) from swept_events s where s.sweep = ${sweep}))`.mapWith(
+              Number,
+            ),
         })
         .from(pairs)
         .where(stood);

@@ -1,23 +1,28 @@
-import { failureReasons, healthAnswerShape, type ItemAnswer, type LaneAnswer, todayShape } from '@monsoon/core';
+import { failureReasons, healthAnswerShape, type ItemAnswer, type LaneLine, todayShape } from '@monsoon/core';
 import { and, count, desc, eq, gt, inArray, isNotNull, or, type SQL, sql } from 'drizzle-orm';
 import { type App, VERSION } from '../../app.ts';
 import { pausedEverything } from '../../jobs/everything.ts';
 import { isOverdue, OVERDUE } from '../../jobs/watchdog.ts';
-import { journalAnswer, laneAnswers, openHolds, runAnswer } from '../../lanes/answers.ts';
+import { journalAnswer, laneLines, openHolds, runAnswer } from '../../lanes/answers.ts';
 import { journal, lanes, runs, systems, verdicts } from '../../storage/schema.ts';
 import type { SystemRow } from '../../systems/registry.ts';
 import { type AnyRoute, route } from '../route.ts';
 
-function lapsedNotice(system: SystemRow, all: LaneAnswer[]): string {
-  const lanes = all
-    .filter((l) => l.state === 'running' && [l.definition.records.system, l.definition.calendar.system].includes(system.slug))
-    .map((l) => l.slug);
+/** Which systems a lane needs. */
+interface Needs {
+  slug: string;
+  state: 'running' | 'paused';
+  systems: string[];
+}
+
+function lapsedNotice(system: SystemRow, needs: readonly Needs[]): string {
+  const lanes = needs.filter((l) => l.state === 'running' && l.systems.includes(system.id)).map((l) => l.slug);
   const rest = lanes.length === 0 ? '' : `; until they are renewed, ${lanes.join(', ')} ${lanes.length === 1 ? 'is' : 'are'} paused`;
   return `its credentials are no longer accepted${rest}. ${system.lapsedReason ?? ''}`;
 }
 
 /** Is its run due for so long that the watchdog has said so? */
-const isLate = ({ state, nextRunAt }: LaneAnswer): boolean =>
+const isLate = ({ state, nextRunAt }: LaneLine): boolean =>
   state === 'running' && nextRunAt !== null && Date.parse(nextRunAt) < Date.now() - OVERDUE * 60_000;
 
 /** Runs that the guard holds: until a later run is done, whatever is under way at this moment. */
@@ -55,12 +60,8 @@ export const overviewRoutes = (app: App): AnyRoute[] => [
   route({ method: 'get', path: '/today', summary: 'What needs attention now', may: 'read', answer: todayShape }, async () => {
     const day = new Date(Date.now() - 86_400_000).toISOString();
     const writes = and(gt(journal.at, day), inArray(journal.kind, ['create', 'create record', 'change', 'remove', 'remove record', 'adopt']));
-    const [all, held, failed, crossed, ailing, waiting, paused, hourly] = await Promise.all([
-      app.db
-        .select()
-        .from(lanes)
-        .orderBy(lanes.slug)
-        .then((rows) => laneAnswers(app, rows)),
+    const [all, held, failed, crossed, ailing, waiting, paused, hourly, needs] = await Promise.all([
+      laneLines(app),
       openHolds(app, { limit: 500 }),
       app.db
         .select({ v: verdicts, lane: lanes.slug })
@@ -83,8 +84,13 @@ export const overviewRoutes = (app: App): AnyRoute[] => [
       app.db.select().from(runs).innerJoin(lanes, eq(lanes.id, runs.lane)).where(stillHeld).orderBy(desc(runs.createdAt)).limit(50),
       pausedEverything(app.db),
       writesByHour(app, writes),
+      app.db
+        .select({ slug: lanes.slug, state: lanes.state, systems: sql<string[]>`array[${lanes.recordsSystem}, ${lanes.calendarSystem}]` })
+        .from(lanes)
+        .orderBy(lanes.slug),
     ]);
-    const resting = new Set(ailing.filter((s) => s.lapsedAt !== null).map((s) => s.slug));
+    const lapsed = new Set(ailing.filter((s) => s.lapsedAt !== null).map((s) => s.id));
+    const resting = new Set(needs.filter((n) => n.systems.some((s) => lapsed.has(s))).map((n) => n.slug));
     // A lane that is held run after run is one question, not many.
     const heldRuns = waiting.filter((w, i) => waiting.findIndex((o) => o.lanes.id === w.lanes.id) === i);
     return {
@@ -107,15 +113,9 @@ export const overviewRoutes = (app: App): AnyRoute[] => [
       troubles: [
         ...all
           // Lapsed credentials are one notice at their system, not one at each of its lanes.
-          .filter(
-            (l) =>
-              (l.failures > 0 || (paused === null && isLate(l))) &&
-              l.trouble !== null &&
-              !resting.has(l.definition.records.system) &&
-              !resting.has(l.definition.calendar.system),
-          )
+          .filter((l) => (l.failures > 0 || (paused === null && isLate(l))) && l.trouble !== null && !resting.has(l.slug))
           .map((l) => ({ noun: 'lane', slug: l.slug, name: l.definition.name, detail: l.trouble! })),
-        ...ailing.map((s) => ({ noun: 'system', slug: s.slug, name: s.name, detail: s.lapsedAt === null ? s.healthDetail : lapsedNotice(s, all) })),
+        ...ailing.map((s) => ({ noun: 'system', slug: s.slug, name: s.name, detail: s.lapsedAt === null ? s.healthDetail : lapsedNotice(s, needs) })),
       ],
       lanes: all,
       byHour: all.map((l) => ({ lane: l.slug, hours: hourly.get(l.id) ?? new Array<number>(24).fill(0) })),

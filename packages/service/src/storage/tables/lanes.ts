@@ -110,6 +110,27 @@ export const verdicts = pgTable(
 );
 
 /**
+ * Series that a lane takes apart, as they were when they were last read: while the ETag is the same, nothing has to be
+ * worked out again. What is lost here is read again.
+ */
+export const series = pgTable(
+  'series',
+  {
+    lane: uuid('lane')
+      .notNull()
+      .references(() => lanes.id, { onDelete: 'cascade' }),
+    /** of the calendar object */
+    href: text('href').notNull(),
+    etag: text('etag'),
+    /** recurrence-id and what names the content, of each that was in the window once */
+    occurrences: jsonb('occurrences').$type<[id: string, tag: string][]>().notNull(),
+    /** when the next one begins that was not in the window; null: none does */
+    nextAt: time('next_at'),
+  },
+  (t) => [primaryKey({ columns: [t.lane, t.href] }), index('series_next').on(t.lane, t.nextAt)],
+);
+
+/**
  * What a sweep found listed, under the sweep's own id: runs and forecasts of one lane may overlap. Unlogged: a sweep
  * that a crash interrupts begins again, and what it left behind goes with a later one.
  */

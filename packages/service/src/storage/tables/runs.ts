@@ -44,6 +44,7 @@ export const pairs = pgTable(
     index('pairs_state').on(t.lane, t.state),
     index('pairs_uid').on(t.lane, t.uid),
     index('pairs_unfinished').on(t.lane).where(sql`record_id is null`),
+    index('pairs_object').on(t.lane, sql`split_part(href, '#', 1)`).where(sql`strpos(href, '#') > 0`),
   ],
 );
 

@@ -1,0 +1,18 @@
+/** The recurrence-id of an occurrence: a day, an instant, or a time without zone. */
+const ID = /^\d{8}(T\d{6}Z?)?$/;
+
+/** Where an event stands: its calendar object, and which occurrence of it; null: the object as a whole. */
+export interface Place {
+  object: string;
+  id: string | null;
+}
+
+/** Addresses are percent-encoded, so "#" stands in none of them (RFC 3986, 3.5). A UID may hold one, but hardly with such an end. */
+export function placeOf(name: string): Place {
+  const at = name.lastIndexOf('#');
+  const id = at < 0 ? '' : name.slice(at + 1);
+  return ID.test(id) ? { object: name.slice(0, at), id } : { object: name, id: null };
+}
+
+/** The address, or the UID, of an occurrence. */
+export const placeName = (object: string, id: string): string => `${object}#${id}`;

@@ -1,0 +1,125 @@
+import { type Free, formatWhen, type Lost, type Pair, pairAgain, placeOf, readEvent, type Series, spanOf, type When } from '@monsoon/core';
+import type { FollowedPlace } from './occurrences.ts';
+import type { OpenWork } from './work.ts';
+
+/** A pair that follows another occurrence from now on. */
+export interface Moved {
+  pair: Pair;
+  /** why, for the journal */
+  note: string;
+}
+
+/** Objects that may hold what a series was split into. */
+const MOST_NEW = 200;
+/** A part of a series that was split off begins near where the first of the lost occurrences was. */
+const NEAR = 31 * 86_400;
+
+/**
+ * Which occurrences the pairs of a series follow now, whose own are gone: a series that was moved as a whole, got
+ * another rule or was split takes its records along. Worked out once for each calendar object in a look.
+ */
+export class Following {
+  readonly #work: OpenWork;
+  /** by calendar object: what its pairs follow now */
+  readonly #found = new Map<string, Promise<ReadonlyMap<string, Moved>>>();
+  /** addresses that were given to pairs: nothing new stands there */
+  readonly given = new Set<string>();
+  /** events that no pair speaks of, as far as this look knows them */
+  newObjects: () => Promise<string[]> = async () => [];
+
+  constructor(work: OpenWork) {
+    this.#work = work;
+  }
+
+  /** @returns what each pair of the object that lost its occurrence follows now, by pair */
+  of(object: string): Promise<ReadonlyMap<string, Moved>> {
+    const known = this.#found.get(object) ?? this.#follow(object);
+    this.#found.set(object, known);
+    return known;
+  }
+
+  async #follow(object: string): Promise<ReadonlyMap<string, Moved>> {
+    const { store, signal, sides } = this.#work;
+    const pairs = (await store.pairs({ objects: [object] })).filter((p) => p.state === 'in sync' || p.state === 'held');
+    const times = pairs.flatMap((p) => this.#startOf(p) ?? []);
+    const { series, places } = await sides.calendars.following(object, times, signal);
+    const taken = new Set(places.map((p) => p.href));
+    const lost = pairs.filter((p) => !taken.has(p.href!) && this.#startOf(p) !== null);
+    for (const pair of pairs) taken.delete(pair.href!);
+    const moved = new Map<string, Moved>();
+    this.#pair(lost, await this.#freeOf(places.filter((p) => taken.has(p.href))), moved);
+    const left = lost.filter((p) => !moved.has(p.id));
+    if (left.length > 0 && this.#work.sides.calendars.each) this.#pair(left, await this.#splitOff(left, series, places), moved);
+    return moved;
+  }
+
+  #pair(pairs: readonly Pair[], free: readonly Free[], moved: Map<string, Moved>): void {
+    const byId = new Map(pairs.map((p) => [p.id, p]));
+    const lost = pairs.map((p): Lost => ({ pair: p.id, from: this.#startOf(p)! }));
+    for (const [id, place] of pairAgain(lost, free)) {
+      const pair = byId.get(id)!;
+      this.given.add(place.href);
+      moved.set(id, { pair: { ...pair, href: place.href, uid: place.uid, etag: null }, note: noteOf(pair, place) });
+    }
+  }
+
+  #startOf(pair: Pair): number | null {
+    const when = pair.baseline?.event['when'] as When | null | undefined;
+    return when == null ? null : spanOf(when, this.#work.context.zone, this.#work.context.zones).from;
+  }
+
+  /** A single event says its own time and UID. */
+  async #freeOf(places: readonly FollowedPlace[]): Promise<Free[]> {
+    const { context, sides, signal } = this.#work;
+    const free: Free[] = [];
+    for (const { href, uid, from } of places) {
+      if (uid !== null && from !== null) free.push({ href, uid, from });
+      else {
+        const stored = (await sides.calendars.read(context.definition.calendar.calendar, [href], signal)).get(href);
+        if (stored == null) continue;
+        const read = readEvent(stored.text, context.zones);
+        free.push({ href, uid: read.uid, from: spanOf(read.values.when!, context.zone, context.zones).from });
+      }
+    }
+    return free;
+  }
+
+  /**
+   * The occurrences of new series that go on where this one ends: calendar programs split a series so when a person edits
+   * one occurrence and all that follow, and no standard links the two.
+   */
+  async #splitOff(lost: readonly Pair[], series: Series | null, kept: readonly FollowedPlace[]): Promise<Free[]> {
+    const { sides, signal } = this.#work;
+    const about = series?.master == null ? null : aboutOf(series);
+    const first = Math.min(...lost.map((p) => this.#startOf(p)!));
+    const last = Math.max(0, ...kept.flatMap((p) => (p.from !== null && p.from < first + NEAR ? p.from : [])));
+    if (about === null) return [];
+    const free: Free[] = [];
+    for (const object of (await this.newObjects()).slice(0, MOST_NEW)) {
+      if (placeOf(object).id !== null) continue;
+      const { series: other, places } = await sides.calendars.following(object, [], signal);
+      const begins = places[0]?.from ?? null;
+      if (other?.master == null || begins === null || aboutOf(other) !== about) continue;
+      if (begins > last && Math.abs(begins - first) <= NEAR)
+        free.push(...places.flatMap((p) => (p.uid === null || p.from === null ? [] : [{ href: p.href, uid: p.uid, from: p.from }])));
+    }
+    return free;
+  }
+}
+
+/** What a series is known by, apart from its UID: title and organizer. */
+function aboutOf({ master }: Series): string {
+  const of = (name: string) =>
+    master?.lines
+      .find((l) => l.name === name)
+      ?.value.trim()
+      .toLowerCase() ?? '';
+  return JSON.stringify([of('SUMMARY'), of('ORGANIZER')]);
+}
+
+function noteOf(pair: Pair, place: Free): string {
+  const when = pair.baseline?.event['when'] as When | null | undefined;
+  const was = when == null ? 'its event' : `its occurrence of ${formatWhen(when)}`;
+  const other = placeOf(place.href).object !== placeOf(pair.href!).object;
+  return `${was} is gone; it follows ${other ? 'an occurrence of the series that goes on in its place' : placeOf(place.href).id === null ? 'the event' : 'another occurrence of the series'}`;
+}

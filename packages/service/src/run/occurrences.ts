@@ -1,0 +1,398 @@
+import { setImmediate as turn } from 'node:timers/promises';
+import {
+  editOccurrences,
+  formatInstant,
+  InvalidRule,
+  type LaneContext,
+  nextOccurrence,
+  type OccurrenceEdit,
+  occurrencesOf,
+  occurrenceText,
+  placeName,
+  placeOf,
+  readSeries,
+  restoreOccurrence,
+  type Series,
+  type SeriesOccurrence,
+  UnreadableEvent,
+  type Window,
+  windowOf,
+} from '@monsoon/core';
+import { type CalendarChanges, type CalendarInfo, type Calendars, OutsideError, type ProbeStep, type StoredEvent } from '@monsoon/systems';
+import type { KnownSeries, RunStore } from './store.ts';
+
+/** How often a series that somebody else writes meanwhile is read and written again. */
+const MOST_TRIES = 4;
+/** Series that are remembered together. */
+const ROWS = 200;
+
+/** One edit that waits to be written together with the others of its series. */
+interface Waiting {
+  edit: OccurrenceEdit;
+  /** what the occurrence was called when the edit was planned */
+  etag: string;
+  done(): void;
+  failed(error: unknown): void;
+}
+
+/**
+ * A calendar on which each occurrence of a series is an event of its own, at the address of its object with the
+ * recurrence-id behind "#". Its ETag names its content alone, so that an edit elsewhere in the series is no edit of it;
+ * its text is what speaks for it. Whoever reads and writes through this need not know of series: what is written becomes
+ * an override, what is removed an excluded date, and edits that are under way together are one write.
+ */
+export class OccurrenceCalendars implements Calendars {
+  readonly #inner: Calendars;
+  readonly #context: LaneContext;
+  readonly #store: RunStore;
+  /** are series listed by their occurrences? Else only those that are asked for by name are found */
+  readonly #each: boolean;
+  readonly #window: Window;
+  /** what was worked out in this look; null: no series stands there any more */
+  readonly #fresh = new Map<string, KnownSeries | null>();
+  readonly #queues = new Map<string, Waiting[]>();
+
+  constructor(inner: Calendars, context: LaneContext, store: RunStore) {
+    this.#inner = inner;
+    this.#context = context;
+    this.#store = store;
+    const { direction, events } = context.definition;
+    const bounds = windowOf(context);
+    this.#each = direction !== '->' && events.repeating === 'each occurrence' && bounds !== null;
+    this.#window = { from: 0, until: 0, ...bounds, home: context.zone };
+  }
+
+  /** Are series taken apart? */
+  get each(): boolean {
+    return this.#each;
+  }
+  get #calendar(): string {
+    return this.#context.definition.calendar.calendar;
+  }
+
+  /** Remembers what was worked out, once everything that came of it is durable. */
+  async keep(): Promise<void> {
+    const all = [...this.#fresh];
+    this.#fresh.clear();
+    for (let at = 0; at < all.length; at += ROWS) {
+      const part = all.slice(at, at + ROWS);
+      await this.#store.keepSeries(
+        part.flatMap(([, known]) => known ?? []),
+        part.flatMap(([href, known]) => (known === null ? [href] : [])),
+      );
+    }
+  }
+
+  async *changes(calendar: string, cursor: string | null, signal: AbortSignal): AsyncIterable<CalendarChanges> {
+    if (!this.#each) return yield* this.#inner.changes(calendar, cursor, signal);
+    const growing = await this.#store.growingSeries(formatInstant(this.#window.until));
+    if (growing.length > 0 && cursor !== null) {
+      const page = { changed: growing.map(({ href, etag }) => ({ href, etag })), removed: [], complete: false };
+      yield await this.#takenApart(page, new Map(growing.map((g) => [g.href, g])), signal);
+    }
+    for await (const page of this.#inner.changes(calendar, cursor, signal)) {
+      const hrefs = [...page.changed.map((c) => c.href), ...page.removed];
+      yield await this.#takenApart(page, new Map((await this.#store.series(hrefs)).map((k) => [k.href, k])), signal);
+    }
+  }
+
+  /** A page with the occurrences of the series that are known; one that is not known yet is found when it is read. */
+  async #takenApart(page: CalendarChanges, known: ReadonlyMap<string, KnownSeries>, signal: AbortSignal): Promise<CalendarChanges> {
+    const result: CalendarChanges = { ...page, changed: [], removed: [] };
+    const stale: string[] = [];
+    for (const { href, etag } of page.changed) {
+      const series = known.get(href);
+      if (series === undefined) result.changed.push({ href, etag });
+      else if (etag === null || series.etag !== etag || this.#grows(series)) stale.push(href);
+      else result.changed.push(...listed(series));
+    }
+    for (const href of page.removed) {
+      const series = known.get(href);
+      result.removed.push(href, ...(series === undefined ? [] : listed(series).map((o) => o.href)));
+      if (series !== undefined) this.#fresh.set(href, null);
+    }
+    const read = stale.length === 0 ? new Map<string, StoredEvent | null>() : await this.#inner.read(this.#calendar, stale, signal);
+    for (const href of stale) this.#compare(known.get(href)!, read.get(href) ?? null, result);
+    return result;
+  }
+
+  #grows = ({ nextAt }: KnownSeries): boolean => nextAt !== null && Date.parse(nextAt) / 1000 < this.#window.until;
+
+  /** What a series has now, and what it has no longer. */
+  #compare(before: KnownSeries, stored: StoredEvent | null, page: CalendarChanges): void {
+    const now = stored === null ? null : this.#work(stored, new Set(before.occurrences.map(([id]) => id)));
+    this.#fresh.set(before.href, now);
+    const there = now !== null ? listed(now) : stored === null ? [] : [{ href: stored.href, etag: stored.etag }];
+    page.changed.push(...there);
+    const hrefs = new Set(there.map((o) => o.href));
+    for (const { href } of [...listed(before), { href: before.href }]) if (!hrefs.has(href)) page.removed.push(href);
+  }
+
+  /** Takes a series apart; null: it is a single event, or cannot be. @param also occurrences that were in the window once */
+  #work(stored: StoredEvent, also: ReadonlySet<string>): KnownSeries | null {
+    const series = seriesIn(stored.text);
+    if (series === null) return null;
+    const { zones } = this.#context;
+    try {
+      const occurrences = occurrencesOf(series, { ...this.#window, also }, zones).map((o): [string, string] => [o.recurrenceId, o.tag]);
+      const next = nextOccurrence(series, this.#window, zones);
+      return { href: stored.href, etag: stored.etag, occurrences, nextAt: next === null ? null : formatInstant(next) };
+    } catch (error) {
+      if (!(error instanceof InvalidRule || error instanceof UnreadableEvent)) throw error;
+      return null;
+    }
+  }
+
+  /**
+   * Events and occurrences by their addresses. Of a series that is taken apart and was asked for as a whole, its
+   * occurrences in the window come with it.
+   */
+  async read(calendar: string, hrefs: string[], signal: AbortSignal): Promise<Map<string, StoredEvent | null>> {
+    const wanted = new Map<string, { whole: boolean; ids: Set<string> }>();
+    for (const { object, id } of hrefs.map(placeOf)) {
+      const of = wanted.get(object) ?? { whole: false, ids: new Set() };
+      if (id === null) of.whole = true;
+      else of.ids.add(id);
+      wanted.set(object, of);
+    }
+    const found = new Map<string, StoredEvent | null>();
+    const stored = await this.#inner.read(calendar, [...wanted.keys()], signal);
+    for (const [object, { whole, ids }] of wanted) {
+      const event = stored.get(object) ?? null;
+      if (whole) found.set(object, event);
+      for (const id of ids) found.set(placeName(object, id), null);
+      if (event !== null && (ids.size > 0 || (whole && this.#each))) this.#readInto(found, event, { whole, ids });
+    }
+    await this.#noteNew(found);
+    return found;
+  }
+
+  #readInto(found: Map<string, StoredEvent | null>, event: StoredEvent, { whole, ids }: { whole: boolean; ids: ReadonlySet<string> }): void {
+    try {
+      const series = readSeries(event.text);
+      if (series === null) return;
+      const window = whole && this.#each ? { ...this.#window, also: ids } : { ...this.#window, from: 0, until: 0, also: ids };
+      const there = occurrencesOf(series, window, this.#context.zones);
+      for (const occurrence of there) {
+        const view = this.#view(event, series, occurrence);
+        if (ids.has(occurrence.recurrenceId) || whole) found.set(view.href, view);
+      }
+    } catch (error) {
+      if (!(error instanceof InvalidRule || error instanceof UnreadableEvent)) throw error;
+      if (whole) found.set(event.href, { ...event, unfit: error.message });
+      for (const id of ids) found.set(placeName(event.href, id), { ...event, href: placeName(event.href, id), unfit: error.message });
+    }
+  }
+
+  #view({ href, etag }: StoredEvent, series: Series, occurrence: SeriesOccurrence): StoredEvent {
+    const { recurrenceId: id, tag, isOverride } = occurrence;
+    return {
+      href: placeName(href, id),
+      etag: etag === null ? null : tag,
+      text: occurrenceText(series, occurrence, this.#context.zones),
+      occurrence: { id, rules: series.rules, isOverride },
+    };
+  }
+
+  /** Series that were found by reading: the next look at changes lists their occurrences. One that is known is left to that look: it says what is gone. */
+  async #noteNew(found: ReadonlyMap<string, StoredEvent | null>): Promise<void> {
+    if (!this.#each) return;
+    const whole = [...found.values()].filter((e) => e !== null && placeOf(e.href).id === null && e.unfit === undefined && !this.#fresh.has(e.href));
+    const series = whole.filter((e) => e !== null && seriesIn(e.text) !== null) as StoredEvent[];
+    if (series.length === 0) return;
+    const known = new Set((await this.#store.series(series.map((e) => e.href))).map((k) => k.href));
+    for (const event of series) {
+      const worked = known.has(event.href) ? null : this.#work(event, new Set());
+      if (worked !== null) this.#fresh.set(event.href, worked);
+    }
+  }
+
+  /** What can be followed at an object now: its occurrences near these times, or itself where it is a single event. @param times seconds since 1970 */
+  async following(object: string, times: readonly number[], signal: AbortSignal): Promise<{ series: Series | null; places: FollowedPlace[] }> {
+    const stored = (await this.#inner.read(this.#calendar, [object], signal)).get(object) ?? null;
+    if (stored === null) return { series: null, places: [] };
+    const series = seriesIn(stored.text);
+    if (series === null) return { series: null, places: [{ href: object, uid: null, from: null }] };
+    const near = { from: Math.min(this.#window.from, ...times) - MONTH, until: Math.max(this.#window.until, ...times) };
+    try {
+      const there = occurrencesOf(series, { ...this.#window, ...near }, this.#context.zones).filter((o) => !o.cancelled);
+      return {
+        series,
+        places: there.map((o) => ({ href: placeName(object, o.recurrenceId), uid: placeName(series.uid, o.recurrenceId), from: o.from })),
+      };
+    } catch (error) {
+      if (!(error instanceof InvalidRule || error instanceof UnreadableEvent)) throw error;
+      return { series, places: [] };
+    }
+  }
+
+  async withUid(calendar: string, uid: string, signal: AbortSignal): Promise<StoredEvent[]> {
+    const { object, id } = placeOf(uid);
+    const stored = await this.#inner.withUid(calendar, object, signal);
+    return id === null ? stored : this.#occurrencesAmong(stored, { ...this.#window, from: 0, until: 0, also: new Set([id]) });
+  }
+
+  async between(calendar: string, from: number, until: number, signal: AbortSignal): Promise<StoredEvent[]> {
+    const stored = await this.#inner.between(calendar, from, until, signal);
+    return this.#each ? this.#occurrencesAmong(stored, { ...this.#window, from, until }) : stored;
+  }
+
+  #occurrencesAmong(stored: readonly StoredEvent[], window: Window): StoredEvent[] {
+    return stored.flatMap((event) => {
+      const series = seriesIn(event.text);
+      if (series === null) return [event];
+      try {
+        return occurrencesOf(series, window, this.#context.zones).map((o) => this.#view(event, series, o));
+      } catch (error) {
+        if (!(error instanceof InvalidRule || error instanceof UnreadableEvent)) throw error;
+        return [];
+      }
+    });
+  }
+
+  /** Stores a new event; an occurrence that was taken out of its series goes back there. */
+  async create(calendar: string, uid: string, text: string, signal: AbortSignal): Promise<{ href: string }> {
+    const { object: seriesUid, id } = placeOf(uid);
+    if (id === null) return this.#inner.create(calendar, uid, text, signal);
+    const [there] = await this.#inner.withUid(calendar, seriesUid, signal);
+    // Without its series, it is one that stands alone (RFC 4791, 4.1).
+    if (there === undefined) return { href: placeName((await this.#inner.create(calendar, seriesUid, text, signal)).href, id) };
+    const href = placeName(there.href, id);
+    const back = restoreOccurrence(there.text, id, text, this.#editing);
+    if (back === null) throw new OutsideError('exists', `${href} is in its series already`, { href });
+    if (there.etag === null) throw noEtag(there.href);
+    await this.#inner.change(there.href, there.etag, back, signal);
+    return { href };
+  }
+
+  get #editing() {
+    return { zones: this.#context.zones, lane: this.#context.lane, window: this.#window };
+  }
+
+  async change(href: string, etag: string, text: string, signal: AbortSignal): Promise<void> {
+    const { object, id } = placeOf(href);
+    if (id === null) await this.#inner.change(href, etag, text, signal);
+    else await this.#together(object, { id, text }, etag, signal);
+  }
+
+  async remove(href: string, etag: string, signal: AbortSignal): Promise<void> {
+    const { object, id } = placeOf(href);
+    if (id === null) await this.#inner.remove(href, etag, signal);
+    else await this.#together(object, { id, remove: true }, etag, signal);
+  }
+
+  /** Edits of one series that are begun together, or while another is being written, are written together. */
+  #together(object: string, edit: OccurrenceEdit, etag: string, signal: AbortSignal): Promise<void> {
+    return new Promise((done, failed) => {
+      const waiting = this.#queues.get(object);
+      const one: Waiting = { edit, etag, done, failed };
+      if (waiting !== undefined) {
+        waiting.push(one);
+        return;
+      }
+      this.#queues.set(object, [one]);
+      void this.#drain(object, signal);
+    });
+  }
+
+  async #drain(object: string, signal: AbortSignal): Promise<void> {
+    await turn();
+    for (;;) {
+      const batch = this.#queues.get(object)!.splice(0);
+      if (batch.length === 0) break;
+      try {
+        await this.#writeTogether(object, batch, signal);
+      } catch (error) {
+        for (const one of batch) one.failed(error);
+      }
+    }
+    this.#queues.delete(object);
+  }
+
+  /** Whatever else was written to the series meanwhile stays: what counts is that the edited occurrences are as they were. */
+  async #writeTogether(object: string, batch: Waiting[], signal: AbortSignal): Promise<void> {
+    for (let tries = 1; ; tries++) {
+      const stored = (await this.#inner.read(this.#calendar, [object], signal)).get(object) ?? null;
+      const now = this.#tags(
+        stored,
+        batch.map((one) => one.edit.id),
+      );
+      const current = batch.filter((one) => isCurrent(object, now, one));
+      if (stored === null || current.length === 0) return;
+      if (stored.etag === null) throw noEtag(object);
+      const text = editOccurrences(
+        stored.text,
+        current.map((one) => one.edit),
+        this.#editing,
+      );
+      try {
+        if (text === null) await this.#inner.remove(object, stored.etag, signal);
+        else await this.#inner.change(object, stored.etag, text, signal);
+      } catch (error) {
+        const isRace = error instanceof OutsideError && error.trouble === 'changed meanwhile';
+        if (isRace && tries < MOST_TRIES) continue;
+        throw error;
+      }
+      for (const one of current) one.done();
+      return;
+    }
+  }
+
+  /** What names the content of these occurrences now, by recurrence-id. */
+  #tags(stored: StoredEvent | null, ids: string[]): Map<string, string> {
+    const series = stored === null ? null : seriesIn(stored.text);
+    if (series === null) return new Map();
+    const asked = { ...this.#window, from: 0, until: 0, also: new Set(ids) };
+    return new Map(occurrencesOf(series, asked, this.#context.zones).map((o) => [o.recurrenceId, o.tag]));
+  }
+
+  probe = (signal: AbortSignal): AsyncIterable<ProbeStep> => this.#inner.probe(signal);
+  calendars = (signal: AbortSignal): Promise<CalendarInfo[]> => this.#inner.calendars(signal);
+  make: Calendars['make'] = (...given) => this.#inner.make(...given);
+  rename: Calendars['rename'] = (...given) => this.#inner.rename(...given);
+  isSame = (calendar: string, cursor: string, signal: AbortSignal): Promise<boolean> => this.#inner.isSame(calendar, cursor, signal);
+  hrefFor(calendar: string, uid: string): string {
+    const { object, id } = placeOf(uid);
+    const href = this.#inner.hrefFor(calendar, object);
+    return id === null ? href : placeName(href, id);
+  }
+}
+
+/** Is the occurrence still as it was when the edit was planned? Else the edit is told why not. */
+function isCurrent(object: string, now: ReadonlyMap<string, string>, { edit, etag, done, failed }: Waiting): boolean {
+  const href = placeName(object, edit.id);
+  const there = now.get(edit.id);
+  if (there === etag) return true;
+  if (there !== undefined) failed(new OutsideError('changed meanwhile', `the occurrence ${href} was changed in the meantime`));
+  else if ('remove' in edit) done();
+  else failed(new OutsideError('gone', `the occurrence ${href} is gone`));
+  return false;
+}
+
+/** An occurrence, or a single event, that a pair can follow. */
+export interface FollowedPlace {
+  href: string;
+  /** null: of a single event, which says it itself */
+  uid: string | null;
+  /** seconds since 1970; null: not worked out */
+  from: number | null;
+}
+
+const MONTH = 31 * 86_400;
+
+/** A series with an occurrence in the window is listed by its occurrences; else as a whole, so that something is said of it. */
+const listed = ({ href, etag, occurrences }: KnownSeries): { href: string; etag: string | null }[] =>
+  occurrences.length === 0 ? [{ href, etag }] : occurrences.map(([id, tag]) => ({ href: placeName(href, id), etag: etag === null ? null : tag }));
+
+/** What cannot be read at all is no series: whoever reads it says what is wrong with it. */
+function seriesIn(text: string): Series | null {
+  try {
+    return readSeries(text);
+  } catch (error) {
+    if (error instanceof UnreadableEvent) return null;
+    throw error;
+  }
+}
+
+const noEtag = (href: string): OutsideError =>
+  new OutsideError('refused', `the calendar server gives no ETag for ${href}, so it cannot be changed safely`);
