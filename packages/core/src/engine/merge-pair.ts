@@ -121,7 +121,8 @@ function leaves(input: MomentInput, merged: MergeResult, event: ReadEvent): bool
 function holdSeries(input: PairedInput, { shown, event, label }: Merging, moves: boolean): Omit<Planned, 'label'> | null {
   const { pair } = input;
   const { read } = event;
-  if (!read.repeating || pair.baseline === null) return null;
+  const { direction, events } = input.context.definition;
+  if (!read.repeating || pair.baseline === null || (direction !== '->' && events.repeating === 'one record')) return null;
   const single = pair.baseline.repeating === false;
   if (!single && !moves) return null;
   const asked = askedAbout('repeating event', single, shown.values['when'] ?? null, read.values.when);

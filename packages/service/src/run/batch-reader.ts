@@ -24,6 +24,8 @@ export class BatchReader {
   /** UIDs of events of which a person is asked whether they stand for a record */
   reserved: ReadonlySet<string> = new Set();
   createCandidates: ReadonlyMap<string, CreateCandidates> = new Map();
+  /** events that were looked at as new ones */
+  readonly #shown = new Set<string>();
   /** what pairs follow whose occurrence is gone */
   readonly following: Following;
   readonly #work: OpenWork;
@@ -80,9 +82,8 @@ export class BatchReader {
 
   /** Is an occurrence gone, or an event a series now that is taken apart? */
   #isAstray(href: string, event: EventView | null): boolean {
-    const { each } = this.#work.sides.calendars;
-    if (placeOf(href).id === null) return each && event?.read?.repeating === true;
-    return event === null;
+    if (placeOf(href).id !== null && event === null) return true;
+    return event?.read != null && !this.#work.sides.calendars.isFollowable(href, event.read.repeating);
   }
 
   async complete(records: Gathered['records'], pairs: Pair[], events: Gathered['events'], newcomers: EventView[]): Promise<GatheredBatch> {
@@ -113,12 +114,16 @@ export class BatchReader {
   /** Events that may become records: those that were named, and, where everything was listed, all that no pair speaks of. */
   async newcomerBatch(hrefs: string[]): Promise<GatheredBatch> {
     const views = await this.readNew(hrefs);
+    for (const { href } of views) this.#shown.add(href);
     const uids = views.flatMap((v) => v.read?.uid ?? []);
     const places = [...new Set([...hrefs, ...views.map((v) => v.href)])];
     const pairs = new Map<string, Pair>();
     for (const pair of [...(await this.#work.store.pairs({ hrefs: places })), ...(await this.#work.store.pairs({ uids }))]) pairs.set(pair.id, pair);
     return this.complete([], [...pairs.values()], new Map(views.map((v) => [v.href, v])), views);
   }
+
+  /** Occurrences of series that came to light while other events were read. */
+  foundMeanwhile = (): string[] => this.#work.sides.calendars.takeFound().filter((href) => !this.#shown.has(href));
 
   async readNew(hrefs: string[]): Promise<EventView[]> {
     const found = await this.#work.sides.calendars.read(this.#work.context.definition.calendar.calendar, hrefs, this.#work.signal);

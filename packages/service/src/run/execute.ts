@@ -34,7 +34,9 @@ function idleVerdicts(part: Plan, operations: readonly Operation[]): ItemVerdict
 }
 
 /** Pairs that are called otherwise now, or whose content is: that holds whatever becomes of the operations. */
-const renamed = (part: Plan, batch: GatheredBatch): Pair[] => [...(batch.moved ?? []), ...part.refreshed];
+const renamed = (part: Plan, batch: GatheredBatch): Pair[] => [
+  ...new Map([...(batch.moved ?? []), ...part.refreshed].map((p) => [p.id, p])).values(),
+];
 
 export interface Executed {
   state: 'done' | 'failed' | 'held';

@@ -49,7 +49,7 @@ export class Following {
     const moved = new Map<string, Moved>();
     this.#pair(lost, await this.#freeOf(places.filter((p) => taken.has(p.href))), moved);
     const left = lost.filter((p) => !moved.has(p.id));
-    if (left.length > 0 && this.#work.sides.calendars.each) this.#pair(left, await this.#splitOff(left, series, places), moved);
+    if (left.length > 0) this.#pair(left, await this.#splitOff(left, series, places), moved);
     return moved;
   }
 
@@ -93,7 +93,7 @@ export class Following {
     const about = series?.master == null ? null : aboutOf(series);
     const first = Math.min(...lost.map((p) => this.#startOf(p)!));
     const last = Math.max(0, ...kept.flatMap((p) => (p.from !== null && p.from < first + NEAR ? p.from : [])));
-    if (about === null) return [];
+    if (about === null || kept.some((p) => p.from === null)) return [];
     const free: Free[] = [];
     for (const object of (await this.newObjects()).slice(0, MOST_NEW)) {
       if (placeOf(object).id !== null) continue;

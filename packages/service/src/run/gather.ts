@@ -317,7 +317,9 @@ export class Gathering {
   async *#newcomers(named: string[]): AsyncIterable<GatheredBatch> {
     const making = this.#context.definition.may.records.create;
     for (const hrefs of chunks(named, BATCH)) yield await this.#read.newcomerBatch(hrefs);
-    if (this.#unknown === null && making) for await (const hrefs of this.#store.unknownEvents()) yield await this.#read.newcomerBatch(hrefs);
+    if (!making) return;
+    if (this.#unknown === null) for await (const hrefs of this.#store.unknownEvents()) yield await this.#read.newcomerBatch(hrefs);
+    for (const hrefs of chunks(this.#read.foundMeanwhile(), BATCH)) yield await this.#read.newcomerBatch(hrefs);
   }
 }
 

@@ -45,11 +45,13 @@ export class OccurrenceCalendars implements Calendars {
   readonly #inner: Calendars;
   readonly #context: LaneContext;
   readonly #store: RunStore;
-  /** are series listed by their occurrences? Else only those that are asked for by name are found */
-  readonly #each: boolean;
+  /** how series are listed: by their occurrences, as a whole, or as a whole and not to be taken */
+  readonly #takes: 'each' | 'one' | 'none';
   readonly #window: Window;
   /** what was worked out in this look; null: no series stands there any more */
   readonly #fresh = new Map<string, KnownSeries | null>();
+  /** addresses of occurrences that came to light by reading */
+  readonly #found: string[] = [];
   readonly #queues = new Map<string, Waiting[]>();
 
   constructor(inner: Calendars, context: LaneContext, store: RunStore) {
@@ -58,13 +60,22 @@ export class OccurrenceCalendars implements Calendars {
     this.#store = store;
     const { direction, events } = context.definition;
     const bounds = windowOf(context);
-    this.#each = direction !== '->' && events.repeating === 'each occurrence' && bounds !== null;
+    const takes = { 'each occurrence': bounds === null ? 'none' : 'each', 'one record': 'one', 'leave out': 'none' } as const;
+    this.#takes = direction === '->' ? 'none' : takes[events.repeating];
     this.#window = { from: 0, until: 0, ...bounds, home: context.zone };
   }
 
-  /** Are series taken apart? */
-  get each(): boolean {
-    return this.#each;
+  /** Is it the event that a pair follows, or a part of a series that is followed otherwise? */
+  isFollowable(href: string, isSeries: boolean): boolean {
+    const isOccurrence = placeOf(href).id !== null;
+    return this.#takes === 'none' || (this.#takes === 'each' ? isOccurrence || !isSeries : !isOccurrence);
+  }
+  get #each(): boolean {
+    return this.#takes === 'each';
+  }
+  /** Addresses of occurrences that came to light by reading, since this was asked last. */
+  takeFound(): string[] {
+    return this.#found.splice(0);
   }
   get #calendar(): string {
     return this.#context.definition.calendar.calendar;
@@ -203,7 +214,9 @@ export class OccurrenceCalendars implements Calendars {
     const known = new Set((await this.#store.series(series.map((e) => e.href))).map((k) => k.href));
     for (const event of series) {
       const worked = known.has(event.href) ? null : this.#work(event, new Set());
-      if (worked !== null) this.#fresh.set(event.href, worked);
+      if (worked === null) continue;
+      this.#fresh.set(event.href, worked);
+      this.#found.push(...listed(worked).map((o) => o.href));
     }
   }
 
@@ -213,6 +226,8 @@ export class OccurrenceCalendars implements Calendars {
     if (stored === null) return { series: null, places: [] };
     const series = seriesIn(stored.text);
     if (series === null) return { series: null, places: [{ href: object, uid: null, from: null }] };
+    if (this.#takes === 'none') return { series, places: [] };
+    if (this.#takes === 'one') return { series, places: [{ href: object, uid: series.uid, from: null }] };
     const near = { from: Math.min(this.#window.from, ...times) - MONTH, until: Math.max(this.#window.until, ...times) };
     try {
       const there = occurrencesOf(series, { ...this.#window, ...near }, this.#context.zones).filter((o) => !o.cancelled);
@@ -372,7 +387,7 @@ function isCurrent(object: string, now: ReadonlyMap<string, string>, { edit, eta
 /** An occurrence, or a single event, that a pair can follow. */
 export interface FollowedPlace {
   href: string;
-  /** null: of a single event, which says it itself */
+  /** null: of an event as a whole, which says it itself */
   uid: string | null;
   /** seconds since 1970; null: not worked out */
   from: number | null;

@@ -1,0 +1,355 @@
+import type { JournalAnswer } from '@monsoon/core';
+import { expect } from 'chai';
+import { type Book, type BookLane, openBook } from '../../../test/support/book.ts';
+import { type Office, openOffice } from '../../../test/support/office.ts';
+import { cyrus, eventually, radicale } from '../../../test/support/servers.ts';
+
+/** A day of some weeks hence; the same weekday for all whole weeks. */
+const DAY = 86_400_000;
+const first = new Date(Math.floor(Date.now() / DAY) * DAY + 14 * DAY);
+const day = (weeks: number, days = 0): string => new Date(first.getTime() + (7 * weeks + days) * DAY).toISOString().slice(0, 10);
+const compact = (date: string): string => date.replaceAll('-', '');
+const weekday = ['SU', 'MO', 'TU', 'WE', 'TH', 'FR', 'SA'];
+const nameOf = (date: string): string => weekday[new Date(date).getUTCDay()]!;
+
+const london = [
+  'BEGIN:VTIMEZONE',
+  'TZID:Europe/London',
+  'BEGIN:DAYLIGHT',
+  'DTSTART:19810329T010000',
+  'RRULE:FREQ=YEARLY;BYMONTH=3;BYDAY=-1SU',
+  'TZNAME:BST',
+  'TZOFFSETFROM:+0000',
+  'TZOFFSETTO:+0100',
+  'END:DAYLIGHT',
+  'BEGIN:STANDARD',
+  'DTSTART:19961027T020000',
+  'RRULE:FREQ=YEARLY;BYMONTH=10;BYDAY=-1SU',
+  'TZNAME:GMT',
+  'TZOFFSETFROM:+0100',
+  'TZOFFSETTO:+0000',
+  'END:STANDARD',
+  'END:VTIMEZONE',
+];
+
+/** A weekly rehearsal of two hours from seven, as a calendar program writes it. */
+const rehearsal = (more = '', title = 'Choir rehearsal', from = day(0)): string =>
+  [
+    'BEGIN:VCALENDAR',
+    'VERSION:2.0',
+    'PRODID:-//Test//EN',
+    ...london,
+    'BEGIN:VEVENT',
+    'UID:choir',
+    'DTSTAMP:20261101T000000Z',
+    `SUMMARY:${title}`,
+    'LOCATION:Meadow Hall',
+    `DTSTART;TZID=Europe/London:${compact(from)}T190000`,
+    `DTEND;TZID=Europe/London:${compact(from)}T210000`,
+    'RRULE:FREQ=WEEKLY;COUNT=6',
+    'X-CHOIR-SCORE:Byrd',
+    ...(more === '' ? [] : [more]),
+    'BEGIN:VALARM',
+    'ACTION:DISPLAY',
+    'DESCRIPTION:Choir',
+    'TRIGGER:-PT15M',
+    'END:VALARM',
+    'END:VEVENT',
+    'END:VCALENDAR',
+    '',
+  ].join('\r\n');
+/** Puts another component behind the series. */
+const withOverride = (text: string, at: string, lines: string[]): string =>
+  text.replace(
+    'END:VCALENDAR',
+    [
+      'BEGIN:VEVENT',
+      /^UID:.*$/m.exec(text)![0].trim(),
+      'DTSTAMP:20261102T000000Z',
+      'SEQUENCE:1',
+      `RECURRENCE-ID;TZID=Europe/London:${compact(at)}T190000`,
+      ...lines,
+      'END:VEVENT',
+      'END:VCALENDAR',
+    ].join('\r\n'),
+  );
+const timesAt = (date: string, hour: number, hours = 2): string[] => [
+  `DTSTART;TZID=Europe/London:${compact(date)}T${hour}0000`,
+  `DTEND;TZID=Europe/London:${compact(date)}T${hour + hours}0000`,
+];
+
+for (const server of ['radicale', 'cyrus'] as const)
+  describe(`a series whose occurrences become records, on ${server}`, () => {
+    let office: Office;
+    let book: Book;
+    let lanes = 0;
+
+    before(async () => {
+      office = await openOffice({ withLane: false, diary: server === 'cyrus' ? cyrus() : radicale() });
+      book = await openBook(office);
+    });
+    after(async () => {
+      await office?.stop();
+      await book?.close();
+    });
+
+    interface Hall extends BookLane {
+      slug: string;
+      /** the records as they stand: id, start without the year's dashes, title */
+      rows(): Promise<{ id: number; at: string; title: string }[]>;
+      sql(text: string): Promise<unknown>;
+      journal(): Promise<JournalAnswer[]>;
+    }
+    /** A table of its own, both ways, with the choir's rehearsal on its calendar. */
+    async function hall(more: Record<string, unknown> = {}, text = rehearsal()): Promise<Hall> {
+      const slug = `hall${++lanes}`;
+      await book.use({ [slug]: { create: true, remove: true, write: ['title', 'starts', 'ends', 'place'] } });
+      await book.sql(
+        `create table ${slug} (id int generated always as identity primary key, title text, starts timestamp, ends timestamp, place text)`,
+      );
+      const lane = await book.lane(slug, slug, {
+        direction: '<->',
+        window: { behind: 30, ahead: 100 },
+        events: { repeating: 'each occurrence' },
+        moments: [{ name: 'attendance', when: { start: 'starts', end: 'ends' } }],
+        fields: { title: { copy: 'title' }, location: { copy: 'place' } },
+        departures: { eventDeleted: 'delete record', eventCancelled: 'as deleted', recordDeleted: 'remove', eventFilteredOut: 'delete record' },
+        guard: { removals: 100, removedPercent: 100, rewrittenPercent: 100 },
+        ...more,
+      });
+      // A server may want a UID to be the only one in all calendars of its owner.
+      const put: BookLane['put'] = (uid, lines) =>
+        lane.put(
+          uid,
+          lines.replace(/^UID:(.*)$/gm, (_all, name: string) => `UID:${name.trim()}-${slug}`),
+        );
+      if (text !== '') await put('choir', text);
+      await lane.run();
+      return {
+        ...lane,
+        put,
+        slug,
+        sql: (query) => book.sql(query.replaceAll('hall', slug)),
+        rows: async () => (await book.sql(`select id, to_char(starts, 'YYYY-MM-DD HH24') as at, title from ${slug} order by starts, id`)) as never,
+        journal: async () => (await office.client.journal({ lane: slug, limit: 100 })).items,
+      };
+    }
+    const at = (rows: { at: string }[]) => rows.map((r) => r.at);
+    const weeks = (...which: number[]) => which.map((w) => `${day(w)} 19`);
+    const ids = (rows: { id: number }[]) => rows.map((r) => r.id);
+    const object = async (lane: BookLane) => (await lane.event('RRULE:FREQ=WEEKLY')).text;
+    /** Nothing was taken away or made again. */
+    const onlyMoved = async (lane: Hall, kept: number) => {
+      const kinds = (await lane.journal()).map((e) => e.kind);
+      expect(
+        kinds.filter((k) => k === 'create record'),
+        'made',
+      ).to.have.length(kept);
+      expect(kinds).not.to.include('remove record');
+    };
+
+    it('makes a record of each occurrence once; a check without changes does nothing', async () => {
+      const lane = await hall();
+      expect(at(await lane.rows())).to.deep.equal(weeks(0, 1, 2, 3, 4, 5));
+      expect((await lane.run()).counts).to.include({ created: 0, changed: 0 });
+      expect((await lane.run({ sweep: true })).counts).to.include({ created: 0, changed: 0 });
+      expect(await office.client.audit(lane.slug))
+        .to.deep.include({ addsUp: true })
+        .and.nested.property('counts')
+        .include({ inSync: 6, missing: 0 });
+    });
+
+    it('an override, an excluded date and a cancelled occurrence are an edit, a deletion and a cancellation of one record alone', async () => {
+      const lane = await hall();
+      const before = await lane.rows();
+      const moved = withOverride(rehearsal(), day(1), ['SUMMARY:Choir rehearsal\\, in the vestry', ...timesAt(day(1, 1), 18)]);
+      await lane.put('choir', moved);
+      await lane.run();
+      const [, one] = await lane.rows();
+      expect(one).to.deep.equal({ id: before[1]!.id, at: `${day(1, 1)} 18`, title: 'Choir rehearsal, in the vestry' });
+      await lane.put('choir', moved.replace('X-CHOIR-SCORE:Byrd', `X-CHOIR-SCORE:Byrd\r\nEXDATE;TZID=Europe/London:${compact(day(3))}T190000`));
+      await lane.run();
+      expect(ids(await lane.rows())).to.deep.equal([0, 1, 2, 4, 5].map((i) => before[i]!.id));
+      await lane.put('choir', withOverride(rehearsal(), day(2), ['SUMMARY:Choir rehearsal', 'STATUS:CANCELLED', ...timesAt(day(2), 19)]));
+      await lane.run();
+      const left = await lane.rows();
+      expect(at(left), 'revived, and moved back').to.deep.equal(weeks(0, 1, 3, 4, 5));
+      expect(left[1]!.id).to.equal(before[1]!.id);
+    });
+
+    it('an edited record becomes an override with everything that the series has; ten are one write', async () => {
+      const lane = await hall({}, rehearsal().replace('COUNT=6', 'COUNT=12'));
+      const puts = async () => (await office.client.calls('diary')).items.filter((c) => c.method === 'PUT' && c.url.includes(lane.calendar));
+      expect(await puts()).to.deep.equal([]);
+      await lane.sql(`update hall set title = 'Evensong ' || id where id <= 10`);
+      const run = await lane.run();
+      expect(run.counts).to.include({ changed: 10, failed: 0 });
+      const text = await object(lane);
+      expect(text.match(/RECURRENCE-ID;TZID=Europe\/London:/g), 'overrides').to.have.length(10);
+      expect(text.match(/X-CHOIR-SCORE:Byrd/g), 'unknown properties').to.have.length(11);
+      expect(text.match(/BEGIN:VALARM/g), 'alarms').to.have.length(11);
+      expect(text.match(/RRULE:FREQ=WEEKLY/g)).to.have.length(1);
+      await eventually('the write is in the log', async () => (await puts()).length > 0);
+      expect(await puts()).to.have.length(1);
+      expect(
+        (await lane.journal()).filter((e) => e.run === run.id && e.kind === 'change'),
+        'each is an operation of its own',
+      ).to.have.length(10);
+      expect((await lane.run()).counts, 'its own writing is no news').to.include({ changed: 0 });
+    });
+
+    it('all occurrences dragged to another day and hour take their records along', async () => {
+      const lane = await hall();
+      const before = await lane.rows();
+      await lane.put('choir', rehearsal('', 'Choir rehearsal', day(0, 1)).replaceAll('T190000', 'T180000').replaceAll('T210000', 'T200000'));
+      const run = await lane.run();
+      expect(run.counts).to.include({ changed: 6, created: 0, removed: 0 });
+      const after = await lane.rows();
+      expect(at(after)).to.deep.equal([0, 1, 2, 3, 4, 5].map((w) => `${day(w, 1)} 18`));
+      expect(ids(after)).to.deep.equal(ids(before));
+      await onlyMoved(lane, 6);
+      const [entry] = (await lane.journal()).filter((e) => e.run === run.id && e.kind === 'change');
+      expect(entry!.notes.join()).to.match(/^its occurrence of .* is gone; it follows another occurrence of the series$/);
+      expect((await lane.run({ sweep: true })).counts).to.include({ changed: 0, created: 0 });
+      await office.client.undo({ run: run.id });
+      await eventually('the records are back', async () => String(at(await lane.rows())) === String(weeks(0, 1, 2, 3, 4, 5)));
+    });
+
+    it('"this and following" moved takes the following records to the series that goes on', async () => {
+      const lane = await hall();
+      const before = await lane.rows();
+      const until = rehearsal().replace('COUNT=6', `UNTIL=${compact(day(2))}T235959Z`);
+      await lane.put('choir', until);
+      await lane.put('choir-2', rehearsal('', 'Choir rehearsal', day(3, 2)).replace('UID:choir', 'UID:choir-2').replace('COUNT=6', 'COUNT=3'));
+      expect((await lane.run()).counts).to.include({ changed: 3, created: 0, removed: 0 });
+      const after = await lane.rows();
+      expect(at(after)).to.deep.equal([...weeks(0, 1, 2), ...[3, 4, 5].map((w) => `${day(w, 2)} 19`)]);
+      expect(ids(after)).to.deep.equal(ids(before));
+      await onlyMoved(lane, 6);
+      expect((await lane.run({ sweep: true })).counts).to.include({ changed: 0, created: 0, removed: 0 });
+    });
+
+    it('another rule: what stays keeps its record, what moves takes it along, and only what is left over goes', async () => {
+      const lane = await hall();
+      const before = await lane.rows();
+      await lane.put('choir', rehearsal().replace('FREQ=WEEKLY;COUNT=6', 'FREQ=WEEKLY;INTERVAL=2;COUNT=3'));
+      expect((await lane.run()).counts).to.include({ changed: 0, created: 0, removed: 3 });
+      expect(ids(await lane.rows())).to.deep.equal([0, 2, 4].map((i) => before[i]!.id));
+      await lane.put('choir', rehearsal('', 'Choir rehearsal', day(0, 1)).replace('COUNT=6', `INTERVAL=2;COUNT=4;BYDAY=${nameOf(day(0, 1))}`));
+      expect((await lane.run()).counts).to.include({ changed: 3, created: 1, removed: 0 });
+      expect(at(await lane.rows())).to.deep.equal([0, 2, 4, 6].map((w) => `${day(w, 1)} 19`));
+      expect(ids(await lane.rows()).slice(0, 3)).to.deep.equal([0, 2, 4].map((i) => before[i]!.id));
+      await lane.put('choir', rehearsal('', 'Choir rehearsal', day(0, 1)).replace('COUNT=6', `INTERVAL=2;COUNT=2;BYDAY=${nameOf(day(0, 1))}`));
+      expect((await lane.run()).counts, 'ended early').to.include({ changed: 0, created: 0, removed: 2 });
+    });
+
+    it('one that is moved beyond its neighbour stays what it is', async () => {
+      const lane = await hall();
+      const before = await lane.rows();
+      await lane.put('choir', withOverride(rehearsal(), day(1), ['SUMMARY:Choir rehearsal', ...timesAt(day(2, 1), 19)]));
+      await lane.run();
+      const after = await lane.rows();
+      expect(ids(after)).to.deep.equal([0, 2, 1, 3, 4, 5].map((i) => before[i]!.id));
+      await onlyMoved(lane, 6);
+    });
+
+    it('a single event that is made to repeat, and a series that ends in one, keep their record', async () => {
+      const lane = await hall({}, rehearsal().replace('RRULE:FREQ=WEEKLY;COUNT=6\r\n', ''));
+      const [one] = await lane.rows();
+      await lane.put('choir', rehearsal());
+      await lane.run();
+      expect(at(await lane.rows())).to.deep.equal(weeks(0, 1, 2, 3, 4, 5));
+      expect((await lane.rows())[0]!.id).to.equal(one!.id);
+      await lane.put('choir', rehearsal().replace('RRULE:FREQ=WEEKLY;COUNT=6\r\n', ''));
+      await lane.run();
+      expect(await lane.rows()).to.deep.equal([one]);
+    });
+
+    it('a record that is removed excludes its date, an edit by others in between stays, and both can be undone', async () => {
+      const lane = await hall();
+      const removed = (await lane.rows())[4]!;
+      await lane.sql(`delete from hall where id = ${removed.id}`);
+      await lane.sql(
+        `update hall set starts = starts + interval '30 minutes', ends = ends + interval '30 minutes' where id = ${(await lane.rows())[1]!.id}`,
+      );
+      const run = await lane.run({ sweep: true });
+      const text = await object(lane);
+      expect(text).to.match(new RegExp(`^EXDATE;TZID=Europe/London:${compact(day(4))}T190000\\r?$`, 'm'));
+      expect(text).to.contain(`DTSTART;TZID=Europe/London:${compact(day(1))}T193000`);
+      await lane.edit((await lane.event('RRULE:FREQ=WEEKLY')).href, (t) => t.replace('X-CHOIR-SCORE:Byrd', 'X-CHOIR-SCORE:Tallis'));
+      await lane.sql(`update hall set title = 'Evensong' where id = ${(await lane.rows())[2]!.id}`);
+      await lane.run();
+      expect(await object(lane)).to.match(/X-CHOIR-SCORE:Tallis/);
+      expect((await lane.rows()).map((r) => r.title)).to.deep.equal([
+        'Choir rehearsal',
+        'Choir rehearsal',
+        'Evensong',
+        'Choir rehearsal',
+        'Choir rehearsal',
+      ]);
+      const entries = (await lane.journal()).filter((e) => e.run === run.id && e.kind === 'remove');
+      expect(entries).to.have.length(1);
+      await office.client.undo({ entry: entries[0]!.id });
+      await eventually('the date is not excluded any more', async () => !/EXDATE/.test(await object(lane)));
+    });
+
+    it('days, floating times and UTC are edited in the form of their series', async () => {
+      const forms = {
+        day: [`DTSTART;VALUE=DATE:${compact(day(0))}`, `DTEND;VALUE=DATE:${compact(day(0, 1))}`, `EXDATE;VALUE=DATE:${compact(day(1))}`],
+        utc: [`DTSTART:${compact(day(0))}T190000Z`, `DTEND:${compact(day(0))}T210000Z`, `EXDATE:${compact(day(1))}T190000Z`],
+        floating: [`DTSTART:${compact(day(0))}T190000`, `DTEND:${compact(day(0))}T210000`, `EXDATE:${compact(day(1))}T190000`],
+      };
+      for (const [name, [start, end, excluded]] of Object.entries(forms)) {
+        const lane = await hall(
+          { moments: [{ name: 'attendance', when: { start: 'starts', end: 'ends' } }] },
+          rehearsal('', name)
+            .replace(/^DTSTART;TZID.*$/m, start!)
+            .replace(/^DTEND;TZID.*$/m, end!),
+        );
+        if (name === 'day') continue;
+        await lane.sql(`delete from hall where id = (select id from hall order by starts offset 1 limit 1)`);
+        await lane.sql(`update hall set title = 'Evensong' where id = (select id from hall order by starts desc limit 1)`);
+        const { counts } = await lane.run({ sweep: true });
+        expect(counts, name).to.include({ changed: 1, removed: 1, failed: 0 });
+        const text = await object(lane);
+        expect(text.replaceAll('\r', ''), name).to.contain(`\n${excluded!}\n`);
+        expect(text, name).to.contain(start!.replace('DTSTART', 'RECURRENCE-ID').replace(compact(day(0)), compact(day(5))));
+      }
+    });
+
+    it('says of a series why it is not taken, with its rule in words, and of one that cannot be read what is wrong', async () => {
+      const lane = await hall({ events: { repeating: 'leave out' } });
+      const why = async (name: string) => (await office.client.why(lane.slug, `${lane.calendar}${name}.ics`)).why;
+      expect(await why('choir')).to.match(/The event repeats \(every week, 6 times\), and the lane leaves repeating events out/);
+      const each = await hall({}, rehearsal().replace('COUNT=6', 'COUNT=6;BYMONTHDAY=3'));
+      expect((await office.client.why(each.slug, `${each.calendar}choir.ics`)).why).to.match(/BYMONTHDAY does not go with WEEKLY/);
+      expect(await each.rows()).to.deep.equal([]);
+    });
+
+    it('switching between the choices doubles nothing, and removes only what the forecast said', async () => {
+      const lane = await hall();
+      const settings = (await office.client.lane(lane.slug)).definition;
+      const take = async (repeating: string) => {
+        const definition = { ...settings, events: { ...settings.events, repeating } };
+        const forecast = await office.client.forecast(lane.slug, definition as never);
+        const before = new Set((await lane.journal()).map((e) => e.id));
+        await office.client.changeLane(lane.slug, (await office.client.lane(lane.slug)).version, definition);
+        await lane.run({ sweep: true });
+        // The change of the lane had it run by itself, perhaps.
+        const kinds = (await lane.journal()).filter((e) => !before.has(e.id)).map((e) => e.kind);
+        const counts = { removed: kinds.filter((k) => k === 'remove record').length, created: kinds.filter((k) => k === 'create record').length };
+        expect(counts, repeating).to.deep.equal({ removed: forecast.counts.removed, created: forecast.counts.created });
+        return counts;
+      };
+      const before = await lane.rows();
+      expect(await take('one record')).to.include({ removed: 5, created: 0 });
+      expect(ids(await lane.rows())).to.deep.equal([before[0]!.id]);
+      expect(await take('each occurrence')).to.include({ removed: 0, created: 5 });
+      expect(at(await lane.rows())).to.deep.equal(weeks(0, 1, 2, 3, 4, 5));
+      expect((await lane.rows())[0]!.id).to.equal(before[0]!.id);
+      expect(await take('leave out')).to.include({ removed: 6, created: 0 });
+      expect(await take('each occurrence')).to.include({ removed: 0, created: 6 });
+      expect(at(await lane.rows())).to.deep.equal(weeks(0, 1, 2, 3, 4, 5));
+      expect((await lane.run()).counts).to.include({ created: 0, removed: 0, changed: 0 });
+    });
+  });
