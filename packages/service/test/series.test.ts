@@ -353,3 +353,107 @@ for (const server of ['radicale', 'cyrus'] as const)
       expect((await lane.run()).counts).to.include({ created: 0, removed: 0, changed: 0 });
     });
   });
+
+for (const server of ['radicale', 'cyrus'] as const)
+  describe(`a series that is one record, on ${server}`, () => {
+    let office: Office;
+    let book: Book;
+    before(async () => {
+      office = await openOffice({ withLane: false, diary: server === 'cyrus' ? cyrus() : radicale() });
+      book = await openBook(office);
+    });
+    after(async () => {
+      await office?.stop();
+      await book?.close();
+    });
+
+    async function contracts(name: string, map: Record<string, unknown>, columns: string): Promise<BookLane> {
+      const write = ['title', 'starts', 'ends', ...columns.matchAll(/(\w+) (?:text|int|date)/g)].map((c) => (typeof c === 'string' ? c : c[1]!));
+      await book.use({ [name]: { create: true, remove: true, write } });
+      await book.sql(
+        `create table ${name} (id int generated always as identity primary key, title text, starts timestamp, ends timestamp, ${columns})`,
+      );
+      return book.lane(name, name, {
+        direction: '<->',
+        window: { behind: 30, ahead: 100 },
+        events: { repeating: 'one record' },
+        moments: [{ name: 'maintenance', when: { start: 'starts', end: 'ends' } }],
+        fields: { title: { copy: 'title' }, recurrence: map },
+        departures: { eventDeleted: 'delete record', eventCancelled: 'as deleted' },
+        guard: { removals: 100, removedPercent: 100, rewrittenPercent: 100 },
+      });
+    }
+    const one = async (table: string) => (await book.sql(`select *, to_char(starts, 'YYYY-MM-DD HH24') as at from ${table} order by id`))[0]!;
+    const own = (lane: BookLane, text: string) =>
+      lane.put(`choir-${lane.calendar.split('/').at(-2)!}`, text.replace(/^UID:.*$/gm, `UID:choir-${lane.calendar.split('/').at(-2)!}`));
+
+    it('a record with a rule becomes a series, and each side takes the other along', async () => {
+      const lane = await contracts('ruled', { rule: 'rule', excluded: 'without' }, 'rule text, without text');
+      await book.sql(`insert into ruled (title, starts, ends, rule, without)
+        values ('Organ maintenance', '${day(0)} 09:00', '${day(0)} 11:00', 'freq=weekly;until=${compact(day(5))}', '${day(2)}')`);
+      await lane.run();
+      const made = await lane.event('Organ maintenance');
+      expect(made.text).to.match(new RegExp(`^RRULE:FREQ=WEEKLY;UNTIL=${compact(day(5))}T235959Z\\r?$`, 'm'));
+      expect(made.text).to.match(new RegExp(`^EXDATE;TZID=Europe/London:${compact(day(2))}T090000\\r?$`, 'm'));
+      expect((await lane.run({ sweep: true })).counts).to.include({ changed: 0, created: 0 });
+      // A person excludes another day and makes it fortnightly, and moves one occurrence.
+      await lane.edit(made.href, (text) =>
+        withOverride(
+          text
+            .replace(/^RRULE:.*$/m, 'RRULE:FREQ=WEEKLY;INTERVAL=2')
+            .replace(/^EXDATE.*$/m, (line) => `${line.trim()}\r\nEXDATE;TZID=Europe/London:${compact(day(4))}T090000`),
+          day(6),
+          ['SUMMARY:Organ maintenance', ...timesAt(day(6, 1), 10)],
+        ).replace(`RECURRENCE-ID;TZID=Europe/London:${compact(day(6))}T190000`, `RECURRENCE-ID;TZID=Europe/London:${compact(day(6))}T090000`),
+      );
+      await lane.run();
+      expect(await one('ruled')).to.include({ rule: 'FREQ=WEEKLY;INTERVAL=2', without: `${day(2)}, ${day(4)}`, at: `${day(0)} 09` });
+      // The record moves the whole series by a day and an hour: excluded days and untouched parts of it go along.
+      await book.sql(`update ruled set starts = starts + interval '25 hours', ends = ends + interval '25 hours'`);
+      await lane.run();
+      const moved = (await lane.event('RRULE:FREQ=WEEKLY')).text;
+      expect(moved).to.contain(`DTSTART;TZID=Europe/London:${compact(day(0, 1))}T100000`);
+      // Some servers write each excluded day into a line of its own.
+      const excluded = [...moved.matchAll(/^EXDATE;TZID=Europe\/London:(.*?)\r?$/gm)].flatMap((line) => line[1]!.split(',')).sort();
+      expect(excluded).to.deep.equal([`${compact(day(2, 1))}T100000`, `${compact(day(4, 1))}T100000`]);
+      expect(moved, 'the override keeps its own time').to.contain(`RECURRENCE-ID;TZID=Europe/London:${compact(day(6, 1))}T100000`);
+      expect(moved).to.contain(`DTSTART;TZID=Europe/London:${compact(day(6, 1))}T100000`);
+      await lane.run();
+      expect(await one('ruled')).to.include({ without: `${day(2, 1)}, ${day(4, 1)}` });
+      expect((await lane.run({ sweep: true })).counts).to.include({ changed: 0, failed: 0 });
+      await book.sql('update ruled set rule = null, without = null');
+      await lane.run();
+      expect((await lane.event('Organ maintenance')).text).not.to.match(/RRULE:FREQ=WEEKLY|EXDATE|RECURRENCE-ID/);
+    });
+
+    it('fields for the parts of a rule take what they can hold, and say what they cannot', async () => {
+      const parts = { frequency: 'every', values: { weekly: 'week', monthly: 'month' }, interval: 'times', weekdays: 'days', until: 'last' };
+      const lane = await contracts('parted', { repeats: parts }, 'every text, times int, days text, last date');
+      await own(lane, rehearsal().replace('FREQ=WEEKLY;COUNT=6', `FREQ=WEEKLY;BYDAY=${nameOf(day(0))};UNTIL=${compact(day(5))}T190000Z`));
+      await lane.run();
+      const row = await one('parted');
+      expect(row).to.include({ title: 'Choir rehearsal', every: 'week', times: null });
+      expect(String(row['days']).slice(0, 2).toUpperCase()).to.equal(nameOf(day(0)));
+      await book.sql(`update parted set times = 2`);
+      await lane.run();
+      const rule = /^RRULE:(FREQ=WEEKLY.*?)\r?$/m.exec((await lane.event('RRULE:FREQ=WEEKLY')).text)![1]!;
+      expect(rule.split(';').sort()).to.deep.equal([`BYDAY=${nameOf(day(0))}`, 'FREQ=WEEKLY', 'INTERVAL=2', `UNTIL=${compact(day(5))}T235959Z`]);
+      await lane.edit((await lane.event('RRULE:FREQ=WEEKLY')).href, (text) => text.replace(/^RRULE:FREQ=WEEKLY.*$/m, 'RRULE:FREQ=MONTHLY;BYDAY=2TU'));
+      await lane.run();
+      const { id, every } = await one('parted');
+      expect(every).to.equal('week');
+      expect((await office.client.why('parted', String(id))).why).to.match(/says more than the fields can hold: BYDAY/);
+      expect((await lane.event('RRULE')).text).to.match(/RRULE:FREQ=MONTHLY;BYDAY=2TU/);
+    });
+
+    it('belongs as long as one occurrence lies in the window, and a bad rule costs its own record alone', async () => {
+      const lane = await contracts('windowed', { rule: 'rule' }, 'rule text');
+      await book.sql(`insert into windowed (title, starts, ends, rule) values
+        ('Old and going on', '2020-01-06 09:00', '2020-01-06 10:00', 'FREQ=WEEKLY;BYDAY=MO'),
+        ('Old and over', '2020-01-06 09:00', '2020-01-06 10:00', 'FREQ=WEEKLY;COUNT=3'),
+        ('No rule at all', '${day(0)} 09:00', '${day(0)} 10:00', 'every now and then')`);
+      expect((await lane.run()).counts).to.include({ created: 1, failed: 1 });
+      expect((await office.client.why('windowed', '2')).why).to.match(/it has an occurrence between|window/);
+      expect((await office.client.why('windowed', '3')).why).to.match(/rule/);
+    });
+  });

@@ -47,12 +47,19 @@ export function judgeEvent({ lane, now }: Look, event: EventSeen, paired: boolea
   if (lane.events.repeating === 'leave out' && event.repeats) return 'repeating';
   if (lane.startLine !== null && (event.created ?? 0) < startOf(lane.startLine)) return 'before the start line';
   if (event.values['status'] === 'cancelled') return 'filtered out';
-  return judgeWindow({ lane, now }, when);
+  return judgeWindow({ lane, now }, when, event.repeats);
 }
 
-/** A window is of days in London. */
-export function judgeWindow({ lane, now }: Look, when: When | null): string | null {
+/** A window is of days in London. @param repeats every week, four times, as people make it here */
+export function judgeWindow({ lane, now }: Look, when: When | null, repeats = false): string | null {
   if (lane.window === null || when === null) return null;
+  if (repeats) {
+    const week = (w: number): When =>
+      isDays(when)
+        ? { first: addDays(when.first, 7 * w), end: addDays(when.end, 7 * w) }
+        : { ...when, from: when.from + 604_800 * w, until: when.until + 604_800 * w };
+    return [0, 1, 2, 3].every((w) => judgeWindow({ lane, now }, week(w)) !== null) ? 'out of the window' : null;
+  }
   const today = londonDay(now);
   const from = londonInstant(addDays(today, -lane.window.behind), '00:00');
   const until = londonInstant(addDays(today, lane.window.ahead + 1), '00:00');

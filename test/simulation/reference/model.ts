@@ -151,7 +151,7 @@ export class Model {
       const paired = pair !== undefined && pair.state !== 'removed';
       const stays =
         reason === 'before the start line' ||
-        (reason === 'out of the window' && event !== undefined && judgeWindow(look, event.values['when'] as When) === null);
+        (reason === 'out of the window' && event !== undefined && judgeWindow(look, event.values['when'] as When, event.repeats) === null);
       if (reason === null || (paired && stays)) return belongs(id, moment, links, pair);
       say(key, reason);
       if (paired && reason === 'out of the window' && event !== undefined && asAgreed(pair, links)) end.quiet.add(key);
@@ -462,9 +462,10 @@ export class Model {
       const [record, event] = [records.get(pair.record!)!, events.get(pair.event!)!];
       const before = end.records.get(pair.record!)!;
       const merged = merge(lane, links, before, record.modified, event, pair.base, isReshown(pair), (about) => answered(pair, 'conflict', about));
-      // A record holds one time: a series is not moved by it, and does not take the place of a single event.
+      // Where the lane takes no series, one is not moved by a record, and does not take the place of a single event.
       const single = pair.base?.repeats === false;
-      if (event.repeats && pair.base !== null && (single || !same(merged.event['when'], event.values['when']))) {
+      const taken = lane.direction !== '->' && lane.events.repeating === 'one record';
+      if (event.repeats && !taken && pair.base !== null && (single || !same(merged.event['when'], event.values['when']))) {
         const about = JSON.stringify([single, showAll(links, before).values['when'] ?? null, event.values['when']]);
         if (answered(pair, 'repeating event', about) === 'unlink') return settle(pair, 'unlinked');
         say(`${pair.record} ${pair.moment}`, null);

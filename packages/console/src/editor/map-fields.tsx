@@ -6,6 +6,7 @@ import { Choice, Words } from '../parts/controls.tsx';
 import type { Values } from './conditions.tsx';
 import { without } from './draft.ts';
 import { begin, ofTypes } from './map-kinds.ts';
+import { RecurrenceFields } from './recurrence-fields.tsx';
 
 type PeopleMap = FieldMap & { people: string; in?: string | undefined; email?: string | undefined };
 
@@ -95,7 +96,7 @@ export function MapFields({
   found: PreviewAnswer['people'];
   onChange: (map: FieldMap) => void;
 }) {
-  const fallback = !('fixed' in map) && !('page' in map) && properties[property].set !== true && (
+  const fallback = !('fixed' in map) && !('page' in map) && property !== 'recurrence' && properties[property].set !== true && (
     <Words
       label={`${property} where that is empty`}
       className="w-32"
@@ -181,7 +182,8 @@ export function MapFields({
         ))}
       </div>
     );
-  return <WordsFields map={map} fields={fields} values={values} onChange={onChange} />;
+  if ('words' in map) return <WordsFields map={map} fields={fields} values={values} onChange={onChange} />;
+  return <RecurrenceFields map={map} fields={fields} wrong={wrong} onChange={onChange} />;
 }
 
 function JoinFields({

@@ -11,6 +11,8 @@ export const kinds = {
   words: 'its words choose a value',
   people: 'people, by e-mail',
   page: 'the page of the record',
+  rule: 'a field that holds the rule',
+  repeats: 'a field for each part of the rule',
 } as const;
 export type Kind = keyof typeof kinds;
 export const kindOf = (map: FieldMap): Kind => (Object.keys(kinds) as Kind[]).find((k) => k in map)!;
@@ -18,7 +20,9 @@ export const kindOf = (map: FieldMap): Kind => (Object.keys(kinds) as Kind[]).fi
 export const fittingKinds = (property: MappableName, direction: Direction): Kind[] =>
   property === 'attendees'
     ? ['people', 'copy']
-    : [
+    : property === 'recurrence'
+      ? ['rule', 'repeats']
+      : [
         ...(properties[property].set === true ? (['copy', 'fixed', 'join'] as const) : (['copy', 'join', 'fixed', 'table'] as const)),
         ...(direction === '->' ? [] : (['words'] as const)),
         ...(property === 'link' ? (['page'] as const) : []),
@@ -60,5 +64,9 @@ export function begin(kind: Kind, property: MappableName, fields: readonly Field
       return { people: fields.find((f) => f.type === 'people' || f.type === 'person')?.name ?? '' };
     case 'page':
       return { page: true };
+    case 'rule':
+      return { rule: (fields.find((f) => /rule|repeat|recur/i.test(f.name)) ?? fields.find((f) => f.type === 'text'))?.name ?? '' };
+    case 'repeats':
+      return { repeats: { frequency: (fields.find((f) => /every|repeat|frequen/i.test(f.name)) ?? fields.find((f) => f.type === 'choice'))?.name ?? '' } };
   }
 }

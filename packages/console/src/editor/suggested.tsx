@@ -3,7 +3,7 @@ import { mappableNames } from '@monsoon/core';
 import { useQuery } from '@tanstack/react-query';
 import { client } from '../data.ts';
 import { Button, Card } from '../parts/basics.tsx';
-import type { Edited, Editing } from './draft.ts';
+import { type Edited, type Editing, without } from './draft.ts';
 
 const say = (map: FieldMap | FieldMap[] | undefined): string =>
   [map ?? []]
@@ -21,7 +21,11 @@ const say = (map: FieldMap | FieldMap[] | undefined): string =>
                 ? `always ${[m.fixed].flat().join(', ')}`
                 : 'words' in m
                   ? `its words choose ${m.words}`
-                  : m.people,
+                  : 'people' in m
+                    ? m.people
+                    : 'rule' in m
+                      ? `the rule of ${m.rule}`
+                      : `the rule of ${Object.values(without(m.repeats, 'values')).join(', ')}`,
     )
     .join('; ');
 

@@ -36,7 +36,13 @@ function sayMap(map: FieldMap): string {
               ? `sets the field ${map.words} by words: ${map.choose.map((c) => `${quoted(c.word)} means ${c.value}`).join(', ')}`
               : 'people' in map
                 ? `the people of the field ${map.people}${map.in === undefined ? '' : `, known by address in ${map.in}`}`
-                : "the record's own page";
+                : 'rule' in map
+                  ? `the rule of the field ${map.rule}${map.excluded === undefined ? '' : `, without the days of ${map.excluded}`}`
+                  : 'repeats' in map
+                    ? `the rule of ${Object.entries(map.repeats)
+                        .flatMap(([part, name]) => (typeof name === 'string' ? [`${part}: ${name}`] : []))
+                        .join(', ')}`
+                    : "the record's own page";
   const otherwise = map.default === undefined ? '' : `, else ${quoted(map.default)}`;
   return `${what}${otherwise}${map.direction === undefined ? '' : `; ${ways[map.direction]}`}`;
 }
@@ -53,7 +59,7 @@ const sayDeparture = (choice: string, sets: object) =>
 /** Which events belong, where they become records. */
 const sayEvents = ({ events, defaults, link }: LaneDefinition): [string, unknown][] => [
   ['Filter of events', events.filter === null ? null : formatCondition(events.filter)],
-  ['Events', `private: ${events.private}; repeating: ${events.repeating}; of other lanes: ${events.otherLanes}`],
+  ['Events', `private: ${events.private}; repeating events: ${events.repeating}; of other lanes: ${events.otherLanes}`],
   ['Defaults of new records', sayParts(defaults) || null],
   ['Link', link],
 ];

@@ -8,6 +8,8 @@ import { UnfitValue } from '../maps/unfit.ts';
 import { formatCondition } from '../record/condition-text.ts';
 import { judgeCondition } from '../record/conditions.ts';
 import { isEmpty, type RecordItem, sayValue } from '../record/fields.ts';
+import { parseRecurrence } from '../recurrence/recurrence.ts';
+import { occursWithin } from '../recurrence/of-values.ts';
 import { sayRules } from '../recurrence/say-rule.ts';
 import { readDateTime } from '../time/date-time.ts';
 import { formatWhen } from '../time/format-when.ts';
@@ -104,7 +106,7 @@ export function judgeRecord(context: LaneContext, record: RecordItem, moment: Mo
   if (early !== null) return early;
   const unfit = shown.unfit.get('when');
   if (unfit !== undefined) return unfitVerdict(unfit);
-  return judgeWindow(context, (shown.values['when'] ?? null) as When | null);
+  return judgeWindow(context, (shown.values['when'] ?? null) as When | null, (shown.values['recurrence'] ?? null) as string | null);
 }
 
 /** A start line that is a day begins with that day, in the lane's zone. */
@@ -139,7 +141,7 @@ export function judgeEvent(context: LaneContext, event: EventView & { read: obje
   const early = judgeStartLine(context, read.created ?? read.modified ?? read.stamped);
   if (early !== null) return early;
   if (read.values.status === 'cancelled') return verdict('filtered out', 'status is not cancelled', 'cancelled');
-  return judgeWindow(context, read.values.when);
+  return judgeWindow(context, read.values.when, read.values.recurrence);
 }
 
 /** Does the lane take series, and in this way? */
@@ -198,9 +200,13 @@ function boundsOf(context: LaneContext): Bounds {
   return found;
 }
 
-/** An item belongs when any part of it lies within. Null when it does. */
-export function judgeWindow(context: LaneContext, when: When | null): Verdict | null {
+/**
+ * An item belongs when any part of it lies within. Null when it does.
+ * @param recurrence of an item that stands for a whole series: one occurrence within is enough
+ */
+export function judgeWindow(context: LaneContext, when: When | null, recurrence: string | null = null): Verdict | null {
   if (context.definition.window === null || when === null) return null;
+  if (recurrence !== null) return judgeSeries(context, when, recurrence);
   const { from, until, condition, ahead } = boundsOf(context);
   const span = spanOf(when, context.zone, context.zones);
   if (Math.max(span.until, span.from + 1) <= from) return verdict('out of the window', condition, formatWhen(when));
@@ -208,6 +214,14 @@ export function judgeWindow(context: LaneContext, when: When | null): Verdict | 
   const day = Temporal.PlainDate.from(readDateTime(formatInstant(span.from), context.zone, context.zones).local.slice(0, 10));
   const recheckAt = formatInstant(toInstant(`${day.subtract({ days: ahead }).toString()}T00:00:00`, context.zone).instant);
   return verdict('out of the window', condition, formatWhen(when), recheckAt);
+}
+
+function judgeSeries(context: LaneContext, when: When, recurrence: string): Verdict | null {
+  const { from, until, condition } = boundsOf(context);
+  const { occurs, next } = occursWithin({ when, recurrence }, { from, until, home: context.zone }, context.zones);
+  if (occurs) return null;
+  const said = `${formatWhen(when)}, ${sayRules(parseRecurrence(recurrence).rules)}`;
+  return verdict('out of the window', `it has an occurrence ${condition}`, said, next === null ? null : formatInstant(next - context.definition.window!.ahead * 86_400));
 }
 
 export const momentLinks = (context: LaneContext, moment: Moment): Link[] => linksOf(context.definition, moment, context.collection.fields);

@@ -106,7 +106,8 @@ function eventFact(input: MomentInput, shown: Shown): Pick<Facts, 'event' | 'ver
 function stays(input: MomentInput, verdict: Verdict): boolean {
   if (verdict.reason === 'before the start line') return true;
   if (verdict.reason !== 'out of the window' || input.event?.read == null) return false;
-  return judgeWindow(input.context, input.event.read.values.when) === null;
+  const { when, recurrence } = input.event.read.values;
+  return judgeWindow(input.context, when, recurrence) === null;
 }
 
 /**

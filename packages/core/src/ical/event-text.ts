@@ -1,14 +1,14 @@
-import { Temporal } from 'temporal-polyfill';
 import type { Attendee, EventValues, MappedValues, PropertyName } from '../maps/properties.ts';
+import { dropOverrides, moveSeries } from '../recurrence/move-series.ts';
+import { readRecurrence, writeRecurrence } from '../recurrence/recurrence.ts';
 import { isDefinedZone } from '../time/defined-zone.ts';
 import { spanOf, type When } from '../time/when.ts';
-import { formatInstant, parseInstant, toInstant, toLocal, UTC, type Zone, type ZoneTable } from '../time/zones.ts';
+import { formatInstant, parseInstant, UTC, type ZoneTable } from '../time/zones.ts';
 import {
   type Component,
   escapeText,
   type Line,
   lineOf,
-  paramOf,
   parseComponents,
   setLine,
   splitText,
@@ -17,8 +17,9 @@ import {
   writeComponents,
 } from './content.ts';
 import { expand } from './dates.ts';
+import { readWhen } from './event-times.ts';
 import { readAttendees, readOrganizer, readReminders, writeAttendees, writeReminders } from './people-and-reminders.ts';
-import { definedZoneName, exactLocal, zoneOfComponent, zoneOfId } from './read-timezone.ts';
+import { definedZoneName, exactLocal, zoneOfComponent } from './read-timezone.ts';
 import { timezoneComponent } from './timezone.ts';
 
 /** Which lane and pair an event was made for. Plain values: some servers cut or escape others. */
@@ -96,6 +97,7 @@ export function readEvent(text: string, zones: ZoneTable): EventRead {
       description: textOf(event, 'DESCRIPTION'),
       location: textOf(event, 'LOCATION'),
       when: readWhen(event, roots, zones),
+      recurrence: readRecurrence(event, { roots, zones }),
       status: word(event, 'STATUS', { TENTATIVE: 'tentative', CONFIRMED: 'confirmed', CANCELLED: 'cancelled' }),
       busy: word(event, 'TRANSP', { OPAQUE: 'busy', TRANSPARENT: 'free' }),
       visibility: word(event, 'CLASS', { PUBLIC: 'public', PRIVATE: 'private', CONFIDENTIAL: 'confidential' }),
@@ -131,78 +133,6 @@ export function readCategories(event: Component): string[] | null {
     .flatMap((l) => splitText(l.value))
     .filter((w) => w !== '');
   return words.length > 0 ? [...new Set(words)] : null;
-}
-
-interface Clock {
-  local: string;
-  /** null: floating */
-  zone: Zone | null;
-}
-
-export function readClock(line: Line, roots: Component[], zones: ZoneTable): Clock {
-  const text = expand(line.value);
-  if (text.endsWith('Z')) return { local: text.slice(0, -1), zone: UTC };
-  const tzid = paramOf(line, 'TZID');
-  if (tzid === undefined) return { local: text, zone: null };
-  return { local: text, zone: zoneOfId(tzid, text, definitionOf(roots, tzid), zones) };
-}
-
-const definitionOf = (roots: Component[], tzid: string): Component | undefined =>
-  roots.flatMap((r) => r.components).find((c) => c.name === 'VTIMEZONE' && lineOf(c, 'TZID')?.value === tzid);
-
-/** Longest event that is read, in days: whatever is longer is a slip of its writer. */
-const LONGEST_DAYS = 36_525;
-
-/** A length (RFC 5545, 3.3.6). @throws UnreadableEvent when it is none, is negative, or is longer than a century */
-export function lengthOf(text: string): Temporal.Duration {
-  try {
-    const length = Temporal.Duration.from(text.trim().replace(/^\+/, ''));
-    const days = length.total({ unit: 'days', relativeTo: '2000-01-01' });
-    if (days < 0 || days > LONGEST_DAYS) throw new RangeError();
-    return length;
-  } catch {
-    throw new UnreadableEvent(`"${text.slice(0, 100)}" is not a length from nothing to a hundred years`);
-  }
-}
-
-/** Days and weeks of a length go by the calendar, hours and less by the clock (RFC 5545, 3.3.6). */
-function endOf({ local, zone }: Clock, length: Temporal.Duration): string {
-  const { weeks, days } = length;
-  const day = Temporal.PlainDateTime.from(local).add({ weeks, days });
-  const rest = length.with({ weeks: 0, days: 0 });
-  if (rest.blank) return day.toString({ smallestUnit: 'second' });
-  if (zone === null) return day.add(rest).toString({ smallestUnit: 'second' });
-  const { instant } = toInstant(day.toString({ smallestUnit: 'second' }), zone);
-  return toLocal(instant + rest.total({ unit: 'seconds' }), zone);
-}
-
-export function readWhen(event: Component, roots: Component[], zones: ZoneTable): When {
-  const start = lineOf(event, 'DTSTART');
-  if (start === undefined) throw new UnreadableEvent('the event has no DTSTART');
-  const end = lineOf(event, 'DTEND');
-  const length = lineOf(event, 'DURATION')?.value;
-  if (/^\d{8}$/.test(start.value.trim())) {
-    const first = expand(start.value);
-    const days = length === undefined ? 1 : Math.max(1, Math.round(lengthOf(length).total({ unit: 'days', relativeTo: first })));
-    const stated = end === undefined ? Temporal.PlainDate.from(first).add({ days }).toString() : expand(end.value).slice(0, 10);
-    // An end on the first day, or before it, is a common mistake of writers; the day itself is meant.
-    return { kind: 'all-day', first, end: stated > first ? stated : Temporal.PlainDate.from(first).add({ days: 1 }).toString() };
-  }
-  const from = readClock(start, roots, zones);
-  if (end === undefined) {
-    return { kind: 'timed', start: from.local, end: endOf(from, lengthOf(length ?? 'PT0S')), zone: from.zone?.name ?? null };
-  }
-  const to = readClock(end, roots, zones);
-  const early = () => new UnreadableEvent(`the event ends (${end.value}) before it starts (${start.value})`);
-  if (to.zone?.name === from.zone?.name) {
-    if (to.local < from.local) throw early();
-    return { kind: 'timed', start: from.local, end: to.local, zone: from.zone?.name ?? null };
-  }
-  const zone = from.zone ?? UTC;
-  const until = toInstant(to.local, to.zone ?? zone).instant;
-  if (until < toInstant(from.local, zone).instant) throw early();
-  const local = formatInstant(until + zone.period(until).offset).slice(0, -1);
-  return { kind: 'timed', start: from.local, end: local, zone: from.zone?.name ?? null };
 }
 
 export interface EditContext {
@@ -245,7 +175,7 @@ export function editEvent(text: string, changes: MappedValues, context: EditCont
 const compact = (text: string) => text.replace(/[-:]/g, '');
 const compactInstant = (now: string) => compact(formatInstant(parseInstant(now)));
 
-const lineNames: Record<Exclude<PropertyName, 'when' | 'attendees' | 'reminders'>, string> = {
+const lineNames: Record<Exclude<PropertyName, 'when' | 'recurrence' | 'attendees' | 'reminders'>, string> = {
   title: 'SUMMARY',
   description: 'DESCRIPTION',
   location: 'LOCATION',
@@ -260,7 +190,15 @@ const lineNames: Record<Exclude<PropertyName, 'when' | 'attendees' | 'reminders'
 const transparency: Record<string, string> = { busy: 'OPAQUE', free: 'TRANSPARENT' };
 
 function edit(calendar: Component, event: Component, changes: MappedValues, context: EditContext): void {
-  if (changes.when) setWhen(calendar, event, changes.when, context.zones);
+  if (changes.when) {
+    const before = lineOf(event, 'DTSTART') === undefined ? null : readWhen(event, [calendar], context.zones);
+    setWhen(calendar, event, changes.when, context.zones);
+    if (before !== null) moveSeries({ calendar, event }, before, changes.when, context.zones);
+  }
+  if (changes.recurrence !== undefined) {
+    writeRecurrence(event, changes.recurrence, { roots: [calendar], zones: context.zones });
+    if (changes.recurrence === null) dropOverrides(calendar, event);
+  }
   if (changes.attendees !== undefined) writeAttendees(event, changes.attendees ?? []);
   if (changes.reminders !== undefined) writeReminders(event, changes.reminders ?? []);
   for (const property of Object.keys(lineNames) as (keyof typeof lineNames)[]) {

@@ -4,7 +4,8 @@ import { isDefinedZone } from '../time/defined-zone.ts';
 import { formatInstant, parseInstant, toInstant, UTC, type ZoneTable } from '../time/zones.ts';
 import { type Component, escapeText, lineOf, paramOf, parseComponents, setLine, UnreadableEvent, writeComponents } from './content.ts';
 import { expand } from './dates.ts';
-import { readCategories, readClock, textOf } from './event-text.ts';
+import { readCategories, textOf } from './event-text.ts';
+import { readClock } from './event-times.ts';
 import { timezoneComponent } from './timezone.ts';
 
 /** The words for STATUS of a task (RFC 5545, 3.8.1.11). */

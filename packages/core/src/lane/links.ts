@@ -1,7 +1,8 @@
-import type { FieldMap, MapDirection } from '../maps/field-map.ts';
-import { type MapContext, show, type Taken, take } from '../maps/field-maps.ts';
+import type { FieldMap, MapDirection, Taken } from '../maps/field-map.ts';
+import { type MapContext, show, take } from '../maps/field-maps.ts';
 import { directionOf, targetOf } from '../maps/map-fields.ts';
 import { type MappableName, mappableNames, type PropertyName, type PropertyValue, properties, sameProperty } from '../maps/properties.ts';
+import { carryRecurrence, isRecurrenceMap, type RecurrenceMap, recurrenceFields, showRecurrence, takeRecurrence } from '../maps/recurrence-maps.ts';
 import { type Field, type RecordItem, sayValue } from '../record/fields.ts';
 import type { LaneDefinition, Moment } from './definition.ts';
 import { carryWhen, takeWhen, type WhenContext } from './record-time-writer.ts';
@@ -77,8 +78,24 @@ function whenLink(definition: LaneDefinition, moment: Moment): Link {
   };
 }
 
+/** How an event repeats is one value: its fields change together. */
+function recurrenceLink(property: MappableName, map: RecurrenceMap & FieldMap, definition: LaneDefinition): Link {
+  return {
+    key: property,
+    property,
+    direction: directionOf(map, definition.direction),
+    set: false,
+    targets: recurrenceFields(map),
+    show: (record) => showRecurrence(map, record),
+    take: (record, value, { fields }) => takeRecurrence(map, record, value as string | null, fields),
+    carry: (shown, _before, event) => carryRecurrence(map, shown as string | null, event as string | null),
+    same: (a, b) => a === b,
+  };
+}
+
 function mapLink(property: MappableName, map: FieldMap, index: number, definition: LaneDefinition, fields: readonly Field[]): Link {
   const target = targetOf(map, fields);
+  if (isRecurrenceMap(map)) return recurrenceLink(property, map, definition);
   const words = 'words' in map;
   const isSet = properties[property].set === true && !words;
   return {

@@ -1,5 +1,5 @@
 import { Temporal } from 'temporal-polyfill';
-import type { Taken } from '../maps/field-maps.ts';
+import type { Taken } from '../maps/field-map.ts';
 import { UnfitValue } from '../maps/unfit.ts';
 import { type Field, type FieldValue, type FieldValues, isEmpty, type RecordItem, sayValue, unitSeconds } from '../record/fields.ts';
 import { readDateTime, sayable, type ZonedMoment } from '../time/date-time.ts';

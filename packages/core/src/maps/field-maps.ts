@@ -1,8 +1,8 @@
-import { type Field, type FieldValues, isEmpty, type RecordItem, sayValue } from '../record/fields.ts';
+import { type Field, type FieldValues, findField, isEmpty, type RecordItem, sayValue } from '../record/fields.ts';
 import { attendeesOf, type Directory, fieldFromAttendees, fieldFromText, fieldFromWords, wordsOf } from './convert.ts';
-import type { FieldMap } from './field-map.ts';
+import type { FieldMap, Taken } from './field-map.ts';
 import { fillJoin, parseJoin, unjoin } from './join.ts';
-import { editableOf, findField } from './map-fields.ts';
+import { editableOf } from './map-fields.ts';
 import { type Attendee, elementKey, type MappableName, type PropertyValue, properties } from './properties.ts';
 import { UnfitValue } from './unfit.ts';
 
@@ -20,6 +20,7 @@ function textOf(map: FieldMap, record: RecordItem): string {
   if ('page' in map) return record.url ?? '';
   if ('words' in map) return sayValue(record.fields[map.words]);
   if ('people' in map) return sayValue(record.fields[map.people]);
+  if (!('table' in map)) return '';
   const value = sayValue(record.fields[map.table]);
   return Object.hasOwn(map.values, value) ? map.values[value]! : '';
 }
@@ -76,11 +77,6 @@ export function show(property: MappableName, map: FieldMap, record: RecordItem, 
   return text as PropertyValue;
 }
 
-export interface Taken {
-  /** the fields that change, and to what */
-  fields: FieldValues;
-  notes: string[];
-}
 const nothing: Taken = { fields: {}, notes: [] };
 
 /**

@@ -1,13 +1,12 @@
 import { sayNearest } from '../arrange/nearest.ts';
 import type { Problem } from '../record/conditions.ts';
-import { type Field, type FieldType, sayCure } from '../record/fields.ts';
+import { type Field, type FieldType, findField, sayCure } from '../record/fields.ts';
 import { tellable } from './convert.ts';
 import type { FieldMap, MapDirection } from './field-map.ts';
 
 import { joinFields, parseJoin } from './join.ts';
 import { type MappableName, properties } from './properties.ts';
-
-export const findField = (fields: readonly Field[], name: string): Field | undefined => fields.find((f) => f.name === name);
+import { everyNames, isRecurrenceMap, parts, type RecurrenceMap, recurrenceFields } from './recurrence-maps.ts';
 
 const freeText: readonly Field['type'][] = ['text', 'long text', 'place', 'web address', 'number'];
 
@@ -33,7 +32,9 @@ export const targetOf = (map: FieldMap, fields: readonly Field[]): string | unde
           ? map.people
           : 'join' in map
             ? editableOf(map, fields)
-            : undefined;
+            : isRecurrenceMap(map)
+              ? recurrenceFields(map)[0]
+              : undefined;
 
 /** The direction of a map that does not say: that of its lane, where the map can go that way. */
 export const directionOf = (map: FieldMap, lane: '->' | '<-' | '<->'): MapDirection =>
@@ -62,6 +63,17 @@ export function checkFieldMap(property: MappableName, map: FieldMap, direction: 
     else return field;
     return undefined;
   };
+  const isRecurrence = isRecurrenceMap(map);
+  if (isRecurrence !== (property === 'recurrence'))
+    return [
+      {
+        pointer,
+        reason: isRecurrence
+          ? `${'rule' in map ? 'rule' : 'repeats'} says how an event repeats, so it goes with recurrence, not with ${property}`
+          : 'how an event repeats comes from a field that holds a rule (rule: FIELD), or from fields for its parts (repeats: { frequency: FIELD, ... })',
+      },
+    ];
+  if (isRecurrence) return checkRecurrenceMap(map, direction, pointer, named, problems);
   if ('copy' in map) named(map.copy, 'copy', target.types, `cannot fill ${property}`);
   if ('people' in map) {
     if (property !== 'attendees') problems.push({ pointer: `${pointer}/people`, reason: `people can only be attendees, not ${property}` });
@@ -86,6 +98,42 @@ export function checkFieldMap(property: MappableName, map: FieldMap, direction: 
       problems.push({ pointer: `${pointer}/${where}`, reason: `"${value}" is not a value of ${property}; values are ${target.values.join(', ')}` });
   }
   if (problems.length === 0) problems.push(...checkWays(property, map, direction, fields, pointer));
+  return problems;
+}
+
+/** The types of the fields that say how an event repeats. */
+const partTypes: Record<(typeof parts)[number], readonly FieldType[]> = {
+  frequency: ['choice', 'text', 'long text'],
+  interval: ['number'],
+  weekdays: ['choices', 'choice', 'text', 'long text'],
+  monthDay: ['number'],
+  until: ['date'],
+  count: ['number'],
+};
+
+function checkRecurrenceMap(
+  map: RecurrenceMap,
+  direction: MapDirection,
+  pointer: string,
+  named: (name: string, where: string, types: readonly FieldType[], use: string) => Field | undefined,
+  problems: Problem[],
+): Problem[] {
+  const found: [string, Field | undefined][] =
+    'rule' in map
+      ? [
+          ['rule', named(map.rule, 'rule', ['text', 'long text'], 'holds no rule')],
+          ...(map.excluded === undefined
+            ? []
+            : ([['excluded', named(map.excluded, 'excluded', ['text', 'long text'], 'holds no list of days')]] as [string, Field | undefined][])),
+        ]
+      : parts.flatMap((part): [string, Field | undefined][] => {
+          const name = map.repeats[part];
+          return name === undefined ? [] : [[`repeats/${part}`, named(name, `repeats/${part}`, partTypes[part], `is no ${part}`)]];
+        });
+  if (direction === '->' || direction === 'once') return problems;
+  for (const [where, field] of found)
+    if (field?.readOnly === true)
+      problems.push({ pointer: `${pointer}/${where}`, reason: `the field "${field.name}" cannot be written; make it one-way with direction: "->"` });
   return problems;
 }
 
@@ -158,20 +206,31 @@ function checkWays(property: MappableName, map: FieldMap, direction: MapDirectio
 
 /** Is this the shape of a field map? Null when it is, else what is wrong. */
 export function checkMapShape(value: unknown): string | null {
-  const kinds = `${mapKinds.slice(0, -1).join(', ')} and page`;
+  const kinds = `${mapKinds.slice(0, -1).join(', ')} and ${mapKinds.at(-1)}`;
   if (value === null || typeof value !== 'object' || Array.isArray(value)) return `is an object with one of ${kinds}`;
   const map = value as Record<string, unknown>;
   const given = mapKinds.filter((k) => k in map);
   const [kind] = given;
   if (kind === undefined || given.length !== 1) return `has exactly one of ${kinds}`;
-  const more = { copy: [], join: ['edit'], fixed: [], table: ['values'], words: ['choose'], people: ['in', 'email'], page: [] }[kind] as string[];
+  const more = {
+    copy: [],
+    join: ['edit'],
+    fixed: [],
+    table: ['values'],
+    words: ['choose'],
+    people: ['in', 'email'],
+    page: [],
+    rule: ['excluded'],
+    repeats: [],
+  }[kind] as string[];
   const extra = Object.keys(map).find((k) => ![kind, 'default', 'direction', ...more].includes(k));
   if (extra !== undefined) return `"${extra}" is not part of a field map with ${kind}`;
-  for (const name of ['default', 'edit', 'in', 'email'])
+  for (const name of ['default', 'edit', 'in', 'email', 'excluded'])
     if (map[name] !== undefined && (typeof map[name] !== 'string' || (map[name] as string).length > 5000)) return `${name} is a text`;
   if (map['direction'] !== undefined && !['->', '<-', '<->', 'once'].includes(map['direction'] as string))
     return `direction is "->", "<-", "<->" or once, not "${String(map['direction'])}"`;
   const main = map[kind];
+  if (kind === 'repeats') return checkRepeatsShape(main);
   if (kind === 'page') return main === true ? null : 'page is true';
   if (kind === 'fixed' && Array.isArray(main) && main.length <= 100 && main.every((v) => typeof v === 'string')) return null;
   if (typeof main !== 'string' || main === '' || main.length > 5000) return `${kind} is a text of 1 to 5000 characters`;
@@ -186,7 +245,25 @@ export function checkMapShape(value: unknown): string | null {
   }
 }
 
-const mapKinds = ['copy', 'join', 'fixed', 'table', 'words', 'people', 'page'] as const;
+const mapKinds = ['copy', 'join', 'fixed', 'table', 'words', 'people', 'page', 'rule', 'repeats'] as const;
+
+function checkRepeatsShape(value: unknown): string | null {
+  if (value === null || typeof value !== 'object' || Array.isArray(value))
+    return `repeats names a field for frequency, and for any of ${parts.slice(1).join(', ')}`;
+  const given = value as Record<string, unknown>;
+  const extra = Object.keys(given).find((k) => k !== 'values' && !(parts as readonly string[]).includes(k));
+  if (extra !== undefined) return `"${extra}" is no part of a rule; parts are ${parts.join(', ')}`;
+  const wrong = Object.entries(given).find(([k, v]) => k !== 'values' && (typeof v !== 'string' || v === '' || v.length > 200));
+  if (wrong !== undefined) return `repeats/${wrong[0]} names a field`;
+  if (given['frequency'] === undefined) return 'repeats needs the field of its frequency';
+  const { values } = given;
+  const fits =
+    values === undefined ||
+    (values !== null &&
+      typeof values === 'object' &&
+      Object.entries(values).every(([k, v]) => (everyNames as string[]).includes(k) && typeof v === 'string' && v.length <= 200));
+  return fits ? null : `repeats/values says what the field calls ${everyNames.join(', ')}`;
+}
 
 function checkTableShape(values: unknown): string | null {
   const fits =

@@ -17,6 +17,8 @@ export interface EventValues extends Record<PropertyName, unknown> {
   description: string | null;
   location: string | null;
   when: When | null;
+  /** how it repeats, as one text in normal form: see `Recurrence` */
+  recurrence: string | null;
   status: 'tentative' | 'confirmed' | 'cancelled' | null;
   busy: 'busy' | 'free' | null;
   visibility: 'public' | 'private' | 'confidential' | null;
@@ -38,6 +40,7 @@ export const noValues: EventValues = {
   description: null,
   location: null,
   when: null,
+  recurrence: null,
   status: null,
   busy: null,
   visibility: null,
@@ -70,6 +73,7 @@ export const properties: Record<Exclude<PropertyName, 'when'>, PropertySpec> = {
     limit: 65_536,
   },
   location: { types: ['text', 'long text', 'place', 'reference', 'choice', 'web address'], limit: 1000 },
+  recurrence: { types: [], limit: 20_000 },
   status: { types: ['choice', 'text', 'long text'], limit: 20, values: ['tentative', 'confirmed', 'cancelled'], absent: 'confirmed' },
   busy: { types: ['choice', 'text', 'long text'], limit: 10, values: ['busy', 'free'], absent: 'busy' },
   visibility: { types: ['choice', 'text', 'long text'], limit: 20, values: ['public', 'private', 'confidential'], absent: 'public' },

@@ -1,6 +1,7 @@
 /** What an event has, in the order in which people want to read it. In a file of its own, because every page needs it. */
 export const propertyNames = [
   'when',
+  'recurrence',
   'title',
   'location',
   'description',

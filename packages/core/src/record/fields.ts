@@ -40,6 +40,8 @@ export interface Field {
   limit?: number | undefined;
 }
 
+export const findField = (fields: readonly Field[], name: string): Field | undefined => fields.find((f) => f.name === name);
+
 export interface Person {
   name?: string;
   email?: string;

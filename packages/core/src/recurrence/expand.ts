@@ -1,9 +1,9 @@
 import { Temporal } from 'temporal-polyfill';
 import { type Component, type Line, lineOf, paramOf, UnreadableEvent } from '../ical/content.ts';
 import { expand as expandDate } from '../ical/dates.ts';
-import { lengthOf, readClock, readWhen } from '../ical/event-text.ts';
+import { lengthOf, readClock, readWhen } from '../ical/event-times.ts';
 import { spanOf, type When } from '../time/when.ts';
-import { toInstant, toLocal, type Zone, type ZoneTable } from '../time/zones.ts';
+import { toInstant, toLocal, UTC, type Zone, type ZoneTable } from '../time/zones.ts';
 import { InvalidRule, parseRule, type Rule } from './rule.ts';
 import { compactDate, compactLocal, dateText, instantsIn, localText } from './series-clock.ts';
 import { wallClockTimes } from './wall-clock.ts';
@@ -280,6 +280,27 @@ function* sequences(master: Component, base: Base, window: { from: number; until
     if (values.length > MOST_DATES) throw new InvalidRule(`the series has more than ${MOST_DATES} added dates`);
     yield values.map((value) => addedTime(line, value, base)).sort((a, b) => a.wall - b.wall);
   }
+}
+
+/** A date that is added to a series, or excluded, on the clock of its start. */
+export interface SeriesDate {
+  /** seconds of that clock */
+  wall: number;
+  /** is it at the time of day at which the series starts? */
+  atStart: boolean;
+  /** where it has an end of its own */
+  until: number | null;
+}
+
+/** The dates that a series has of its own, beside its rules. @throws UnreadableEvent */
+export function datesOf(master: Component, name: 'RDATE' | 'EXDATE', { roots, zones }: { roots: Component[]; zones: ZoneTable }): SeriesDate[] {
+  const base = baseOf(lineOf(master, 'DTSTART')!, { roots, zones, window: { from: 0, until: 0, home: UTC } });
+  const timeOf = (wall: number) => ((wall % 86_400) + 86_400) % 86_400;
+  return master.lines
+    .filter((l) => l.name === name)
+    .flatMap((line) => valuesOf(line).map((value) => addedTime(line, value, base)))
+    .slice(0, MOST_DATES)
+    .map(({ wall, until }) => ({ wall, until, atStart: timeOf(wall) === timeOf(base.start) }));
 }
 
 function addedTime(line: Line, value: string, base: Base): Time {

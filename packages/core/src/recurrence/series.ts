@@ -1,6 +1,6 @@
 import { v5 as uuid5 } from 'uuid';
 import { type Component, type Line, lineOf, parseComponents, UnreadableEvent, writeComponents } from '../ical/content.ts';
-import { readWhen } from '../ical/event-text.ts';
+import { readWhen } from '../ical/event-times.ts';
 import { spanOf, type When } from '../time/when.ts';
 import type { ZoneTable } from '../time/zones.ts';
 import { expandSeries, nextStart, type Occurrence, recurrenceIdOf, type Window } from './expand.ts';
@@ -217,11 +217,11 @@ export function restoreOccurrence(text: string, id: string, occurrence: string, 
   const again = readSeries(back)!;
   const [found] = occurrencesOf(again, asked, zones);
   // Where the series says the same of it again, it needs no override.
-  if (found !== undefined && found.tag === tagOfText(occurrence, asked, zones)) return back;
+  if (found !== undefined && found.tag === tagOfText(occurrence, zones)) return back;
   return editOccurrences(back, [{ id, text: occurrence }], context);
 }
 
-function tagOfText(text: string, window: Window, zones: ZoneTable): string | null {
+function tagOfText(text: string, zones: ZoneTable): string | null {
   const roots = parseComponents(text);
   const event = eventsOf(roots)[0];
   return event === undefined ? null : `${contentTag(event)} ${whenTag(readWhen(event, roots, zones))}`;

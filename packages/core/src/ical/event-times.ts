@@ -1,0 +1,78 @@
+import { Temporal } from 'temporal-polyfill';
+import type { When } from '../time/when.ts';
+import { formatInstant, toInstant, toLocal, UTC, type Zone, type ZoneTable } from '../time/zones.ts';
+import { type Component, type Line, lineOf, paramOf, UnreadableEvent } from './content.ts';
+import { expand } from './dates.ts';
+import { zoneOfId } from './read-timezone.ts';
+
+interface Clock {
+  local: string;
+  /** null: floating */
+  zone: Zone | null;
+}
+
+export function readClock(line: Line, roots: Component[], zones: ZoneTable): Clock {
+  const text = expand(line.value);
+  if (text.endsWith('Z')) return { local: text.slice(0, -1), zone: UTC };
+  const tzid = paramOf(line, 'TZID');
+  if (tzid === undefined) return { local: text, zone: null };
+  return { local: text, zone: zoneOfId(tzid, text, definitionOf(roots, tzid), zones) };
+}
+
+const definitionOf = (roots: Component[], tzid: string): Component | undefined =>
+  roots.flatMap((r) => r.components).find((c) => c.name === 'VTIMEZONE' && lineOf(c, 'TZID')?.value === tzid);
+
+/** Longest event that is read, in days: whatever is longer is a slip of its writer. */
+const LONGEST_DAYS = 36_525;
+
+/** A length (RFC 5545, 3.3.6). @throws UnreadableEvent when it is none, is negative, or is longer than a century */
+export function lengthOf(text: string): Temporal.Duration {
+  try {
+    const length = Temporal.Duration.from(text.trim().replace(/^\+/, ''));
+    const days = length.total({ unit: 'days', relativeTo: '2000-01-01' });
+    if (days < 0 || days > LONGEST_DAYS) throw new RangeError();
+    return length;
+  } catch {
+    throw new UnreadableEvent(`"${text.slice(0, 100)}" is not a length from nothing to a hundred years`);
+  }
+}
+
+/** Days and weeks of a length go by the calendar, hours and less by the clock (RFC 5545, 3.3.6). */
+function endOf({ local, zone }: Clock, length: Temporal.Duration): string {
+  const { weeks, days } = length;
+  const day = Temporal.PlainDateTime.from(local).add({ weeks, days });
+  const rest = length.with({ weeks: 0, days: 0 });
+  if (rest.blank) return day.toString({ smallestUnit: 'second' });
+  if (zone === null) return day.add(rest).toString({ smallestUnit: 'second' });
+  const { instant } = toInstant(day.toString({ smallestUnit: 'second' }), zone);
+  return toLocal(instant + rest.total({ unit: 'seconds' }), zone);
+}
+
+export function readWhen(event: Component, roots: Component[], zones: ZoneTable): When {
+  const start = lineOf(event, 'DTSTART');
+  if (start === undefined) throw new UnreadableEvent('the event has no DTSTART');
+  const end = lineOf(event, 'DTEND');
+  const length = lineOf(event, 'DURATION')?.value;
+  if (/^\d{8}$/.test(start.value.trim())) {
+    const first = expand(start.value);
+    const days = length === undefined ? 1 : Math.max(1, Math.round(lengthOf(length).total({ unit: 'days', relativeTo: first })));
+    const stated = end === undefined ? Temporal.PlainDate.from(first).add({ days }).toString() : expand(end.value).slice(0, 10);
+    // An end on the first day, or before it, is a common mistake of writers; the day itself is meant.
+    return { kind: 'all-day', first, end: stated > first ? stated : Temporal.PlainDate.from(first).add({ days: 1 }).toString() };
+  }
+  const from = readClock(start, roots, zones);
+  if (end === undefined) {
+    return { kind: 'timed', start: from.local, end: endOf(from, lengthOf(length ?? 'PT0S')), zone: from.zone?.name ?? null };
+  }
+  const to = readClock(end, roots, zones);
+  const early = () => new UnreadableEvent(`the event ends (${end.value}) before it starts (${start.value})`);
+  if (to.zone?.name === from.zone?.name) {
+    if (to.local < from.local) throw early();
+    return { kind: 'timed', start: from.local, end: to.local, zone: from.zone?.name ?? null };
+  }
+  const zone = from.zone ?? UTC;
+  const until = toInstant(to.local, to.zone ?? zone).instant;
+  if (until < toInstant(from.local, zone).instant) throw early();
+  const local = formatInstant(until + zone.period(until).offset).slice(0, -1);
+  return { kind: 'timed', start: from.local, end: local, zone: from.zone?.name ?? null };
+}
