@@ -50,11 +50,11 @@ export * from './record/condition-text.ts';
 export * from './record/conditions.ts';
 export * from './record/fields.ts';
 export { expandSeries, MOST_OCCURRENCES, type Occurrence, type Window } from './recurrence/expand.ts';
-export { formatRecurrence, parseRecurrence, type Recurrence } from './recurrence/recurrence.ts';
 export { occurrencesOfValues, occursWithin, type SeriesValues } from './recurrence/of-values.ts';
-export { type Place, placeName, placeOf } from './recurrence/place.ts';
+export { type Place, placeName, placeOf, sayOriginalStart } from './recurrence/place.ts';
+export { formatRecurrence, parseRecurrence, type Recurrence } from './recurrence/recurrence-text.ts';
 export { formatRule, InvalidRule, parseRule, type Rule } from './recurrence/rule.ts';
-export { sayRule, sayRules } from './recurrence/say-rule.ts';
+export { sayRecurrence, sayRule, sayRules } from './recurrence/say-rule.ts';
 export {
   editOccurrences,
   nextOccurrence,

@@ -113,7 +113,9 @@ describe('checking a lane', () => {
   it('refuses what is not a lane', () => {
     expect(() => lane({ direction: '<>' })).to.throw('direction');
     expect(() => lane({ surprise: 1 })).to.throw('surprise');
-    expect(() => lane({ fields: { title: { copy: 'a', join: 'b' } } })).to.throw('exactly one of copy, join, fixed, table, words, people, page, rule and repeats');
+    expect(() => lane({ fields: { title: { copy: 'a', join: 'b' } } })).to.throw(
+      'exactly one of copy, join, fixed, table, words, people, page, rule and repeats',
+    );
     expect(() => lane({ filter: { all: [] } })).to.throw('at least one condition');
     let deep: Condition = { field: 'kind', test: 'is empty' };
     for (let i = 0; i < 50; i++) deep = { not: deep };

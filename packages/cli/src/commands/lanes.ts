@@ -77,15 +77,16 @@ export function laneCommands(program: Command): void {
     .command('forecast <lane>')
     .description('what a run would do now, item by item, without doing it; with a lane file, what it would do if the lane were so')
     .option('-f, --file <file>', 'a lane file: the lane as it would be')
+    .option('--each', 'every occurrence of a series by itself')
     .addHelpText(
       'after',
       '\nExamples:\n  monsoon forecast tuning-visits\n  monsoon forecast tuning-visits -f tuning-visits.yaml\n  monsoon forecast tuning-visits --json',
     )
     .action(
-      withContext(program, async ({ client, json }, slug: string, options: { file?: string }) => {
+      withContext(program, async ({ client, json }, slug: string, options: { file?: string; each?: boolean }) => {
         const forecast = await client.forecast(slug, options.file === undefined ? undefined : readYaml(options.file));
         if (json) printJson(forecast);
-        else printForecast(slug, forecast);
+        else printForecast(slug, forecast, options.each);
         if (forecast.guard.length > 0) process.exitCode = exits.held;
       }),
     );
@@ -241,9 +242,9 @@ function printAudit(slug: string, { counts: c, differences, addsUp }: AuditAnswe
     );
 }
 
-export function printForecast(slug: string, forecast: ForecastAnswer): void {
+export function printForecast(slug: string, forecast: ForecastAnswer, each = false): void {
   print(`A run of ${slug} now: ${sayCounts(forecast.counts)}.`);
-  printOperations(forecast.operations);
+  printOperations(forecast.operations, each);
   if (forecast.verdicts.length > 0) {
     print(`\n${paint.strong('Would not cross:')}`);
     print(
@@ -263,6 +264,12 @@ function printItem(item: ItemDetail, slug: string): void {
   print(item.why);
   print(`Next: ${item.next}`);
   if (item.state === 'unlinked') print(`Follow it again: monsoon follow ${slug} ${JSON.stringify(item.recordId ?? item.href)}`);
+  if (item.series !== null) {
+    const { says, occurrence, others, overrides } = item.series;
+    print(`\n${occurrence === null ? 'A series' : `The occurrence of ${occurrence} of a series`}: ${says}`);
+    if (overrides.length > 0) print(`Edited by themselves, and left as they are: ${overrides.join('; ')}`);
+    if (others.length > 0) print(`Others: ${others.map((o) => `${o.item} (${o.when || o.label})`).join(', ')}`);
+  }
   if (item.moments.length > 0)
     print(
       `\n${table(

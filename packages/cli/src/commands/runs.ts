@@ -1,6 +1,6 @@
 import type { MonsoonClient } from '@monsoon/client';
 import type { ForecastAnswer, HoldAnswer, UndoAnswer } from '@monsoon/core';
-import { fromNowOn, sayCounts, sayItem } from '@monsoon/core/text';
+import { foldSeries, fromNowOn, sayCounts, sayFolded, sayItem } from '@monsoon/core/text';
 import type { Command } from 'commander';
 import { withContext } from '../context.ts';
 import { confirm, rowCount } from '../input.ts';
@@ -38,14 +38,23 @@ export function runCommands(program: Command): void {
   runs
     .command('show <run>')
     .description('a run and everything it did')
+    .option('--each', 'every occurrence of a series by itself')
     .action(
-      withContext(program, async ({ client, json }, id: string) => {
+      withContext(program, async ({ client, json }, id: string, options: { each?: boolean }) => {
         const [run, journal] = await Promise.all([client.oneRun(id), client.journal({ run: id, limit: 500 })]);
         if (json) return printJson({ ...run, journal: journal.items });
         print(
           `${run.laneName}: ${state(run.state)}${run.reason === null ? '' : `: ${run.reason}`}. ${sayCounts(run.counts)}. ${time(run.startedAt)} to ${time(run.endedAt)}.`,
         );
-        for (const entry of journal.items) {
+        for (const folded of options.each === true ? journal.items.map((line) => ({ of: 'line' as const, line })) : foldSeries(journal.items)) {
+          if (folded.of === 'series') {
+            const [first] = folded.lines;
+            print(
+              `\n${paint.strong(first!.kind)}  ${first!.label}  ${sayFolded(folded.lines)}  ${paint.dim(`(${first!.cause}; one by one with --each)`)}`,
+            );
+            continue;
+          }
+          const entry = folded.line;
           print(`\n${paint.strong(entry.kind)}  ${sayItem(entry)}  ${entry.label}  ${paint.dim(`(${entry.cause}; entry ${entry.id})`)}`);
           for (const line of [...changeLines(entry.changes), ...entry.notes.map((n) => `    note: ${n}`)]) print(line);
         }
@@ -174,8 +183,16 @@ function printUndo({ operations, impossible }: UndoAnswer): void {
 }
 
 /** What would be done, field by field. */
-export function printOperations(operations: ForecastAnswer['operations']): void {
-  for (const o of operations) {
+export function printOperations(operations: ForecastAnswer['operations'], each = false): void {
+  for (const folded of each ? operations.map((line) => ({ of: 'line' as const, line })) : foldSeries(operations)) {
+    if (folded.of === 'series') {
+      const [first] = folded.lines;
+      print(`\n${paint.strong(first!.kind)}  ${first!.label}  ${sayFolded(folded.lines)}  ${paint.dim(`(${first!.cause})`)}`);
+      for (const line of changeLines(first!.changes)) print(line);
+      print('    and so for each; one by one with --each');
+      continue;
+    }
+    const o = folded.line;
     print(`\n${paint.strong(o.kind)}  ${sayItem(o)}  ${o.label}  ${paint.dim(`(${o.cause})`)}`);
     for (const line of changeLines(o.changes)) print(line);
     for (const note of o.notes) print(`    note: ${note}`);

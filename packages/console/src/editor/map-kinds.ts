@@ -23,10 +23,10 @@ export const fittingKinds = (property: MappableName, direction: Direction): Kind
     : property === 'recurrence'
       ? ['rule', 'repeats']
       : [
-        ...(properties[property].set === true ? (['copy', 'fixed', 'join'] as const) : (['copy', 'join', 'fixed', 'table'] as const)),
-        ...(direction === '->' ? [] : (['words'] as const)),
-        ...(property === 'link' ? (['page'] as const) : []),
-      ];
+          ...(properties[property].set === true ? (['copy', 'fixed', 'join'] as const) : (['copy', 'join', 'fixed', 'table'] as const)),
+          ...(direction === '->' ? [] : (['words'] as const)),
+          ...(property === 'link' ? (['page'] as const) : []),
+        ];
 
 export const ofTypes = (fields: readonly Field[], types: readonly string[]) =>
   fields.filter((f) => types.includes(f.type)).map((f) => ({ value: f.name, label: f.label }));
@@ -67,6 +67,8 @@ export function begin(kind: Kind, property: MappableName, fields: readonly Field
     case 'rule':
       return { rule: (fields.find((f) => /rule|repeat|recur/i.test(f.name)) ?? fields.find((f) => f.type === 'text'))?.name ?? '' };
     case 'repeats':
-      return { repeats: { frequency: (fields.find((f) => /every|repeat|frequen/i.test(f.name)) ?? fields.find((f) => f.type === 'choice'))?.name ?? '' } };
+      return {
+        repeats: { frequency: (fields.find((f) => /every|repeat|frequen/i.test(f.name)) ?? fields.find((f) => f.type === 'choice'))?.name ?? '' },
+      };
   }
 }

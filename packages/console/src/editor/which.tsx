@@ -3,6 +3,7 @@ import { Card } from '../parts/basics.tsx';
 import { Choice, Count, Setting, Tick } from '../parts/controls.tsx';
 import { ConditionEditor, type Values } from './conditions.tsx';
 import type { Editing } from './draft.ts';
+import { RepeatingEvents } from './repeating.tsx';
 
 /** Which items belong: filter, private, window, start line, and which events become records. */
 export function Which({ lane, change, wrong, preview, fields, values }: Editing & { fields: readonly Field[]; values: Values }) {
@@ -61,7 +62,6 @@ export function Which({ lane, change, wrong, preview, fields, values }: Editing 
             {(
               [
                 ['private', 'take private events'],
-                ['repeating', 'take repeating events'],
                 ['otherLanes', 'take events made by other lanes'],
               ] as const
             ).map(([what, label]) => (
@@ -73,6 +73,7 @@ export function Which({ lane, change, wrong, preview, fields, values }: Editing 
               />
             ))}
           </div>
+          <RepeatingEvents lane={lane} change={change} wrong={wrong} preview={preview} />
         </>
       )}
       <Setting label="Window" hint="An item belongs when any part of it lies within." wrong={wrong('/window')}>

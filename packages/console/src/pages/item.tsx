@@ -54,6 +54,7 @@ export function Item() {
         <p className="px-3 pb-2 text-soft">Next: {i.next}</p>
       </Card>
       {i.moments.length > 0 && <Moments item={i} lane={lane} />}
+      {i.series !== null && <SeriesOf series={i.series} lane={lane} />}
       <Banks item={i} />
       <Card title="History">
         {i.history.length === 0 ? (
@@ -76,6 +77,36 @@ export function Item() {
         )}
       </Card>
     </>
+  );
+}
+
+/** Which occurrence of which series it is, and the others. */
+function SeriesOf({ series, lane }: { series: NonNullable<ItemDetail['series']>; lane: string }) {
+  const { says, occurrence, others, overrides } = series;
+  return (
+    <Card title="Series">
+      <p className="px-3 pt-2">
+        {occurrence === null ? (
+          'The event is a series: '
+        ) : (
+          <>
+            The occurrence of <strong>{occurrence}</strong> of a series:{' '}
+          </>
+        )}
+        <span className="text-calendar">{says}</span>
+      </p>
+      {overrides.length > 0 && <p className="px-3 pt-1 text-soft">Edited by themselves, and left as they are: {overrides.join('; ')}</p>}
+      {others.length > 0 && (
+        <ul className="flex flex-wrap gap-x-4 gap-y-1 px-3 py-2">
+          {others.map((o) => (
+            <li key={o.item}>
+              <Link to={`/lanes/${lane}/items/${encodeURIComponent(o.item)}/${encodeURIComponent(o.moment)}`}>{o.when || o.label}</Link>
+            </li>
+          ))}
+        </ul>
+      )}
+      <div className="pb-2" />
+    </Card>
   );
 }
 

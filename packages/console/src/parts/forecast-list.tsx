@@ -1,5 +1,5 @@
 import type { ForecastAnswer } from '@monsoon/core';
-import { countOperations, sayCounts, sayItem } from '@monsoon/core/text';
+import { countOperations, foldSeries, sayCounts, sayFolded, sayItem } from '@monsoon/core/text';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { useDeferredValue, useMemo, useRef, useState } from 'react';
 import { Badge, Empty } from './basics.tsx';
@@ -10,6 +10,7 @@ type Operation = ForecastAnswer['operations'][number];
 type Verdict = ForecastAnswer['verdicts'][number];
 type Row =
   | { key: string; of: 'operation'; item: Operation }
+  | { key: string; of: 'series'; items: Operation[]; open: boolean }
   | { key: string; of: 'verdict'; item: Verdict }
   | { key: string; of: 'group'; reason: string; count: number };
 
@@ -20,6 +21,8 @@ const matches = (words: string, item: { label: string; recordId: string | null }
 export function ForecastList({ forecast, onPick }: { forecast: ForecastAnswer; onPick?: (recordId: string) => void }) {
   const [search, setSearch] = useState('');
   const [kind, setKind] = useState('');
+  // Series that are shown by their occurrences.
+  const [opened, setOpened] = useState<ReadonlySet<string>>(new Set());
   const words = useDeferredValue(search).trim().toLowerCase();
   const kinds = useMemo(() => [...new Set(forecast.operations.map((o) => o.kind))], [forecast]);
   const rows = useMemo((): Row[] => {
@@ -28,13 +31,24 @@ export function ForecastList({ forecast, onPick }: { forecast: ForecastAnswer; o
     const groups = new Map<string, Verdict[]>();
     for (const v of verdicts) groups.set(v.reason, [...(groups.get(v.reason) ?? []), v]);
     return [
-      ...operations.map((item): Row => ({ key: `${item.recordId ?? item.href} ${item.moment}`, of: 'operation', item })),
+      ...foldSeries(operations).flatMap((folded): Row[] => {
+        const rowOf = (item: Operation): Row => ({ key: `${item.recordId ?? item.href} ${item.moment}`, of: 'operation', item });
+        if (folded.of === 'line') return [rowOf(folded.line)];
+        const open = opened.has(folded.key);
+        return [{ key: folded.key, of: 'series', items: folded.lines, open }, ...(open ? folded.lines.map(rowOf) : [])];
+      }),
       ...[...groups].flatMap(([reason, all]): Row[] => [
         { key: `group ${reason}`, of: 'group', reason, count: all.length },
         ...all.map((item): Row => ({ key: `left out ${item.recordId ?? item.href} ${item.moment}`, of: 'verdict', item })),
       ]),
     ];
-  }, [forecast, words, kind]);
+  }, [forecast, words, kind, opened]);
+  const toggle = (key: string) =>
+    setOpened((before) => {
+      const after = new Set(before);
+      if (!after.delete(key)) after.add(key);
+      return after;
+    });
   const scroller = useRef<HTMLElement>(null);
   const list = useVirtualizer({
     count: rows.length,
@@ -80,7 +94,7 @@ export function ForecastList({ forecast, onPick }: { forecast: ForecastAnswer; o
                 className="absolute inset-x-0 border-b border-line px-3 py-1.5"
                 style={{ transform: `translateY(${row.start}px)` }}
               >
-                <ForecastRow row={rows[row.index]!} onPick={onPick} />
+                <ForecastRow row={rows[row.index]!} onPick={onPick} onToggle={toggle} />
               </li>
             ))}
           </ul>
@@ -90,7 +104,40 @@ export function ForecastList({ forecast, onPick }: { forecast: ForecastAnswer; o
   );
 }
 
-function ForecastRow({ row, onPick }: { row: Row; onPick: ((recordId: string) => void) | undefined }) {
+const toneOfKind = (kind: string) => (kind === 'hold' ? 'held' : kind === 'create record' || kind === 'remove record' ? 'records' : 'calendar');
+
+interface ForecastRowProps {
+  row: Row;
+  onPick: ((recordId: string) => void) | undefined;
+  /** opens or closes a series */
+  onToggle: (key: string) => void;
+}
+
+function ForecastRow({ row, onPick, onToggle }: ForecastRowProps) {
+  if (row.of === 'series') {
+    const first = row.items[0]!;
+    return (
+      <div className="grid grid-cols-[7rem_minmax(0,14rem)_minmax(0,1fr)_auto] gap-2">
+        <span>
+          <Badge tone={toneOfKind(first.kind)}>{first.kind}</Badge>
+        </span>
+        <span className="break-words">
+          {first.label}
+          <span className="block text-soft">a series; {first.cause}</span>
+        </span>
+        <span>{sayFolded(row.items)}</span>
+        <button
+          type="button"
+          className="self-start rounded border border-line px-2 hover:bg-sunk"
+          aria-expanded={row.open}
+          onClick={() => onToggle(row.key)}
+        >
+          {row.open ? 'Close' : 'Open'}
+          <span className="sr-only"> the occurrences of {first.label}</span>
+        </button>
+      </div>
+    );
+  }
   if (row.of === 'group')
     return (
       <strong>
@@ -107,9 +154,7 @@ function ForecastRow({ row, onPick }: { row: Row; onPick: ((recordId: string) =>
   return (
     <div className="grid grid-cols-[7rem_minmax(0,14rem)_minmax(0,1fr)_auto] gap-2">
       <span>
-        <Badge tone={item.kind === 'hold' ? 'held' : item.kind === 'create record' || item.kind === 'remove record' ? 'records' : 'calendar'}>
-          {item.kind}
-        </Badge>
+        <Badge tone={toneOfKind(item.kind)}>{item.kind}</Badge>
       </span>
       <span className="break-words">
         {item.label}

@@ -1,6 +1,6 @@
 import type { Change } from '@monsoon/core';
-import { sayItem } from '@monsoon/core/text';
-import type { ReactNode } from 'react';
+import { type Folded, foldSeries, sayFolded, sayItem } from '@monsoon/core/text';
+import { type ReactNode, useState } from 'react';
 import { Link } from 'react-router';
 import { Badge, type Tone } from './basics.tsx';
 import { Changes } from './values.tsx';
@@ -9,6 +9,8 @@ export interface Line {
   key: string | number;
   kind: string;
   recordId: string | null;
+  /** where its event stands, where that is known */
+  href?: string | null;
   label: string;
   changes: Change[];
   notes: string[];
@@ -44,45 +46,82 @@ interface OperationsProps {
   named?: boolean;
 }
 
-/** What was done or would be done: one line an operation, with its fields and its cause. */
-export const Operations = ({ lines, lead, brief = () => false, named = true, after }: OperationsProps) => (
-  <table>
-    <thead>
-      <tr>
-        {lead !== undefined && <th className="w-24">{lead}</th>}
-        <th className="w-24">What</th>
-        {named && <th>Record</th>}
-        {named && <th>Title</th>}
-        <th>Fields</th>
-        <th>Cause</th>
-        {after !== undefined && (
-          <th>
-            <span className="sr-only">Actions</span>
-          </th>
-        )}
-      </tr>
-    </thead>
-    <tbody>
-      {lines.map((line) => (
-        <tr key={line.key}>
-          {lead !== undefined && <td>{line.lead}</td>}
-          <td>
-            <Badge tone={tones[line.kind] ?? 'calendar'}>{line.kind}</Badge>
-          </td>
-          {named && <td className="whitespace-nowrap">{sayItem(line)}</td>}
-          {named && <td>{line.to === undefined ? line.label : <Link to={line.to}>{line.label}</Link>}</td>}
-          <td>
-            <Changes changes={line.changes} brief={brief(line)} />
-            {line.notes.map((note) => (
-              <p key={note} className="text-soft">
-                {note}
-              </p>
-            ))}
-          </td>
-          <td className="text-soft">{line.cause}</td>
-          {after !== undefined && <td className="whitespace-nowrap">{after(line)}</td>}
+/**
+ * What was done or would be done: one line an operation, with its fields and its cause. The occurrences of a series to
+ * which the same was done are one line, which opens.
+ */
+export function Operations({ lines, lead, brief = () => false, named = true, after }: OperationsProps) {
+  const [opened, setOpened] = useState<ReadonlySet<string>>(new Set());
+  const toggle = (key: string) =>
+    setOpened((before) => {
+      const now = new Set(before);
+      if (!now.delete(key)) now.add(key);
+      return now;
+    });
+  // Of one item, each line is another thing that was done to it.
+  const rows: Folded<Line>[] = named ? foldSeries(lines) : lines.map((line) => ({ of: 'line', line }));
+  const lineOf = (line: Line) => (
+    <tr key={line.key}>
+      {lead !== undefined && <td>{line.lead}</td>}
+      <td>
+        <Badge tone={tones[line.kind] ?? 'calendar'}>{line.kind}</Badge>
+      </td>
+      {named && <td className="whitespace-nowrap">{sayItem(line)}</td>}
+      {named && <td>{line.to === undefined ? line.label : <Link to={line.to}>{line.label}</Link>}</td>}
+      <td>
+        <Changes changes={line.changes} brief={brief(line)} />
+        {line.notes.map((note) => (
+          <p key={note} className="text-soft">
+            {note}
+          </p>
+        ))}
+      </td>
+      <td className="text-soft">{line.cause}</td>
+      {after !== undefined && <td className="whitespace-nowrap">{after(line)}</td>}
+    </tr>
+  );
+  return (
+    <table>
+      <thead>
+        <tr>
+          {lead !== undefined && <th className="w-24">{lead}</th>}
+          <th className="w-24">What</th>
+          {named && <th>Record</th>}
+          {named && <th>Title</th>}
+          <th>Fields</th>
+          <th>Cause</th>
+          {after !== undefined && (
+            <th>
+              <span className="sr-only">Actions</span>
+            </th>
+          )}
         </tr>
-      ))}
-    </tbody>
-  </table>
-);
+      </thead>
+      <tbody>
+        {rows.flatMap((row) => {
+          if (row.of === 'line') return [lineOf(row.line)];
+          const first = row.lines[0]!;
+          const open = opened.has(row.key);
+          return [
+            <tr key={row.key}>
+              {lead !== undefined && <td>{first.lead}</td>}
+              <td>
+                <Badge tone={tones[first.kind] ?? 'calendar'}>{first.kind}</Badge>
+              </td>
+              <td className="whitespace-nowrap">
+                <button type="button" className="rounded border border-line px-2 hover:bg-sunk" aria-expanded={open} onClick={() => toggle(row.key)}>
+                  {open ? 'Close' : `${row.lines.length} of a series`}
+                </button>
+              </td>
+              <td>{first.label}</td>
+              <td>{sayFolded(row.lines)}</td>
+              <td className="text-soft">{first.cause}</td>
+              {after !== undefined && <td />}
+            </tr>,
+            ...(open ? row.lines.map(lineOf) : []),
+          ];
+        })}
+      </tbody>
+    </table>
+  );
+}

@@ -8,8 +8,8 @@ import { UnfitValue } from '../maps/unfit.ts';
 import { formatCondition } from '../record/condition-text.ts';
 import { judgeCondition } from '../record/conditions.ts';
 import { isEmpty, type RecordItem, sayValue } from '../record/fields.ts';
-import { parseRecurrence } from '../recurrence/recurrence.ts';
 import { occursWithin } from '../recurrence/of-values.ts';
+import { parseRecurrence } from '../recurrence/recurrence-text.ts';
 import { sayRules } from '../recurrence/say-rule.ts';
 import { readDateTime } from '../time/date-time.ts';
 import { formatWhen } from '../time/format-when.ts';
@@ -221,7 +221,12 @@ function judgeSeries(context: LaneContext, when: When, recurrence: string): Verd
   const { occurs, next } = occursWithin({ when, recurrence }, { from, until, home: context.zone }, context.zones);
   if (occurs) return null;
   const said = `${formatWhen(when)}, ${sayRules(parseRecurrence(recurrence).rules)}`;
-  return verdict('out of the window', `it has an occurrence ${condition}`, said, next === null ? null : formatInstant(next - context.definition.window!.ahead * 86_400));
+  return verdict(
+    'out of the window',
+    `it has an occurrence ${condition}`,
+    said,
+    next === null ? null : formatInstant(next - context.definition.window!.ahead * 86_400),
+  );
 }
 
 export const momentLinks = (context: LaneContext, moment: Moment): Link[] => linksOf(context.definition, moment, context.collection.fields);

@@ -1,4 +1,4 @@
-import { type Field, type FieldValues, findField, isEmpty, type RecordItem, sayValue } from '../record/fields.ts';
+import { type Field, findField, isEmpty, type RecordItem, sayValue } from '../record/fields.ts';
 import { attendeesOf, type Directory, fieldFromAttendees, fieldFromText, fieldFromWords, wordsOf } from './convert.ts';
 import type { FieldMap, Taken } from './field-map.ts';
 import { fillJoin, parseJoin, unjoin } from './join.ts';

@@ -1,5 +1,6 @@
 import { type Field, type FieldValues, findField, isEmpty, type RecordItem, sayValue } from '../record/fields.ts';
-import { formatRecurrence, normalRule, parseRecurrence, type Recurrence } from '../recurrence/recurrence.ts';
+import { normalRule } from '../recurrence/recurrence.ts';
+import { formatRecurrence, parseRecurrence, type Recurrence } from '../recurrence/recurrence-text.ts';
 import { InvalidRule, parseRule, type Rule, weekdays } from '../recurrence/rule.ts';
 import { fieldFromText } from './convert.ts';
 import type { FieldMap, RepeatFields, Taken } from './field-map.ts';

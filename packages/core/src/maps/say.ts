@@ -1,3 +1,5 @@
+import { isRecurrence } from '../recurrence/recurrence-text.ts';
+import { sayRecurrence } from '../recurrence/say-rule.ts';
 import { formatWhen } from '../time/format-when.ts';
 import type { When } from '../time/when.ts';
 
@@ -6,6 +8,7 @@ export function sayAny(value: unknown): string {
   if (value === null || value === undefined) return '';
   if (typeof value === 'boolean') return value ? 'yes' : 'no';
   if (Array.isArray(value)) return value.map(sayAny).join(', ');
+  if (typeof value === 'string' && isRecurrence(value)) return sayRecurrence(value);
   if (typeof value !== 'object') return String(value);
   if ('kind' in value) return formatWhen(value as When);
   const { label, name, email, id } = value as { label?: string; name?: string; email?: string; id?: string };

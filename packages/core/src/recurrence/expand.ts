@@ -31,6 +31,8 @@ export interface Window {
   home: Zone;
   /** recurrence-ids of occurrences that are wanted wherever they are; they are not counted against the limit */
   also?: ReadonlySet<string>;
+  /** most occurrences in the window; {@link MOST_OCCURRENCES} unless said */
+  most?: number;
 }
 
 /** What the times of a series are counted in: days, instants of a zone, or a clock without zone. */
@@ -67,7 +69,8 @@ export function expandSeries(events: readonly Component[], roots: Component[], w
     const outside = from >= window.until || (until <= window.from && from < window.from);
     if (outside && window.also?.has(occurrence.recurrenceId) !== true) return;
     found.push({ occurrence, from });
-    if (!outside && ++inside > MOST_OCCURRENCES) throw new InvalidRule(`the series has more than ${MOST_OCCURRENCES} occurrences in the window`);
+    const most = window.most ?? MOST_OCCURRENCES;
+    if (!outside && ++inside > most) throw new InvalidRule(`the series has more than ${most} occurrences in the window`);
   };
   if (master === undefined) for (const event of overrides) add(single(event, { roots, window, zones }));
   else expandMaster(master, overrides, { roots, window, zones }, add);

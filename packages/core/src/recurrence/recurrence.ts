@@ -3,39 +3,9 @@ import { expand as expandDate } from '../ical/dates.ts';
 import { readClock } from '../ical/event-times.ts';
 import { formatInstant, toInstant, toLocal, type Zone, type ZoneTable } from '../time/zones.ts';
 import { datesOf } from './expand.ts';
+import { formatRecurrence, kinds, names, parseRecurrence } from './recurrence-text.ts';
 import { formatRule, InvalidRule, parseRule, type Rule } from './rule.ts';
 import { compactDate, compactLocal } from './series-clock.ts';
-
-/**
- * How an event repeats, apart from when it begins: a value of its own, the same for whatever says the same. Dates are
- * days of the series' own clock, or `20261201T090000` where an occurrence begins at another time of the day than the
- * first; UNTIL is the last day.
- */
-export interface Recurrence {
-  /** recurrence rules, without `RRULE:` */
-  rules: string[];
-  added: string[];
-  excluded: string[];
-}
-
-const names = { rules: 'RRULE', added: 'RDATE', excluded: 'EXDATE' } as const;
-const kinds = ['rules', 'added', 'excluded'] as const;
-
-/** As one text, a line for each: the form in which it is compared, and kept. */
-export const formatRecurrence = (recurrence: Recurrence): string | null =>
-  recurrence.rules.length + recurrence.added.length === 0
-    ? null
-    : kinds.flatMap((kind) => [...recurrence[kind]].sort().map((value) => `${names[kind]}:${value}`)).join('\n');
-
-export function parseRecurrence(text: string | null): Recurrence {
-  const recurrence: Recurrence = { rules: [], added: [], excluded: [] };
-  for (const line of text?.split('\n') ?? []) {
-    const at = line.indexOf(':');
-    const kind = kinds.find((k) => names[k] === line.slice(0, at));
-    if (kind !== undefined) recurrence[kind].push(line.slice(at + 1));
-  }
-  return recurrence;
-}
 
 interface Reading {
   roots: Component[];

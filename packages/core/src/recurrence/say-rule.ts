@@ -1,3 +1,4 @@
+import { parseRecurrence } from './recurrence-text.ts';
 import { InvalidRule, parseRule, type Rule, type WeekdayOf } from './rule.ts';
 
 /** A rule in words: `every second Tuesday, until 30 June 2026`. What words would make longer than the rule is said as it is. */
@@ -67,4 +68,25 @@ export function sayRules(rules: readonly string[]): string {
       }
     }),
   );
+}
+
+/** Most dates that are named one by one. */
+const MOST_NAMED = 4;
+
+function sayDays(days: readonly string[]): string {
+  const named = [...days]
+    .sort()
+    .slice(0, MOST_NAMED)
+    .map((d) => `${Number(d.slice(6, 8))} ${months[Number(d.slice(4, 6)) - 1]} ${d.slice(0, 4)}`);
+  return list(days.length > MOST_NAMED ? [...named, `${days.length - MOST_NAMED} more`] : named);
+}
+
+/** How an event repeats, in words: `every week, until 17 January 2027; without 27 December 2026`. @param text see `Recurrence` */
+export function sayRecurrence(text: string): string {
+  const { rules, added, excluded } = parseRecurrence(text);
+  return [
+    ...(rules.length === 0 ? [] : [sayRules(rules)]),
+    ...(added.length === 0 ? [] : [`${rules.length === 0 ? 'on' : 'also on'} ${sayDays(added)}`]),
+    ...(excluded.length === 0 ? [] : [`without ${sayDays(excluded)}`]),
+  ].join('; ');
 }

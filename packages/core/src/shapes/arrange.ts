@@ -122,6 +122,31 @@ export const previewShape = yup
         })
         .noUnknown(),
     ),
+    /** series on the calendar that is being looked at: how many there are, and those worth looking at */
+    series: yup
+      .object({
+        count: count(),
+        /** of all of them together, in the window */
+        occurrences: count(),
+        shown: list(
+          yup
+            .object({
+              href: text(),
+              label: text(),
+              /** why it is shown */
+              about: text(),
+              /** its rule, and what of it is moved or cancelled, in words */
+              says: text(),
+              occurrences: count(),
+              /** the first of them, as times in words */
+              first: list(text()),
+            })
+            .noUnknown(),
+        ),
+      })
+      .noUnknown()
+      .nullable()
+      .defined(),
     /** for each field whose people become attendees: how many are named, and how many of them have an address */
     people: list(yup.object({ field: text(), named: count(), found: count() }).noUnknown()),
     back: yup

@@ -279,6 +279,21 @@ export const itemDetailShape = itemShape.shape({
   baseline: baseline(),
   history: list(journalShape),
   hold: holdShape.nullable().defined(),
+  /** the series that its event belongs to, or is */
+  series: yup
+    .object({
+      /** the rule, and what of the series is edited or cancelled, in words */
+      says: text(),
+      /** when this occurrence was to be by the rule, in words; null: the event is the series as a whole */
+      occurrence: maybe(),
+      /** other items of the same series */
+      others: list(yup.object({ item: text(), moment: text(), label: text(), when: text() }).noUnknown()),
+      /** occurrences that were edited by themselves, where the series is one item: they stay on the calendar */
+      overrides: list(text()),
+    })
+    .noUnknown()
+    .nullable()
+    .defined(),
   why: text(),
   next: text(),
   /** where the lane makes several events of a record: each of them */

@@ -26,6 +26,7 @@ import { noRun, runStore } from '../storage/run-store.ts';
 import { holds, journal, pairs } from '../storage/schema.ts';
 import { holdAnswer, journalAnswer } from './answers.ts';
 import { isInCalendar, type LaneRow, openLane } from './context.ts';
+import { seriesOfItem } from './series-of-item.ts';
 import { explain } from './why.ts';
 
 interface Row extends Record<string, unknown> {
@@ -246,7 +247,8 @@ export async function itemDetail(
       .from(holds)
       .where(and(mine(holds), eq(holds.state, 'open'))),
   ]);
-  const { context, sides } = await openItems(app, lane, signal);
+  const work = await openItems(app, lane, signal);
+  const { context, sides } = work;
   const record = eventAlone
     ? { value: null, trouble: null }
     : await attempt(() => sides.records.read(lane.definition.records.collection, item, signal));
@@ -295,6 +297,7 @@ export async function itemDetail(
     baseline: pair?.baseline ?? null,
     history: history.map((h) => journalAnswer(h, lane.slug)),
     hold: hold === undefined ? null : holdAnswer(hold, lane.slug),
+    series: href === null || read === null ? null : (await attempt(() => seriesOfItem(app, work, href))).value,
   };
   const explained = {
     ...detail,
@@ -330,5 +333,6 @@ function asShown(detail: ItemDetail, isPrivate: boolean): ItemDetail {
     baseline: null,
     history: [],
     moments: [],
+    series: null,
   };
 }

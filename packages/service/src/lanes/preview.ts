@@ -1,13 +1,25 @@
-import { type Collection, type LaneContext, type LaneDraft, type PreviewAnswer, type PreviewRequest, sayLane, soundPart, UTC } from '@monsoon/core';
+import {
+  type Collection,
+  type LaneContext,
+  type LaneDraft,
+  type PreviewAnswer,
+  type PreviewRequest,
+  sayLane,
+  soundPart,
+  UTC,
+  windowOf,
+} from '@monsoon/core';
 import { OutsideError } from '@monsoon/systems';
 import { and, eq, inArray } from 'drizzle-orm';
 import type { App } from '../app.ts';
 import { withDirectories } from '../run/directories.ts';
+import { takeApart } from '../run/occurrences.ts';
 import { lanes, pairs } from '../storage/schema.ts';
 import { formerLanesOf } from './context.ts';
 import { countPeople, judgeAll, lookAtEvents, showItems, tryBack } from './judge-samples.ts';
+import { lookAtSeries } from './preview-series.ts';
 import { nobodyToTell, remarks, usedElsewhere } from './remarks.ts';
-import { calendarsFresh, describeFresh, forgetSamples, sampleEvents, sampleRecords } from './samples.ts';
+import { calendarsFresh, describeFresh, forgetSamples, type SampledEvents, sampleEvents, sampleRecords } from './samples.ts';
 import { type FoundSides, findSides } from './save.ts';
 
 /** Stands for the lane in UIDs and marks while it is not there yet. */
@@ -70,7 +82,7 @@ export async function preview(app: App, ask: PreviewRequest, signal: AbortSignal
           .from(pairs)
           .where(and(eq(pairs.lane, lane.id), inArray(pairs.href, hrefs)));
   const own = new Set(paired.map((p) => p.href ?? ''));
-  const arrived = events === null ? null : lookAtEvents(context, events, own);
+  const arrived = events === null ? null : lookAtEvents(context, takenApart(context, events), own);
   const names = { records: collection?.label ?? 'the records', calendar: calendar?.name ?? 'the calendar' };
   return {
     problems,
@@ -81,9 +93,17 @@ export async function preview(app: App, ask: PreviewRequest, signal: AbortSignal
     events: arrived === null ? null : { name: calendar!.name, listed: events!.listed, read: events!.events.length, ...arrived.counts },
     items: records === null || collection === null ? [] : showItems(context, records, ask.show),
     newcomers: definition.direction === '->' || collection === null ? [] : (arrived?.shown ?? []),
+    series: events === null || definition.direction === '->' ? null : lookAtSeries(context, events),
     people: records === null ? [] : countPeople(context, records),
     back: ask.edit === undefined || records === null ? null : tryBack(context, records, ask.edit),
   };
+}
+
+/** As the lane would find them: series by their occurrences, where it takes each of them. */
+function takenApart(context: LaneContext, sampled: SampledEvents): SampledEvents {
+  const window = windowOf(context);
+  if (context.definition.events.repeating !== 'each occurrence' || window === null) return sampled;
+  return { ...sampled, events: takeApart(sampled.events, { ...window, home: context.zone }, context.zones) };
 }
 
 type Looked = FoundSides & { definition: LaneContext['definition'] };

@@ -17,6 +17,7 @@ import {
   UnreadableEvent,
   type Window,
   windowOf,
+  type ZoneTable,
 } from '@monsoon/core';
 import { type CalendarChanges, type CalendarInfo, type Calendars, OutsideError, type ProbeStep, type StoredEvent } from '@monsoon/systems';
 import type { KnownSeries, RunStore } from './store.ts';
@@ -185,7 +186,7 @@ export class OccurrenceCalendars implements Calendars {
       const window = whole && this.#each ? { ...this.#window, also: ids } : { ...this.#window, from: 0, until: 0, also: ids };
       const there = occurrencesOf(series, window, this.#context.zones);
       for (const occurrence of there) {
-        const view = this.#view(event, series, occurrence);
+        const view = asEvent(event, series, occurrence, this.#context.zones);
         if (ids.has(occurrence.recurrenceId) || whole) found.set(view.href, view);
       }
     } catch (error) {
@@ -193,16 +194,6 @@ export class OccurrenceCalendars implements Calendars {
       if (whole) found.set(event.href, { ...event, unfit: error.message });
       for (const id of ids) found.set(placeName(event.href, id), { ...event, href: placeName(event.href, id), unfit: error.message });
     }
-  }
-
-  #view({ href, etag }: StoredEvent, series: Series, occurrence: SeriesOccurrence): StoredEvent {
-    const { recurrenceId: id, tag, isOverride } = occurrence;
-    return {
-      href: placeName(href, id),
-      etag: etag === null ? null : tag,
-      text: occurrenceText(series, occurrence, this.#context.zones),
-      occurrence: { id, rules: series.rules, isOverride },
-    };
   }
 
   /** Series that were found by reading: the next look at changes lists their occurrences. One that is known is left to that look: it says what is gone. */
@@ -220,6 +211,19 @@ export class OccurrenceCalendars implements Calendars {
     }
   }
 
+  /** The series at an address, and its occurrences in the window; null: there is none. */
+  async seriesAt(object: string, signal: AbortSignal): Promise<{ series: Series; occurrences: SeriesOccurrence[] } | null> {
+    const stored = (await this.#inner.read(this.#calendar, [object], signal)).get(object) ?? null;
+    const series = stored === null ? null : seriesIn(stored.text);
+    if (series === null) return null;
+    try {
+      return { series, occurrences: occurrencesOf(series, this.#window, this.#context.zones) };
+    } catch (error) {
+      if (!(error instanceof InvalidRule || error instanceof UnreadableEvent)) throw error;
+      return { series, occurrences: [] };
+    }
+  }
+
   /** What can be followed at an object now: its occurrences near these times, or itself where it is a single event. @param times seconds since 1970 */
   async following(object: string, times: readonly number[], signal: AbortSignal): Promise<{ series: Series | null; places: FollowedPlace[] }> {
     const stored = (await this.#inner.read(this.#calendar, [object], signal)).get(object) ?? null;
@@ -228,7 +232,8 @@ export class OccurrenceCalendars implements Calendars {
     if (series === null) return { series: null, places: [{ href: object, uid: null, from: null }] };
     if (this.#takes === 'none') return { series, places: [] };
     if (this.#takes === 'one') return { series, places: [{ href: object, uid: series.uid, from: null }] };
-    const near = { from: Math.min(this.#window.from, ...times) - MONTH, until: Math.max(this.#window.until, ...times) };
+    // Those that were in the window once are among them, however many have passed.
+    const near = { from: Math.min(this.#window.from, ...times) - MONTH, until: Math.max(this.#window.until, ...times), most: MOST_FOLLOWED };
     try {
       const there = occurrencesOf(series, { ...this.#window, ...near }, this.#context.zones).filter((o) => !o.cancelled);
       return {
@@ -252,18 +257,7 @@ export class OccurrenceCalendars implements Calendars {
     return this.#each ? this.#occurrencesAmong(stored, { ...this.#window, from, until }) : stored;
   }
 
-  #occurrencesAmong(stored: readonly StoredEvent[], window: Window): StoredEvent[] {
-    return stored.flatMap((event) => {
-      const series = seriesIn(event.text);
-      if (series === null) return [event];
-      try {
-        return occurrencesOf(series, window, this.#context.zones).map((o) => this.#view(event, series, o));
-      } catch (error) {
-        if (!(error instanceof InvalidRule || error instanceof UnreadableEvent)) throw error;
-        return [];
-      }
-    });
-  }
+  #occurrencesAmong = (stored: readonly StoredEvent[], window: Window): StoredEvent[] => takeApart(stored, window, this.#context.zones);
 
   /** Stores a new event; an occurrence that was taken out of its series goes back there. */
   async create(calendar: string, uid: string, text: string, signal: AbortSignal): Promise<{ href: string }> {
@@ -394,6 +388,33 @@ export interface FollowedPlace {
 }
 
 const MONTH = 31 * 86_400;
+/** Occurrences of one series that pairs may follow. */
+const MOST_FOLLOWED = 20_000;
+
+/** An occurrence as an event of its own. */
+function asEvent({ href, etag }: StoredEvent, series: Series, occurrence: SeriesOccurrence, zones: ZoneTable): StoredEvent {
+  const { recurrenceId: id, tag, isOverride } = occurrence;
+  return {
+    href: placeName(href, id),
+    etag: etag === null ? null : tag,
+    text: occurrenceText(series, occurrence, zones),
+    occurrence: { id, rules: series.rules, isOverride },
+  };
+}
+
+/** Events with the occurrences of series in their place. One that cannot be taken apart says why. */
+export function takeApart(events: readonly StoredEvent[], window: Window, zones: ZoneTable): StoredEvent[] {
+  return events.flatMap((event) => {
+    const series = seriesIn(event.text);
+    if (series === null) return [event];
+    try {
+      return occurrencesOf(series, window, zones).map((o) => asEvent(event, series, o, zones));
+    } catch (error) {
+      if (!(error instanceof InvalidRule || error instanceof UnreadableEvent)) throw error;
+      return [{ ...event, unfit: error.message }];
+    }
+  });
+}
 
 /** A series with an occurrence in the window is listed by its occurrences; else as a whole, so that something is said of it. */
 const listed = ({ href, etag, occurrences }: KnownSeries): { href: string; etag: string | null }[] =>
