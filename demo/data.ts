@@ -164,6 +164,26 @@ export function makeData(day: string, visits = 104): SeedRow[] {
       notes: null,
     });
   }
+  const contracts = [
+    ['FREQ=MONTHLY;BYDAY=1TU', null, 'Alder & Wren concert grand', 'The action is looked over every month; the big service in August.'],
+    ['FREQ=WEEKLY;INTERVAL=2', addDays(day, 31), 'Wren grand 212', null],
+    ['FREQ=MONTHLY;INTERVAL=3', null, 'Harrow studio upright', 'School term only; ring the caretaker.'],
+    ['FREQ=YEARLY', null, 'square piano of 1841', null],
+    ['FREQ=WEEKLY;COUNT=10', `${addDays(day, 13)}, ${addDays(day, 20)}`, 'Finch player piano', 'Ten lessons in regulation for the new owner.'],
+    [null, null, 'Alder upright 12', 'A single visit, to see whether a contract makes sense.'],
+  ] as const;
+  for (const [i, [rule, skipped, instrument, notes]] of contracts.entries())
+    add('contracts', `M-${1001 + i}`, {
+      customer_id: `C-${1001 + i}`,
+      instrument,
+      first: `${addDays(day, 2 + i)}T${pick(times)}:00`,
+      time_zone: 'Europe/London',
+      length_minutes: 60,
+      rule,
+      skipped,
+      state: 'running',
+      notes,
+    });
   return rows;
 }
 

@@ -35,6 +35,11 @@ create table concert (
   id uuid primary key default gen_random_uuid(), title text not null, place text, starts timestamptz, ends timestamptz, guests int[] not null default '{}'
 );
 comment on table concert is 'Concert list';
+
+create table booking (
+  id uuid primary key default gen_random_uuid(), title text not null, place text, starts timestamptz, ends timestamptz
+);
+comment on table booking is 'Hall bookings';
 `;
 
 /** For a book without staff: the names that the addresses stand for. */
@@ -49,7 +54,7 @@ grant select on staff to monsoon;
 /** What Monsoon may do: read, and write where lanes write. */
 const RIGHTS = `
 grant select on all tables in schema public to monsoon;
-grant insert, update, delete on attendance, concert to monsoon;
+grant insert, update, delete on attendance, concert, booking to monsoon;
 `;
 
 export interface HireBook {

@@ -91,6 +91,43 @@ export function concerts(day: string, guests: { name: string; email: string }[])
   });
 }
 
+/** Rehearsals of a choir: twelve, of which one is moved and one cancelled, and a single evening beside them. */
+export function hallBookings(day: string): [string, string][] {
+  // On a weekday that stays one, whenever the demo is started.
+  const first = addDays(day, 9 - ((new Date(`${day}T12:00:00Z`).getUTCDay() + 5) % 7));
+  const at = (name: string, date: string, time: string) => `${name};TZID=Europe/London:${compact(date)}T${time}`;
+  const week = (n: number) => addDays(first, 7 * n);
+  const uid = 'choir@alder-wren.example';
+  const lines = ['SUMMARY:Choir rehearsal', 'LOCATION:Meadow Hall'];
+  const choir = event(uid, [at('DTSTART', first, '190000'), at('DTEND', first, '210000'), 'RRULE:FREQ=WEEKLY;COUNT=12', ...lines]);
+  const override = (n: number, more: string[]) => [
+    'BEGIN:VEVENT',
+    `UID:${uid}`,
+    'DTSTAMP:20260102T000000Z',
+    'SEQUENCE:1',
+    at('RECURRENCE-ID', week(n), '190000'),
+    ...lines,
+    ...more,
+    'END:VEVENT',
+  ];
+  const edited = [
+    ...override(2, [at('DTSTART', addDays(week(2), 1), '183000'), at('DTEND', addDays(week(2), 1), '203000')]),
+    ...override(5, [at('DTSTART', week(5), '190000'), at('DTEND', week(5), '210000'), 'STATUS:CANCELLED']),
+  ];
+  const evening = event('evening@alder-wren.example', [
+    at('DTSTART', addDays(day, 20), '190000'),
+    at('DTEND', addDays(day, 20), '223000'),
+    'SUMMARY:Evening for patrons',
+    'LOCATION:Meadow Hall',
+  ]);
+  return [
+    ['choir.ics', choir.replace('END:VCALENDAR', [...edited, 'END:VCALENDAR'].join('\r\n'))],
+    ['evening.ics', evening],
+  ];
+}
+/** What they come to: eleven rehearsals and the evening. */
+export const HALL_BOOKINGS = 12;
+
 /** Who is where, as people write it into a shared calendar. */
 export function attendance(day: string): [string, string][] {
   const said = [
@@ -114,7 +151,7 @@ export function attendance(day: string): [string, string][] {
   });
 }
 
-/** Public holidays of both countries, as a feed. @param year the first of two */
+/** Public holidays of both countries, which come again every year, as a feed. @param year the first */
 export function holidays(year: number): string {
   const days: [string, string][] = [
     ['01-01', "New Year's Day (Leeds and Halifax)"],
@@ -124,21 +161,20 @@ export function holidays(year: number): string {
     ['12-25', 'Christmas Day (Leeds and Halifax)'],
     ['12-26', 'Boxing Day (Leeds and Halifax)'],
   ];
-  const events = [year, year + 1].flatMap((y) =>
-    days.map(([date, name]) => {
-      const day = `${y}-${date}`;
-      return [
-        'BEGIN:VEVENT',
-        `UID:${compact(day)}@holidays.example`,
-        'DTSTAMP:20260101T000000Z',
-        `DTSTART;VALUE=DATE:${compact(day)}`,
-        `DTEND;VALUE=DATE:${compact(addDays(day, 1))}`,
-        `SUMMARY:${escaped(name)}`,
-        'TRANSP:TRANSPARENT',
-        'END:VEVENT',
-      ];
-    }),
-  );
+  const events = days.map(([date, name]) => {
+    const day = `${year}-${date}`;
+    return [
+      'BEGIN:VEVENT',
+      `UID:${date}@holidays.example`,
+      'DTSTAMP:20260101T000000Z',
+      `DTSTART;VALUE=DATE:${compact(day)}`,
+      `DTEND;VALUE=DATE:${compact(addDays(day, 1))}`,
+      'RRULE:FREQ=YEARLY',
+      `SUMMARY:${escaped(name)}`,
+      'TRANSP:TRANSPARENT',
+      'END:VEVENT',
+    ];
+  });
   const head = ['BEGIN:VCALENDAR', 'VERSION:2.0', 'PRODID:-//Holidays//EN', 'X-WR-CALNAME:Public holidays', 'REFRESH-INTERVAL;VALUE=DURATION:PT12H'];
   return [...head, ...events.flat(), 'END:VCALENDAR', ''].join('\r\n');
 }

@@ -91,6 +91,22 @@ const shots: Record<string, (page: Page) => Promise<void>> = {
     await openDraft(p, 'Prove it');
     await p.getByText('Would not cross').first().waitFor();
   },
+  // A series in the editor, the item page of one of its occurrences, and the run that took it apart.
+  'series-editor': async (p) => {
+    await openDraft(p, 'Which', 'hall-bookings');
+    await p.getByText('occurrences in the window').waitFor();
+  },
+  'series-item': async (p) => {
+    await p.goto(`${settings.address}/lanes/hall-bookings`);
+    await p.getByRole('link', { name: 'Choir rehearsal' }).nth(2).click();
+    await p.getByText('of a series').waitFor();
+  },
+  'series-run': async (p) => {
+    const { items } = JSON.parse(monsoon(['runs', '--lane', 'hall-bookings', '--json'])) as { items: { id: string }[] };
+    await p.goto(`${settings.address}/runs/${items.at(-1)!.id}`);
+    await p.getByRole('button', { name: /of a series/ }).waitFor();
+  },
+  'maintenance-editor': (p) => openDraft(p, 'Fields', 'maintenance'),
   'command-line': async (p) => {
     const commands = ['', 'audit tuning-visits', 'why tuning-visits V-1105', 'holds'];
     const said = commands.map((c) => `$ monsoon ${c}\n${monsoon(c.split(' ').filter(Boolean))}`).join('\n');
@@ -103,9 +119,9 @@ const shots: Record<string, (page: Page) => Promise<void>> = {
   },
 };
 
-/** The draft beside the lane of tuning visits, at one of its sections. */
-async function openDraft(p: Page, section: string): Promise<void> {
-  await p.goto(`${settings.address}/lanes/tuning-visits`);
+/** The draft beside a lane, at one of its sections. */
+async function openDraft(p: Page, section: string, lane = 'tuning-visits'): Promise<void> {
+  await p.goto(`${settings.address}/lanes/${lane}`);
   await p.getByRole('button', { name: 'Change', exact: true }).click();
   await p.getByRole('tab', { name: section }).click();
 }

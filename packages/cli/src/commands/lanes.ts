@@ -268,7 +268,14 @@ function printItem(item: ItemDetail, slug: string): void {
     const { says, occurrence, others, overrides } = item.series;
     print(`\n${occurrence === null ? 'A series' : `The occurrence of ${occurrence} of a series`}: ${says}`);
     if (overrides.length > 0) print(`Edited by themselves, and left as they are: ${overrides.join('; ')}`);
-    if (others.length > 0) print(`Others: ${others.map((o) => `${o.item} (${o.when || o.label})`).join(', ')}`);
+    if (others.length > 0)
+      print(
+        table(
+          ['Others of it', 'Record'],
+          others.map((o) => [o.when || o.label, o.item]),
+          '',
+        ),
+      );
   }
   if (item.moments.length > 0)
     print(

@@ -68,7 +68,8 @@ export function RepeatingEvents({ lane, change, wrong, preview }: Pick<Editing, 
 
 /** A series as the records it would become. */
 function Becomes({ chosen, series }: { chosen: Repeating; series: Shown }) {
-  const { label, says, occurrences, first } = series;
+  const { label, says, occurrences, cancelled, first } = series;
+  const records = occurrences - cancelled;
   return (
     <div className="mt-1.5">
       <p className="text-calendar">
@@ -79,7 +80,8 @@ function Becomes({ chosen, series }: { chosen: Repeating; series: Shown }) {
       {chosen === 'each occurrence' && (
         <>
           <p>
-            becomes {occurrences} {occurrences === 1 ? 'record' : 'records'}
+            becomes {records} {records === 1 ? 'record' : 'records'}
+            {cancelled > 0 && `; ${cancelled} cancelled`}
           </p>
           <ul className="text-records">
             {first.map((time) => (

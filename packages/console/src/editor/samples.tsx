@@ -182,7 +182,7 @@ function sourcesOf(lane: Edited, momentName: string, property: string): string[]
   if ('table' in map) return [map.table];
   if ('words' in map) return [map.words];
   if ('people' in map) return [map.people];
-  if ('rule' in map) return [map.rule];
+  if ('rule' in map) return [map.rule, ...(map.excluded === undefined ? [] : [map.excluded])];
   if ('repeats' in map) return Object.values(map.repeats).filter((name) => typeof name === 'string');
   return 'join' in map ? [...map.join.matchAll(/\{([^{}]+)\}/g)].map((found) => found[1]!) : [];
 }

@@ -138,6 +138,7 @@ export const previewShape = yup
               /** its rule, and what of it is moved or cancelled, in words */
               says: text(),
               occurrences: count(),
+              cancelled: count(),
               /** the first of them, as times in words */
               first: list(text()),
             })

@@ -29,7 +29,8 @@ export function foldSeries<T extends { href?: string | null; kind: string; cause
 
 /** `6 occurrences: 13 Dec 2026, 20 Dec 2026, 27 Dec 2026 and 3 more` */
 export function sayFolded(lines: readonly { href?: string | null }[], most = 3): string {
-  const days = lines.slice(0, most).map((l) => sayOriginalStart(placeOf(l.href ?? '').id ?? ''));
+  const ids = lines.map((l) => placeOf(l.href ?? '').id ?? '').sort();
+  const days = ids.slice(0, most).map(sayOriginalStart);
   const more = lines.length > most ? ` and ${lines.length - most} more` : '';
   return `${lines.length} occurrences: ${days.join(', ')}${more}`;
 }

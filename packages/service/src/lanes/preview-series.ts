@@ -101,6 +101,7 @@ function show({ href, series, occurrences }: Found, about: string): Shown {
     about,
     says: saySeries(series.rules, occurrences),
     occurrences: occurrences.length,
+    cancelled: occurrences.filter((o) => o.cancelled).length,
     first: occurrences
       .slice(0, MOST.occurrences)
       .map((o) => `${formatWhen(o.when)}${o.cancelled ? ' (cancelled)' : o.isOverride ? ' (edited)' : ''}`),

@@ -73,7 +73,8 @@ export async function preview(app: App, ask: PreviewRequest, signal: AbortSignal
       )) ?? context;
 
   const judged = records === null || collection === null ? null : judgeAll(context, records);
-  const hrefs = events?.events.map((e) => e.href) ?? [];
+  const apart = events === null ? null : takenApart(context, events);
+  const hrefs = apart?.events.map((e) => e.href) ?? [];
   const paired =
     lane === undefined
       ? []
@@ -82,7 +83,7 @@ export async function preview(app: App, ask: PreviewRequest, signal: AbortSignal
           .from(pairs)
           .where(and(eq(pairs.lane, lane.id), inArray(pairs.href, hrefs)));
   const own = new Set(paired.map((p) => p.href ?? ''));
-  const arrived = events === null ? null : lookAtEvents(context, takenApart(context, events), own);
+  const arrived = apart === null ? null : lookAtEvents(context, apart, own);
   const names = { records: collection?.label ?? 'the records', calendar: calendar?.name ?? 'the calendar' };
   return {
     problems,

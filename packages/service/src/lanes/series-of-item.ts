@@ -1,4 +1,4 @@
-import { formatWhen, type ItemDetail, placeOf, sayOriginalStart, type When } from '@monsoon/core';
+import { formatWhen, type ItemDetail, parseInstant, placeOf, sayOriginalStart, toLocal, type When, type ZoneTable } from '@monsoon/core';
 import { and, eq, isNotNull, ne, sql } from 'drizzle-orm';
 import type { App } from '../app.ts';
 import type { OpenWork } from '../run/work.ts';
@@ -36,5 +36,15 @@ export async function seriesOfItem(app: App, { context, sides, signal }: OpenWor
     const when = baseline?.event['when'] as When | null | undefined;
     return { item: item!, moment, label, when: when == null ? '' : formatWhen(when) };
   });
-  return { says, occurrence: sayOriginalStart(id), others, overrides: [] };
+  const ordinary = occurrences.find((o) => !o.isOverride)?.when;
+  const zone = ordinary === undefined || ordinary.kind === 'all-day' ? null : ordinary.zone;
+  return { says, occurrence: originalStart(id, zone, context.zones), others, overrides: [] };
+}
+
+/** When an occurrence was to be by the rule, on the clock of its series. */
+function originalStart(id: string, zone: string | null, zones: ZoneTable): string {
+  const known = zone === null || zone === 'UTC' ? undefined : zones.find(zone);
+  if (known === undefined || !id.endsWith('Z')) return sayOriginalStart(id);
+  const instant = parseInstant(id.replace(/^(....)(..)(..T..)(..)(..Z)$/, '$1-$2-$3:$4:$5'));
+  return `${sayOriginalStart(toLocal(instant, known).replace(/[-:]/g, ''))} ${known.name}`;
 }

@@ -5,7 +5,7 @@ import type { Row, Store } from '../common/store.ts';
 import { notify, standardWebhook } from '../common/webhooks.ts';
 import { blanks, type Kind, kinds, shapes } from './shapes.ts';
 
-/** Contacts, venues, visits and calls over JSON: paging, "updated since", tombstones, ETags, webhooks. */
+/** Contacts, venues, visits, calls and contracts over JSON: paging, "updated since", tombstones, ETags, webhooks. */
 export function api(store: Store<Kind>, token: string, known: (access: string) => Promise<boolean>): Router {
   const router = express.Router();
   router.use(async (request, response, next) => {
@@ -105,7 +105,7 @@ export function remove(store: Store<Kind>, kind: Kind, row: Row): void {
 /** A record as readers see it: references with their names. */
 export function shown(store: Store<Kind>, kind: Kind, row: Row): Record<string, unknown> {
   const { customer_id, venue_id, ...rest } = row;
-  if (kind !== 'visits' && kind !== 'calls') return rest;
+  if (kind === 'contacts' || kind === 'venues') return rest;
   const customer = typeof customer_id === 'string' ? store.get('contacts', customer_id) : undefined;
   const venue = typeof venue_id === 'string' ? store.get('venues', venue_id) : undefined;
   return {

@@ -1,9 +1,9 @@
 import * as yup from 'yup';
 
-export const kinds = ['contacts', 'venues', 'visits', 'calls'] as const;
+export const kinds = ['contacts', 'venues', 'visits', 'calls', 'contracts'] as const;
 export type Kind = (typeof kinds)[number];
 /** What the ids of each kind begin with. */
-export const prefixes: Record<Kind, string> = { contacts: 'C', venues: 'P', visits: 'V', calls: 'L' };
+export const prefixes: Record<Kind, string> = { contacts: 'C', venues: 'P', visits: 'V', calls: 'L', contracts: 'M' };
 
 const text = (most: number) => yup.string().max(most);
 const person = () => yup.object({ name: text(200), email: yup.string().email().max(200) }).noUnknown();
@@ -45,6 +45,20 @@ export const shapes: Record<Kind, yup.ObjectSchema<yup.AnyObject>> = {
       notes: text(20_000).nullable(),
     })
     .noUnknown(),
+  /** of maintenance: visits that come again by a rule (RFC 5545, 3.3.10), apart from some days */
+  contracts: yup
+    .object({
+      customer_id: text(20).nullable(),
+      instrument: text(200).nullable(),
+      first: localTime().nullable(),
+      time_zone: text(60),
+      length_minutes: yup.number().integer().min(0).max(100_000).nullable(),
+      rule: text(500).nullable(),
+      skipped: text(2000).nullable(),
+      state: yup.string().oneOf(['running', 'ended']),
+      notes: text(20_000).nullable(),
+    })
+    .noUnknown(),
 };
 
 /** What a new record has where the writer says nothing. */
@@ -67,4 +81,15 @@ export const blanks: Record<Kind, Record<string, unknown>> = {
     notes: null,
   },
   calls: { customer_id: null, subject: 'Call', at: null, time_zone: 'Europe/London', caller: null, done: false, notes: null },
+  contracts: {
+    customer_id: null,
+    instrument: null,
+    first: null,
+    time_zone: 'Europe/London',
+    length_minutes: 60,
+    rule: null,
+    skipped: null,
+    state: 'running',
+    notes: null,
+  },
 };

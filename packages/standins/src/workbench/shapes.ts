@@ -33,6 +33,9 @@ export const shapes: Record<Kind, yup.ObjectSchema<yup.AnyObject>> = {
         .max(50),
       state: yup.number().oneOf([0, 1, 2]),
       details: text(20_000).nullable(),
+      /** how often it is done again (RFC 5545, 3.3.10), and the series that it is one of */
+      rule: text(500).nullable(),
+      series: text(100).nullable(),
       client_ref: text(100),
     })
     .noUnknown(),
@@ -49,6 +52,17 @@ export const shapes: Record<Kind, yup.ObjectSchema<yup.AnyObject>> = {
 
 export const blanks: Record<Kind, Record<string, unknown>> = {
   projects: { customer: null },
-  tasks: { title: 'Task', project_id: null, starts_on: null, due_on: null, assignee: null, labels: [], state: 0, details: null },
+  tasks: {
+    title: 'Task',
+    project_id: null,
+    starts_on: null,
+    due_on: null,
+    assignee: null,
+    labels: [],
+    state: 0,
+    details: null,
+    rule: null,
+    series: null,
+  },
   entries: { task_id: null, person: null, begun: 0, minutes: 0, note: null },
 };
