@@ -1,6 +1,7 @@
 import { parseArgs } from 'node:util';
 import { play, playInAnotherOrder, playTwoLanes, tellFailure, trySeed } from './play.ts';
 import { type Exact, exactOf, playExact, tryExact } from './reference/exact.ts';
+import { playSeries, Wrong } from './series/play.ts';
 
 const { values } = parseArgs({
   options: {
@@ -9,6 +10,8 @@ const { values } = parseArgs({
     'keep-going': { type: 'boolean', default: false },
     /** compares every run with the reference model; without faults */
     exact: { type: 'boolean', default: false },
+    /** series that a lane takes by their occurrences */
+    series: { type: 'boolean', default: false },
     /** tells exact histories: the lane, what people did, what the model allows, and what the engine did */
     explain: { type: 'boolean', default: false },
   },
@@ -18,6 +21,10 @@ const from = Number(values.from);
 if (!Number.isInteger(count) || !Number.isInteger(from) || count < 1 || from < 0) {
   console.error('give whole numbers: npm run simulate -- --seeds 1000 --from 1');
   process.exit(2);
+}
+if (values.series) {
+  await playAllSeries();
+  process.exit();
 }
 if (values.explain) {
   for (let seed = from; seed < from + count; seed++) await explain(exactOf(seed));
@@ -64,5 +71,26 @@ async function explain(history: Exact): Promise<void> {
   await playExact(history, undefined, (line) => console.log(line)).then(
     () => console.log('as the model allows'),
     (error: Error) => console.log(error.message),
+  );
+}
+
+async function playAllSeries(): Promise<void> {
+  const began = performance.now();
+  let wrong = 0;
+  for (let seed = from; seed < from + count; seed++) {
+    const told: string[] = [];
+    try {
+      await playSeries(seed, values.explain ? (line) => told.push(line) : undefined);
+    } catch (error) {
+      wrong++;
+      console.log(`series history ${seed}: ${error instanceof Wrong ? error.message : (error as Error).stack}`);
+      for (const line of told) console.log(`  ${line}`);
+      process.exitCode = 1;
+      if (!values['keep-going']) break;
+    }
+  }
+  const took = (performance.now() - began) / 1000;
+  console.log(
+    wrong === 0 ? `${count} histories from seed ${from} are clean: ${took.toFixed(1)} s, ${(count / took).toFixed(1)} a second` : `${wrong} failed`,
   );
 }

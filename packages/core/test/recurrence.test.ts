@@ -119,7 +119,7 @@ describe('recurrence rules', () => {
         }
         expect(found.map(say), text).to.deep.equal(bruteForce(text, start, window.until).map(say));
       }),
-      { numRuns: 400 },
+      { numRuns: 120 },
     );
   });
 

@@ -104,7 +104,7 @@ describe('living with it', () => {
       /Visits has no field "colour"; it has /i,
     );
     expect((await refused(office.client.counts({ ...year, by: 'colour scheme' }))).message).to.match(
-      /"colour scheme" is not what events can be told apart by; that is lane, when, title/,
+      /"colour scheme" is not what events can be told apart by; that is lane, when, recurrence, title/,
     );
     expect((await refused(office.client.counts({ ...year, from: '2026-02-30' }))).message).to.match(/"2026-02-30" is not a day/);
     expect((await refused(office.client.counts({ ...year, collection: 'visits' }))).problems[0]!.pointer).to.equal('/system');

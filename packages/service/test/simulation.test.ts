@@ -19,6 +19,7 @@ import { openLaneStore } from '../../../test/support/lane-store.ts';
 
 const HISTORIES = 2200;
 const EXACT = 800;
+const SERIES = 200;
 const main = resolve(import.meta.dirname, '../../../test/simulation/main.ts');
 
 /** Histories that found a fault once. */
@@ -50,6 +51,8 @@ describe('random histories', () => {
   it(`leave every invariant standing, in ${HISTORIES} of them`, () => playAll(HISTORIES, 1)).timeout(400_000);
 
   it(`without faults end exactly as the reference model says, in ${EXACT} of them`, () => playAll(EXACT, 1, '--exact')).timeout(400_000);
+
+  it(`with series end with both sides saying the same, in ${SERIES} of them`, () => playAll(SERIES, 1, '--series')).timeout(400_000);
 
   it('end as the reference model says past the size of every batch, too', async () => {
     const many = (n: number, act: (i: number) => Act): Act[] => Array.from({ length: n }, (_, i) => act(i));

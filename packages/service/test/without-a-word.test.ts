@@ -357,14 +357,13 @@ describe('nothing goes wrong without a word', () => {
     expect(await book.sql('select title from copied')).to.have.length(1);
   });
 
-  it('a series is not moved by one record, and an event that is made to repeat is a question', async () => {
+  it('where a lane takes no series, none is moved by a record, and an event that is made to repeat is a question', async () => {
     await book.use({ weekly: { write: ['title', 'starts'] } });
     await book.sql(`create table weekly (id int primary key, title text, starts timestamp);
       insert into weekly values (1, 'Choir', '${day(6)} 18:00')`);
     const lane = await book.lane('weekly', 'weekly', {
       direction: '<->',
       may: { records: { create: false, remove: false } },
-      events: { repeating: 'one record' },
       moments: [{ name: 'visit', when: { start: 'starts', minutes: 60 } }],
       fields: { title: { copy: 'title' } },
     });

@@ -10,6 +10,8 @@ export interface Free {
   href: string;
   uid: string;
   from: number;
+  /** outside of the lane's window: only a pair that moved with the others may go there */
+  outside?: boolean;
 }
 
 /** Nearest occurrences that are looked at for each pair. */
@@ -17,31 +19,49 @@ const NEAREST = 8;
 
 /**
  * Which occurrences the lost pairs follow from now on: a series that was moved takes its records along. The nearest
- * first, one to one; what is left over on both sides goes together in the order of its times.
+ * first, one to one; what is left over on both sides goes together in the order of its times. Out of the window goes only
+ * what moved no further than the others did.
  * @returns by pair
  */
 export function pairAgain(lost: readonly Lost[], free: readonly Free[]): Map<string, Free> {
-  const places = [...free].sort((a, b) => a.from - b.from || (a.href < b.href ? -1 : 1));
-  const seekers = [...lost].sort((a, b) => a.from - b.from || (a.pair < b.pair ? -1 : 1));
   const found = new Map<string, Free>();
-  const taken = new Set<Free>();
-  const near = seekers.flatMap((seeker, order) => nearest(seeker.from, places).map((place) => ({ seeker, order, place })));
-  const apart = ({ seeker, place }: (typeof near)[number]) => Math.abs(place.from - seeker.from);
-  // Of two that are as near, the later one: series are moved on more often than back.
-  near.sort((a, b) => apart(a) - apart(b) || b.place.from - a.place.from || a.order - b.order);
-  for (const { seeker, place } of near) {
-    if (found.has(seeker.pair) || taken.has(place)) continue;
-    found.set(seeker.pair, place);
-    taken.add(place);
-  }
-  const rest = places.filter((p) => !taken.has(p));
-  for (const seeker of seekers) {
-    if (found.has(seeker.pair)) continue;
+  const seekers = [...lost].sort((a, b) => a.from - b.from || (a.pair < b.pair ? -1 : 1));
+  const places = [...free].sort((a, b) => a.from - b.from || (a.href < b.href ? -1 : 1));
+  const inside = places.filter((p) => p.outside !== true);
+  pairNearest(seekers, inside, found);
+  const moved = seekers.flatMap((s) => (found.has(s.pair) ? [Math.abs(found.get(s.pair)!.from - s.from)] : []));
+  const furthest = moved.length === 0 ? Number.POSITIVE_INFINITY : Math.max(...moved) + SLACK;
+  pairNearest(
+    seekers.filter((s) => !found.has(s.pair)),
+    places.filter((p) => p.outside === true),
+    found,
+    furthest,
+  );
+  const taken = new Set(found.values());
+  const rest = inside.filter((p) => !taken.has(p));
+  for (const seeker of seekers.filter((s) => !found.has(s.pair))) {
     const place = rest.shift();
     if (place === undefined) break;
     found.set(seeker.pair, place);
   }
   return found;
+}
+
+/** A change of the clock is no further move. */
+const SLACK = 7200;
+
+/** @param furthest seconds, beyond which nothing is paired */
+function pairNearest(seekers: readonly Lost[], places: readonly Free[], found: Map<string, Free>, furthest = Number.POSITIVE_INFINITY): void {
+  const taken = new Set<Free>();
+  const near = seekers.flatMap((seeker, order) => nearest(seeker.from, places).map((place) => ({ seeker, order, place })));
+  const apart = ({ seeker, place }: (typeof near)[number]) => Math.abs(place.from - seeker.from);
+  // Of two that are as near, the later one: series are moved on more often than back.
+  near.sort((a, b) => apart(a) - apart(b) || b.place.from - a.place.from || a.order - b.order);
+  for (const one of near) {
+    if (found.has(one.seeker.pair) || taken.has(one.place) || apart(one) > furthest) continue;
+    found.set(one.seeker.pair, one.place);
+    taken.add(one.place);
+  }
 }
 
 function nearest(from: number, places: readonly Free[]): Free[] {

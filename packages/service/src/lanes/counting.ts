@@ -11,11 +11,14 @@ import {
   toLocal,
   UnreadableEvent,
   type When,
+  type Window,
   type Zone,
 } from '@monsoon/core';
+import type { StoredEvent } from '@monsoon/systems';
 import { and, asc, eq, gt, inArray, notInArray, sql } from 'drizzle-orm';
 import type { App } from '../app.ts';
 import { HttpProblem } from '../http/problem.ts';
+import { takeApart } from '../run/occurrences.ts';
 import { lanes, pairs } from '../storage/schema.ts';
 import { findSystem } from '../systems/find.ts';
 import { definitionOf } from './context.ts';
@@ -40,6 +43,9 @@ export interface CountAsk {
 const PAGE = 5000;
 const MOST = 200_000;
 const CHUNK = 100;
+const DAY = 86_400;
+/** Occurrences of one series that are counted. */
+const MOST_OF_SERIES = 5000;
 /** Milliseconds for reading a side whole. */
 const PATIENCE = 120_000;
 
@@ -149,6 +155,21 @@ async function ofCollection(app: App, ask: CountAsk, zone: Zone): Promise<{ item
   return { items: [...items.values()], complete: true };
 }
 
+/** What is asked for, and the months before today that are compared. */
+function windowOfCounts({ from, until }: CountAsk, home: Zone): Window {
+  const now = Date.now() / 1000;
+  const at = (day: string) => Date.parse(`${day}T00:00:00Z`) / 1000;
+  return { from: Math.min(at(from), now - 63 * DAY) - DAY, until: Math.max(at(until), now) + 2 * DAY, home, most: MOST_OF_SERIES };
+}
+
+/** Events, and the occurrences of series in a window. */
+const occurring = (read: ReadonlyMap<string, StoredEvent | null>, window: Window, app: App): StoredEvent[] =>
+  takeApart(
+    [...read.values()].filter((e) => e !== null),
+    window,
+    app.zones,
+  );
+
 async function ofCalendar(app: App, ask: CountAsk, zone: Zone): Promise<{ items: Countable[]; complete: boolean }> {
   if (ask.by !== undefined) ofEvents(ask.by);
   const system = await systemOf(app, ask);
@@ -156,12 +177,13 @@ async function ofCalendar(app: App, ask: CountAsk, zone: Zone): Promise<{ items:
   const found = (await calendars?.calendars(AbortSignal.timeout(60_000)))?.find((c) => c.href === ask.calendar || c.name === ask.calendar);
   if (calendars === undefined || found === undefined) throw unfit('calendar', `${system.name} has no calendar "${ask.calendar}"`);
   const signal = AbortSignal.timeout(PATIENCE);
+  const window = windowOfCounts(ask, zone);
   const items = new Map<string, Countable>();
   for await (const page of calendars.changes(found.href, null, signal)) {
     const hrefs = page.changed.map((c) => c.href);
     for (let at = 0; at < hrefs.length; at += CHUNK)
-      for (const [href, event] of await calendars.read(found.href, hrefs.slice(at, at + CHUNK), signal)) {
-        const values = event === null ? null : valuesIn(event.text, app);
+      for (const { href, text } of occurring(await calendars.read(found.href, hrefs.slice(at, at + CHUNK), signal), window, app)) {
+        const values = valuesIn(text, app);
         if (values?.when == null) continue;
         const group = ask.by === undefined ? found.name : said((values as unknown as Record<string, unknown>)[ask.by]);
         items.set(href, { day: dayOf(app, values.when, zone), group });

@@ -72,8 +72,8 @@ export class Following {
   async #freeOf(places: readonly FollowedPlace[]): Promise<Free[]> {
     const { context, sides, signal } = this.#work;
     const free: Free[] = [];
-    for (const { href, uid, from } of places) {
-      if (uid !== null && from !== null) free.push({ href, uid, from });
+    for (const { href, uid, from, outside = false } of places) {
+      if (uid !== null && from !== null) free.push({ href, uid, from, outside });
       else {
         const stored = (await sides.calendars.read(context.definition.calendar.calendar, [href], signal)).get(href);
         if (stored == null) continue;
@@ -101,7 +101,11 @@ export class Following {
       const begins = places[0]?.from ?? null;
       if (other?.master == null || begins === null || aboutOf(other) !== about) continue;
       if (begins > last && Math.abs(begins - first) <= NEAR)
-        free.push(...places.flatMap((p) => (p.uid === null || p.from === null ? [] : [{ href: p.href, uid: p.uid, from: p.from }])));
+        free.push(
+          ...places.flatMap((p) =>
+            p.uid === null || p.from === null ? [] : [{ href: p.href, uid: p.uid, from: p.from, outside: p.outside === true }],
+          ),
+        );
     }
     return free;
   }

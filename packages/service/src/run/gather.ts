@@ -64,6 +64,7 @@ export class Gathering {
     this.#store = store;
     this.#scope = scope;
     this.#signal = signal;
+    if (scope === 'audit') work.sides.calendars.beThorough();
     this.#read = new BatchReader(work, scope === 'sweep');
     this.#read.following.newObjects = () => this.#newObjects();
   }

@@ -51,6 +51,7 @@ export class OccurrenceCalendars implements Calendars {
   readonly #window: Window;
   /** what was worked out in this look; null: no series stands there any more */
   readonly #fresh = new Map<string, KnownSeries | null>();
+  #thorough = false;
   /** addresses of occurrences that came to light by reading */
   readonly #found: string[] = [];
   readonly #queues = new Map<string, Waiting[]>();
@@ -103,9 +104,40 @@ export class OccurrenceCalendars implements Calendars {
       yield await this.#takenApart(page, new Map(growing.map((g) => [g.href, g])), signal);
     }
     for await (const page of this.#inner.changes(calendar, cursor, signal)) {
+      if (this.#thorough) {
+        yield await this.#everyOccurrence(page, signal);
+        continue;
+      }
       const hrefs = [...page.changed.map((c) => c.href), ...page.removed];
       yield await this.#takenApart(page, new Map((await this.#store.series(hrefs)).map((k) => [k.href, k])), signal);
     }
+  }
+
+  /** From now on a listing names every occurrence that is in the window or followed, whatever was known of it: for audits. */
+  beThorough(): void {
+    this.#thorough = true;
+  }
+
+  async #everyOccurrence(page: CalendarChanges, signal: AbortSignal): Promise<CalendarChanges> {
+    const result: CalendarChanges = { ...page, changed: [] };
+    for (let at = 0; at < page.changed.length; at += ROWS) {
+      const part = page.changed.slice(at, at + ROWS);
+      const pairs = await this.#store.pairs({ objects: part.map((c) => c.href) });
+      const places = pairs.flatMap((p) => (p.href === null ? [] : [placeOf(p.href)]));
+      // A single event that is followed as it was read is known to be one.
+      const single = new Set(
+        pairs.flatMap((p) => (p.href !== null && p.etag !== null && placeOf(p.href).id === null ? [`${p.href} ${p.etag}`] : [])),
+      );
+      const unsure = part.filter((c) => !single.has(`${c.href} ${c.etag}`)).map((c) => c.href);
+      const read = unsure.length === 0 ? new Map<string, StoredEvent | null>() : await this.#inner.read(this.#calendar, unsure, signal);
+      for (const { href, etag } of part) {
+        const stored = read.get(href) ?? null;
+        const followed = new Set(places.flatMap((p) => (p.object === href && p.id !== null ? [p.id] : [])));
+        const series = stored === null ? null : this.#work(stored, followed);
+        result.changed.push(...(series === null ? [{ href, etag }] : listed(series)));
+      }
+    }
+    return result;
   }
 
   /** A page with the occurrences of the series that are known; one that is not known yet is found when it is read. */
@@ -233,12 +265,17 @@ export class OccurrenceCalendars implements Calendars {
     if (this.#takes === 'none') return { series, places: [] };
     if (this.#takes === 'one') return { series, places: [{ href: object, uid: series.uid, from: null }] };
     // Those that were in the window once are among them, however many have passed.
-    const near = { from: Math.min(this.#window.from, ...times) - MONTH, until: Math.max(this.#window.until, ...times), most: MOST_FOLLOWED };
+    const near = { from: Math.min(this.#window.from, ...times) - MONTH, until: Math.max(this.#window.until, ...times) + MONTH, most: MOST_FOLLOWED };
     try {
       const there = occurrencesOf(series, { ...this.#window, ...near }, this.#context.zones).filter((o) => !o.cancelled);
       return {
         series,
-        places: there.map((o) => ({ href: placeName(object, o.recurrenceId), uid: placeName(series.uid, o.recurrenceId), from: o.from })),
+        places: there.map((o) => ({
+          href: placeName(object, o.recurrenceId),
+          uid: placeName(series.uid, o.recurrenceId),
+          from: o.from,
+          outside: o.from < this.#window.from || o.from >= this.#window.until,
+        })),
       };
     } catch (error) {
       if (!(error instanceof InvalidRule || error instanceof UnreadableEvent)) throw error;
@@ -385,6 +422,8 @@ export interface FollowedPlace {
   uid: string | null;
   /** seconds since 1970; null: not worked out */
   from: number | null;
+  /** does it begin outside of the lane's window? */
+  outside?: boolean;
 }
 
 const MONTH = 31 * 86_400;

@@ -58,8 +58,8 @@ export function remember(
   const { recordId, href, moment, label } = operation.pair;
   const { pair, notes } = agreedPair(outcome, stored, options.context);
   batch.pairs.push(pair);
-  // The journal names a record that was taken away, also where its pair has let go of it.
-  const named = { ...pair, recordId: pair.recordId ?? recordId };
+  // The journal names what the pair has let go of.
+  const named = { ...pair, recordId: pair.recordId ?? recordId, href: pair.href ?? (operation.kind === 'unlink' ? href : null) };
   batch.entries.push({ ...entryOf(operation, named), notes: [...operation.notes, ...notes], removed: outcome.removed ?? null });
   if (operation.hold !== null) batch.holds.push({ ...operation.hold, pair });
   // A record that is no longer followed is there, and does not cross: that is said from now on.
@@ -141,6 +141,8 @@ function agreedPair(outcome: Outcome, stored: Map<string, StoredEvent | null>, c
       },
       notes: [],
     };
+  // Should an event stand there again, it is a new one.
+  if (operation.kind === 'unlink' && pair.state === 'removed') return { pair: { ...pair, href: null, etag: null }, notes: [] };
   // A question about an item that has left moves nothing: what was agreed on stays agreed on until it is answered.
   if (!settles(operation) || (operation.kind === 'hold' && operation.settled.length === 0)) return { pair, notes: [] };
   const notes = outcome.found === true ? ['it was there already: an earlier attempt had made it'] : [];

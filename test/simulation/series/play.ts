@@ -1,0 +1,383 @@
+import type { Collection, LaneContext } from '@monsoon/core';
+import { loadZones } from '@monsoon/service';
+import { OutsideError } from '@monsoon/systems';
+import { auditSides } from '../../../packages/service/src/run/audit.ts';
+import { type Executed, execute } from '../../../packages/service/src/run/execute.ts';
+import { forecast } from '../../../packages/service/src/run/forecast.ts';
+import { MemoryStore } from '../memory-store.ts';
+import { MemoryCalendar, MemoryRecords } from '../memory-systems.ts';
+import { plainLane } from '../plain-lane.ts';
+import { Random } from '../random.ts';
+import { Crash } from '../world.ts';
+import * as program from './program.ts';
+
+const zones = loadZones();
+const london = zones.find('Europe/London')!;
+const { DAY } = program;
+const fields: Collection['fields'] = [
+  { name: 'title', label: 'Title', type: 'text' },
+  { name: 'start', label: 'Start', type: 'date-time' },
+  { name: 'end', label: 'End', type: 'date-time' },
+];
+const BEHIND = 30;
+const AHEAD = 60;
+
+/** What does not hold, and in which history. */
+export class Wrong extends Error {}
+
+type Log = (line: string) => void;
+
+/** A history of series that a lane takes by their occurrences: people edit both sides, runs fail in between, and in peace both sides say the same. */
+class SeriesWorld {
+  readonly random: Random;
+  readonly calendar: MemoryCalendar;
+  readonly records: MemoryRecords;
+  readonly store = new MemoryStore();
+  readonly both: boolean;
+  readonly #log: Log;
+  readonly #editedAndDeleted: string;
+  readonly #rule: string;
+  repeating: 'each occurrence' | 'leave out' = 'each occurrence';
+  version = 1;
+  #swept = 0;
+  /** on a day from which a change of the clock is a few weeks away, now and then */
+  now: number;
+  #n = 0;
+  /** events that hold what nobody but their owner may touch */
+  readonly #kept = new Set<string>();
+
+  constructor(seed: number, log: Log) {
+    this.random = new Random(seed);
+    this.#log = log;
+    this.both = this.random.chance(0.7);
+    this.#rule = this.random.pick(['calendar wins', 'records win']);
+    this.#editedAndDeleted = this.random.pick(['edit wins', 'deletion wins']);
+    this.now = Date.parse(this.random.pick(['2026-11-23T08:00:00Z', '2026-10-12T08:00:00Z', '2026-03-10T08:00:00Z']));
+    this.calendar = new MemoryCalendar({ tokens: this.random.chance(0.8), contentTags: this.random.chance(0.3), forgets: this.random.chance(0.2) });
+    this.records = new MemoryRecords(fields, {
+      versions: this.random.chance(0.7),
+      tombstones: this.random.chance(0.7),
+      retries: 'key',
+      now: () => new Date(this.now).toISOString(),
+    });
+  }
+
+  get context(): LaneContext {
+    const definition = plainLane({
+      direction: this.both ? '<->' : '<-',
+      moments: [{ name: 'visit', when: { start: 'start', end: 'end' } }],
+      window: { behind: BEHIND, ahead: AHEAD },
+      events: { repeating: this.repeating },
+      conflicts: { rule: this.#rule },
+      foreignEdits: 'put back',
+      departures: {
+        eventDeleted: 'delete record',
+        eventCancelled: 'as deleted',
+        eventFilteredOut: 'delete record',
+        recordDeleted: this.both ? 'remove' : 'keep',
+        editedAndDeleted: this.both ? this.#editedAndDeleted : 'deletion wins',
+      },
+      guard: { removals: 1000, removedPercent: 100, rewrittenPercent: 100 },
+    });
+    return {
+      lane: '5b8f0c1e-9a55-4f43-8a51-0d3c9f1d2e11',
+      definition,
+      version: this.version,
+      collection: {
+        name: 'items',
+        label: 'Items',
+        fields,
+        may: { create: true, change: true, remove: true },
+        retries: 'key',
+        stamps: { created: true, modified: true },
+      },
+      zone: london,
+      zones,
+      now: new Date(this.now).toISOString(),
+    };
+  }
+  get #work() {
+    return {
+      context: this.context,
+      sides: { records: this.records, calendars: this.calendar },
+      store: this.store,
+      signal: new AbortController().signal,
+    };
+  }
+  /** seconds since 1970 */
+  get #today(): number {
+    return Math.floor(this.now / 1000 / DAY) * DAY;
+  }
+
+  async run(whole: boolean, faulty: boolean): Promise<Executed | null> {
+    this.now += 20 * 60_000;
+    let left = faulty ? this.random.below(14) : Number.POSITIVE_INFINITY;
+    const fault = this.random.pick(['crash', 'lost before', 'lost after', 'throttled', 'meddle', 'meddle'] as const);
+    let meddling = false;
+    const mischief = (call: string, moment: 'before' | 'after') => {
+      if (meddling || left-- > 0) return;
+      if (fault === 'meddle') {
+        if (moment !== 'before') return;
+        left = Number.POSITIVE_INFINITY;
+        meddling = true;
+        this.act();
+        meddling = false;
+        return;
+      }
+      if ((fault === 'lost after') !== (moment === 'after')) return;
+      left = Number.POSITIVE_INFINITY;
+      this.#log(`  ${fault} at ${call}`);
+      if (fault === 'crash') throw new Crash();
+      throw new OutsideError(fault === 'throttled' ? 'throttled' : 'timed out', `${call} failed`);
+    };
+    this.calendar.mischief = mischief;
+    this.records.mischief = mischief;
+    const sweep = whole || this.#swept !== this.version;
+    try {
+      const ended = await execute({ ...this.#work, scope: sweep ? 'sweep' : 'changes', chunk: 5 });
+      if (sweep && ended.state === 'done') this.#swept = this.version;
+      if (ended.state === 'held') {
+        // A person looks at it, and lets it through.
+        this.#log(`held: ${ended.reason}`);
+        await execute({ ...this.#work, scope: sweep ? 'sweep' : 'changes', chunk: 5, allowed: ended.damage });
+      }
+      this.#log(`run (${sweep ? 'sweep' : 'changes'}): ${ended.state} ${ended.reason ?? ''} ${JSON.stringify(ended.counts)}`);
+      return ended;
+    } catch (error) {
+      if (!(error instanceof Crash)) throw error;
+      return null;
+    } finally {
+      this.calendar.mischief = () => undefined;
+      this.records.mischief = () => undefined;
+    }
+  }
+
+  /** Somebody does something, on either side. */
+  act(): void {
+    const { random } = this;
+    const n = ++this.#n;
+    if (this.both && random.chance(0.35)) {
+      this.#actOnRecord(n);
+      return;
+    }
+    const hrefs = [...this.calendar.events.keys()];
+    const href = hrefs.length === 0 ? null : random.pick(hrefs);
+    if (href === null || (hrefs.length < 6 && random.chance(0.25))) this.#newSeries(n);
+    else this.#actOnEvent(href, n);
+  }
+
+  #put(href: string, text: string): void {
+    if (text.includes('X-KEPT:')) this.#kept.add(href);
+    this.calendar.put(href, text);
+  }
+
+  #newSeries(n: number): void {
+    const { random } = this;
+    const first = this.#today + (random.below(40) - 10) * DAY + (8 + random.below(10)) * 3600;
+    const end = random.pick([`;COUNT=${2 + random.below(9)}`, `;UNTIL=${program.stamp(first + (10 + random.below(60)) * DAY)}Z`, '']);
+    const rule = random.pick([
+      null,
+      `FREQ=WEEKLY${end}`,
+      `FREQ=WEEKLY;INTERVAL=2${end}`,
+      `FREQ=DAILY;INTERVAL=${2 + random.below(4)}${end}`,
+      `FREQ=MONTHLY${end}`,
+    ]);
+    this.#log(`new on the calendar: E${n} ${rule ?? 'single'} from ${program.stamp(first)}`);
+    this.#put(`/c/e${n}.ics`, program.write(`e${n}`, `T${n}`, first, 60, random.chance(0.2), rule));
+  }
+
+  #actOnEvent(href: string, n: number): void {
+    const { random } = this;
+    const { text } = this.calendar.events.get(href)!;
+    const seen = program.look(text);
+    const one = seen.length === 0 ? undefined : random.pick(seen);
+    const put = (next: string | null, said: string) => {
+      this.#log(`${href}: ${said}`);
+      if (next === null) this.calendar.drop(href);
+      else this.#put(href, next);
+    };
+    const isSeries = one !== undefined && one.id !== null;
+    const current = program.ruleOf(program.open(text));
+    const acts: (() => void)[] = [
+      () => put(program.retitle(text, `T${n}`), `all are called T${n}`),
+      () => {
+        const [days, hours, keep] = [random.below(7) - 3, random.below(5) - 2, random.chance(0.5)];
+        put(program.drag(text, days, hours, keep), `all are dragged by ${days} days and ${hours} hours`);
+      },
+      () => put(null, 'deleted'),
+    ];
+    if (!isSeries) acts.push(() => put(program.rule(text, `FREQ=WEEKLY;COUNT=${2 + random.below(5)}`), 'is made to repeat'));
+    if (isSeries && one !== undefined)
+      acts.push(
+        () => put(program.edit(text, one.id!, { by: (random.below(9) - 4) * 6 * 3600 }), `the occurrence of ${program.stamp(one.id!)} is moved`),
+        () => put(program.edit(text, one.id!, { title: `T${n}` }), `the occurrence of ${program.stamp(one.id!)} is called T${n}`),
+        () =>
+          put(
+            program.edit(text, one.id!, { cancelled: !one.cancelled }),
+            `the occurrence of ${program.stamp(one.id!)} is cancelled, or not any more`,
+          ),
+        () => put(program.exclude(text, one.id!), `the occurrence of ${program.stamp(one.id!)} is deleted`),
+        () => put(program.revive(text), 'single edits are forgotten'),
+      );
+    if (isSeries && current !== null)
+      acts.push(
+        () => {
+          const { old, made } = program.split(text, random.below(seen.length), random.below(5) - 2, `e${n}`) ?? { old: text, made: null };
+          put(old, `this and all following is split off${made === null ? ': nothing to do' : `, as E${n}`}`);
+          if (made !== null) this.#put(`/c/e${n}.ics`, made);
+        },
+        () => {
+          const next = random.pick([
+            `FREQ=WEEKLY;COUNT=${2 + random.below(8)}`,
+            'FREQ=WEEKLY;INTERVAL=2',
+            `FREQ=DAILY;INTERVAL=3;COUNT=${3 + random.below(8)}`,
+          ]);
+          put(program.rule(text, next), `the rule is ${next}`);
+        },
+        () => put(program.rule(text, null), 'does not repeat any more'),
+      );
+    random.pick(acts)();
+  }
+
+  #actOnRecord(n: number): void {
+    const { random } = this;
+    const live = this.records.live();
+    if (live.length === 0 || random.chance(0.1)) {
+      const start = this.#today + (1 + random.below(30)) * DAY + 36_000;
+      this.#log(`new record R${n}`);
+      this.records.put(`R${n}`, { title: `T${n}`, start: said(start), end: said(start + 3600) });
+      return;
+    }
+    const { id, fields: now } = random.pick(live);
+    const act = random.pick(['title', 'title', 'move', 'drop'] as const);
+    this.#log(`${id}: ${act} ${act === 'title' ? `T${n}` : ''}`);
+    if (act === 'drop') this.records.drop(id);
+    else if (act === 'title') this.records.put(id, { title: `T${n}` });
+    else {
+      const by = (random.below(9) - 4) * 5400;
+      const [start, end] = [now['start'], now['end']].map((v) => instant(v as string) + by);
+      this.records.put(id, { start: said(start!), end: said(end!) });
+    }
+  }
+
+  /** Both sides, in a window that no edge of the lane's touches. */
+  sides(): { records: string[]; events: string[] } {
+    const from = this.#today - (BEHIND - 3) * DAY;
+    const until = this.#today + (AHEAD - 3) * DAY;
+    const lines = (all: { title: string; start: number; end: number }[]) =>
+      all
+        .filter((o) => o.start > from && o.start < until)
+        .map((o) => `${o.title} ${program.stamp(o.start)}-${program.stamp(o.end)}`)
+        .sort();
+    const records = this.records
+      .live()
+      .map(({ fields: f }) => ({ title: f['title'] as string, start: instant(f['start'] as string), end: instant(f['end'] as string) }));
+    // A record that a person deleted took its occurrence along; put back on the calendar, the lane follows it no longer.
+    const letGo = new Set(this.store.verdicts.flatMap((v) => (v.verdict?.reason === 'no longer followed' ? [v.href] : [])));
+    const events = [...this.calendar.events].flatMap(([href, { text }]) =>
+      program.look(text).filter((o) => !o.cancelled && !letGo.has(o.id === null ? href : `${href}#${program.stamp(o.id)}Z`)),
+    );
+    return { records: lines(records), events: lines(events) };
+  }
+
+  async settle(): Promise<void> {
+    for (let i = 0; i < 4; i++) await this.run(i !== 1, false);
+  }
+
+  /** In peace both sides say the same, nothing more is written, and an audit adds up. */
+  async checkPeace(): Promise<void> {
+    // No day begins in between, on which another occurrence would enter the window.
+    this.now = (this.#today + DAY + 9 * 3600) * 1000;
+    await this.settle();
+    const written = this.calendar.writes.length + this.records.writes.length;
+    const foreseen = await forecast(this.#work, 'sweep');
+    if (foreseen.operations.length > 0)
+      throw new Wrong(`no peace: ${foreseen.operations.map((o) => `${o.kind} ${o.pair.href} (${o.cause})`).join('; ')}`);
+    await this.run(true, false);
+    await this.run(false, false);
+    if (this.calendar.writes.length + this.records.writes.length > written) throw new Wrong('no peace: something is written again and again');
+    const { records, events } = this.sides();
+    const missing = without(events, records);
+    const more = without(records, events);
+    const failed = this.store.verdicts.find((v) => v.verdict?.reason === 'unexpected error');
+    if (failed !== undefined) throw new Wrong(`Monsoon failed: ${failed.verdict!.value}`);
+    if (missing.length + more.length > 0)
+      throw new Wrong(
+        `the calendar has ${missing.join(', ') || 'nothing more'}; the records have ${more.join(', ') || 'nothing more'}; left out: ${this.store.verdicts.map((v) => `${v.href ?? v.recordId} ${v.verdict!.reason} ${v.verdict!.value}`).join('; ')}`,
+      );
+    const { addsUp, counts } = await auditSides(this.#work);
+    if (!addsUp) throw new Wrong(`an audit does not add up: ${JSON.stringify(counts)}`);
+    for (const [href, { text }] of this.calendar.events)
+      if (this.#kept.has(href) && !text.includes('X-KEPT:')) throw new Wrong(`${href} has lost what nobody may touch`);
+  }
+
+  /** A whole series is dragged, in peace: its records are the same ones afterwards. */
+  async checkDrag(): Promise<void> {
+    const series = [...this.calendar.events].filter(([, { text }]) => program.look(text).length > 1 && program.ruleOf(program.open(text)) !== null);
+    if (series.length === 0) return;
+    const [href, { text }] = this.random.pick(series);
+    const by = this.random.pick([1, 2, -1]);
+    this.#log(`in peace: ${href} is dragged by ${by} days`);
+    this.calendar.put(href, program.drag(text, by, 0, true));
+    const from = this.store.journal.length;
+    await this.run(false, false);
+    const kinds = this.store.journal.slice(from).filter((e) => e.pair.href?.startsWith(href));
+    const gone = kinds.find((e) => e.kind === 'remove record');
+    if (gone !== undefined) throw new Wrong(`a series was dragged, and ${gone.pair.label} (${gone.pair.recordId}) was removed: ${gone.cause}`);
+  }
+
+  /** A live lane leaves series out, and takes them again: nothing is doubled, and the forecast said what goes. */
+  async checkSwitch(): Promise<void> {
+    for (const choice of ['leave out', 'each occurrence'] as const) {
+      this.repeating = choice;
+      this.version++;
+      const foreseen = await forecast(this.#work, 'sweep');
+      const before = this.records.writes.length;
+      await this.run(true, false);
+      const removed = this.records.writes.slice(before).filter((w) => w.call === 'remove').length;
+      if (removed !== foreseen.counts.removed)
+        throw new Wrong(`"${choice}" removed ${removed} records, and the forecast said ${foreseen.counts.removed}`);
+    }
+  }
+
+  passTime(): void {
+    this.now += this.random.below(6) * DAY * 1000;
+  }
+}
+
+/** Elements of one list that the other lacks, each as often as it has more of them. */
+function without(all: readonly string[], others: readonly string[]): string[] {
+  const left = [...others];
+  return all.filter((line) => {
+    const at = left.indexOf(line);
+    if (at >= 0) left.splice(at, 1);
+    return at < 0;
+  });
+}
+
+/** A time as records hold it (RFC 9557). */
+function said(at: number): string {
+  const wall = program.londonWall(at);
+  return `${new Date(wall * 1000).toISOString().slice(0, 19)}${wall === at ? '+00:00' : '+01:00'}[Europe/London]`;
+}
+const instant = (text: string): number => Date.parse(text.replace(/\[.*$/, '')) / 1000;
+
+/** @throws Wrong */
+export async function playSeries(seed: number, log: Log = () => undefined): Promise<void> {
+  const world = new SeriesWorld(seed, log);
+  const steps = 6 + world.random.below(14);
+  for (let i = 0; i < steps; i++) {
+    for (let acts = world.random.below(3); acts >= 0; acts--) world.act();
+    if (world.random.chance(0.15)) world.passTime();
+    if (world.random.chance(0.8)) await world.run(world.random.chance(0.2), world.random.chance(0.4));
+    if (world.random.chance(0.15)) {
+      await world.settle();
+      await world.checkDrag();
+    }
+  }
+  await world.checkPeace();
+  if (world.random.chance(0.3)) {
+    await world.checkSwitch();
+    await world.checkPeace();
+  }
+}

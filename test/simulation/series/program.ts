@@ -1,0 +1,331 @@
+/**
+ * A calendar program: how people's edits of series end up in the stored text, and what a person would see of it. It reads
+ * and writes by itself, knows London's clock by rule, and finds occurrences by looking at day after day.
+ */
+
+export const DAY = 86_400;
+
+/** Whether London is an hour ahead, at an instant: from the last Sunday of March, 1:00, to that of October. */
+function summer(instant: number): boolean {
+  const year = new Date(instant * 1000).getUTCFullYear();
+  const change = (month: number) => {
+    const last = new Date(Date.UTC(year, month + 1, 0));
+    return Date.UTC(year, month, last.getUTCDate() - last.getUTCDay(), 1) / 1000;
+  };
+  return instant >= change(2) && instant < change(9);
+}
+/** An instant of London's clock, in seconds since 1970; a time that is skipped is read with the offset before. */
+export const londonInstant = (wall: number): number => {
+  const [early, late] = [wall - 3600, wall];
+  if (summer(early)) return early;
+  return summer(late) ? late : wall;
+};
+export const londonWall = (instant: number): number => instant + (summer(instant) ? 3600 : 0);
+
+/** One property of an event. */
+interface Line {
+  name: string;
+  params: string;
+  value: string;
+}
+interface Part {
+  lines: Line[];
+}
+/** A stored calendar object: the event itself, and single occurrences of it. */
+export interface Stored {
+  head: string;
+  master: Part | null;
+  overrides: Part[];
+}
+
+export function open(text: string): Stored {
+  const flat = text.replace(/\r\n[ \t]/g, '').split('\r\n');
+  const parts: Part[] = [];
+  let current: Part | null = null;
+  const head: string[] = [];
+  for (const raw of flat) {
+    if (raw === 'BEGIN:VEVENT') current = { lines: [] };
+    else if (raw === 'END:VEVENT') {
+      parts.push(current!);
+      current = null;
+    } else if (current === null) head.push(raw);
+    else {
+      const [, name = '', params = '', value = ''] = /^([A-Z-]+)((?:;[^:]*)?):(.*)$/.exec(raw) ?? [];
+      current.lines.push({ name, params, value });
+    }
+  }
+  const isOverride = (p: Part) => valueIn(p, 'RECURRENCE-ID') !== null;
+  return {
+    head: head.filter((l) => l !== '' && l !== 'END:VCALENDAR').join('\r\n'),
+    master: parts.find((p) => !isOverride(p)) ?? null,
+    overrides: parts.filter(isOverride),
+  };
+}
+
+export function save({ head, master, overrides }: Stored): string {
+  const parts = [...(master === null ? [] : [master]), ...overrides];
+  const bodies = parts.map((p) => ['BEGIN:VEVENT', ...p.lines.map((l) => `${l.name}${l.params}:${l.value}`), 'END:VEVENT'].join('\r\n'));
+  return `${[head, ...bodies, 'END:VCALENDAR'].join('\r\n')}\r\n`;
+}
+
+const lineOf = (part: Part, name: string): Line | undefined => part.lines.find((l) => l.name === name);
+export const valueIn = (part: Part, name: string): string | null => lineOf(part, name)?.value ?? null;
+export function set(part: Part, name: string, value: string | null, params?: string): void {
+  const at = part.lines.findIndex((l) => l.name === name);
+  const old = part.lines[at];
+  part.lines = part.lines.filter((l) => l.name !== name);
+  if (value !== null) part.lines.splice(at < 0 ? part.lines.length : at, 0, { name, params: params ?? old?.params ?? '', value });
+}
+
+const wallOf = (value: string): number =>
+  Date.UTC(
+    Number(value.slice(0, 4)),
+    Number(value.slice(4, 6)) - 1,
+    Number(value.slice(6, 8)),
+    Number(value.slice(9, 11)) || 0,
+    Number(value.slice(11, 13)) || 0,
+    Number(value.slice(13, 15)) || 0,
+  ) / 1000;
+export const stamp = (wall: number): string => new Date(wall * 1000).toISOString().replace(/[-:]|\.\d+Z/g, '');
+
+/** Where a time of a line stands on the clock of the series, and as an instant. */
+const isUtc = (line: Line): boolean => line.value.endsWith('Z');
+const instantOf = (line: Line): number => (isUtc(line) ? wallOf(line.value) : londonInstant(wallOf(line.value)));
+
+export interface Seen {
+  /** its original start; null: a single event */
+  id: number | null;
+  start: number;
+  end: number;
+  title: string;
+  cancelled: boolean;
+}
+
+const seenOf = (part: Part, id: number | null): Seen => ({
+  id,
+  start: instantOf(lineOf(part, 'DTSTART')!),
+  end: instantOf(lineOf(part, 'DTEND') ?? lineOf(part, 'DTSTART')!),
+  title: valueIn(part, 'SUMMARY') ?? '',
+  cancelled: valueIn(part, 'STATUS') === 'CANCELLED',
+});
+
+/** The days on which a rule falls, by looking at each: days since 1970, the first one included. */
+function daysOf(rule: Map<string, string>, first: number, isOver: (day: number) => boolean): number[] {
+  const every = Number(rule.get('INTERVAL') ?? 1);
+  const most = Number(rule.get('COUNT') ?? 100_000);
+  const names = ['MO', 'TU', 'WE', 'TH', 'FR', 'SA', 'SU'];
+  const weekday = (day: number) => (((day + 3) % 7) + 7) % 7;
+  const wanted = rule
+    .get('BYDAY')
+    ?.split(',')
+    .map((n) => names.indexOf(n)) ?? [weekday(first)];
+  const found: number[] = [];
+  for (let day = first; day < first + 420 && found.length < most; day++) {
+    if (isOver(day)) break;
+    const [now, then] = [new Date(day * DAY * 1000), new Date(first * DAY * 1000)];
+    const weeks = Math.floor((day - (first - weekday(first))) / 7);
+    const months = (now.getUTCFullYear() - then.getUTCFullYear()) * 12 + now.getUTCMonth() - then.getUTCMonth();
+    const hit = {
+      DAILY: (day - first) % every === 0,
+      WEEKLY: weeks % every === 0 && wanted.includes(weekday(day)),
+      MONTHLY: months % every === 0 && now.getUTCDate() === then.getUTCDate(),
+    }[rule.get('FREQ') as 'DAILY' | 'WEEKLY' | 'MONTHLY'];
+    if (hit || day === first) found.push(day);
+  }
+  return found;
+}
+
+export const ruleOf = (stored: Stored): Map<string, string> | null => {
+  const text = stored.master === null ? null : valueIn(stored.master, 'RRULE');
+  return text === null ? null : new Map(text.split(';').map((p) => p.split('=') as [string, string]));
+};
+
+/** What a person sees of a calendar object, in the order of the original starts. */
+export function look(text: string): Seen[] {
+  const stored = open(text);
+  const { master, overrides } = stored;
+  const own = new Map(overrides.map((p) => [instantOf(lineOf(p, 'RECURRENCE-ID')!), p]));
+  if (master === null) return [...own].map(([id, p]) => seenOf(p, id));
+  const rule = ruleOf(stored);
+  const single = seenOf(master, null);
+  if (rule === null) return [single];
+  const start = lineOf(master, 'DTSTART')!;
+  const instant = (wall: number) => (isUtc(start) ? wall : londonInstant(wall));
+  const first = wallOf(start.value);
+  const length = wallOf(valueIn(master, 'DTEND')!) - first;
+  const until = rule.get('UNTIL');
+  const time = first - Math.floor(first / DAY) * DAY;
+  const isOver = (day: number): boolean => {
+    if (until === undefined) return false;
+    return until.length === 8 ? day > wallOf(until) / DAY : instant(day * DAY + time) > wallOf(until);
+  };
+  const excluded = new Set(
+    master.lines.filter((l) => l.name === 'EXDATE').flatMap((l) => l.value.split(',').map((value) => instantOf({ ...l, value }))),
+  );
+  const seen: Seen[] = [];
+  for (const day of daysOf(rule, Math.floor(first / DAY), isOver)) {
+    const wall = day * DAY + time;
+    const id = instant(wall);
+    if (excluded.has(id) || own.has(id)) continue;
+    seen.push({ ...single, id, start: id, end: instant(wall + length) });
+  }
+  // What was edited by itself stands there whatever the rule says now.
+  for (const [id, part] of own) if (!excluded.has(id)) seen.push(seenOf(part, id));
+  return seen.sort((a, b) => a.id! - b.id!);
+}
+
+/** A new event, or a series. @param first on the clock of its place, in seconds */
+export function write(uid: string, title: string, first: number, minutes: number, utc: boolean, rule: string | null): string {
+  const params = utc ? '' : ';TZID=Europe/London';
+  const z = utc ? 'Z' : '';
+  return save({
+    head: 'BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:-//People//EN',
+    master: {
+      lines: [
+        { name: 'UID', params: '', value: uid },
+        { name: 'DTSTAMP', params: '', value: '20261101T000000Z' },
+        { name: 'SUMMARY', params: '', value: title },
+        { name: 'DTSTART', params, value: `${stamp(first)}${z}` },
+        { name: 'DTEND', params, value: `${stamp(first + minutes * 60)}${z}` },
+        ...(rule === null ? [] : [{ name: 'RRULE', params: '', value: rule }]),
+        { name: 'X-KEPT', params: '', value: `of ${uid}` },
+      ],
+    },
+    overrides: [],
+  });
+}
+
+const shift = (line: Line, by: number): Line => ({
+  ...line,
+  value: line.value
+    .split(',')
+    .map((v) => `${stamp(wallOf(v) + by)}${v.endsWith('Z') ? 'Z' : ''}`)
+    .join(','),
+});
+
+/** The rule for a start that is some days later. */
+function turned(rule: Map<string, string>, days: number): string {
+  const names = ['MO', 'TU', 'WE', 'TH', 'FR', 'SA', 'SU'];
+  const by = rule.get('BYDAY');
+  const next = new Map(rule);
+  if (by !== undefined)
+    next.set(
+      'BYDAY',
+      by
+        .split(',')
+        .map((n) => names[(((names.indexOf(n) + days) % 7) + 7) % 7]!)
+        .join(','),
+    );
+  const until = rule.get('UNTIL');
+  if (until !== undefined)
+    next.set('UNTIL', until.length === 8 ? stamp(wallOf(until) + days * DAY).slice(0, 8) : `${stamp(wallOf(until) + days * DAY)}Z`);
+  return [...next].map(([k, v]) => `${k}=${v}`).join(';');
+}
+
+/** All occurrences are dragged: start, rule and excluded days move; some programs drop what was edited of single ones. */
+export function drag(text: string, days: number, hours: number, keep: boolean): string {
+  const stored = open(text);
+  const { master } = stored;
+  if (master === null) return text;
+  const by = days * DAY + hours * 3600;
+  const rule = ruleOf(stored);
+  master.lines = master.lines.map((l) => (['DTSTART', 'DTEND', 'EXDATE'].includes(l.name) ? shift(l, by) : l));
+  if (rule !== null) set(master, 'RRULE', turned(rule, days));
+  const moved = stored.overrides.map((p) => ({
+    lines: p.lines.map((l) => (['RECURRENCE-ID', 'DTSTART', 'DTEND'].includes(l.name) ? shift(l, by) : l)),
+  }));
+  return bump({ ...stored, overrides: keep ? moved : [] });
+}
+
+function bump(stored: Stored): string {
+  for (const part of [...(stored.master === null ? [] : [stored.master]), ...stored.overrides])
+    set(part, 'SEQUENCE', String(Number(valueIn(part, 'SEQUENCE') ?? 0) + 1), '');
+  return save(stored);
+}
+
+/** "This and all following" is moved: the series ends before it, and another one begins. @returns null where there is nothing to split */
+export function split(text: string, at: number, days: number, uid: string): { old: string; made: string } | null {
+  const stored = open(text);
+  const rule = ruleOf(stored);
+  if (stored.master === null || rule === null) return null;
+  const plain = look(save({ ...stored, overrides: [] }));
+  const from = plain[at];
+  if (from === undefined || at === 0) return null;
+  const start = lineOf(stored.master, 'DTSTART')!;
+  const clock = (instant: number) => (isUtc(start) ? instant : londonWall(instant));
+  const rest = new Map(rule);
+  if (rule.has('COUNT')) rest.set('COUNT', String(plain.length - at));
+  const before = new Map(rule);
+  before.delete('COUNT');
+  before.set('UNTIL', `${stamp(from.id! - 1)}Z`);
+  const length = wallOf(valueIn(stored.master, 'DTEND')!) - wallOf(start.value);
+  const made = open(text);
+  const first = clock(from.id!) + days * DAY;
+  const z = isUtc(start) ? 'Z' : '';
+  set(made.master!, 'UID', uid);
+  set(made.master!, 'DTSTART', `${stamp(first)}${z}`);
+  set(made.master!, 'DTEND', `${stamp(first + length)}${z}`);
+  set(made.master!, 'RRULE', turned(rest, days));
+  set(made.master!, 'EXDATE', null);
+  set(stored.master, 'RRULE', [...before].map(([k, v]) => `${k}=${v}`).join(';'));
+  const early = stored.overrides.filter((p) => instantOf(lineOf(p, 'RECURRENCE-ID')!) < from.id!);
+  return { old: bump({ ...stored, overrides: early }), made: bump({ ...made, overrides: [] }) };
+}
+
+export function rule(text: string, next: string | null): string {
+  const stored = open(text);
+  if (stored.master === null) return text;
+  set(stored.master, 'RRULE', next, '');
+  if (next === null) set(stored.master, 'EXDATE', null);
+  return bump(next === null ? { ...stored, overrides: [] } : stored);
+}
+
+/** One occurrence is edited by itself: moved, called otherwise, or cancelled. */
+export function edit(text: string, id: number, what: { by?: number; title?: string; cancelled?: boolean }): string {
+  const stored = open(text);
+  const { master } = stored;
+  const there = stored.overrides.find((p) => instantOf(lineOf(p, 'RECURRENCE-ID')!) === id);
+  if (there === undefined && master === null) return text;
+  const like = lineOf(master ?? there!, 'DTSTART')!;
+  const at = `${stamp(isUtc(like) ? id : londonWall(id))}${isUtc(like) ? 'Z' : ''}`;
+  const part: Part = there ?? { lines: master!.lines.filter((l) => !['RRULE', 'EXDATE', 'DTSTART', 'DTEND'].includes(l.name)) };
+  if (there === undefined) {
+    const length = wallOf(valueIn(master!, 'DTEND')!) - wallOf(like.value);
+    const z = isUtc(like) ? 'Z' : '';
+    part.lines.push(
+      { name: 'RECURRENCE-ID', params: like.params, value: at },
+      { name: 'DTSTART', params: like.params, value: at },
+      { name: 'DTEND', params: like.params, value: `${stamp(wallOf(at) + length)}${z}` },
+    );
+    stored.overrides.push(part);
+  }
+  if (what.by !== undefined) part.lines = part.lines.map((l) => (['DTSTART', 'DTEND'].includes(l.name) ? shift(l, what.by!) : l));
+  if (what.title !== undefined) set(part, 'SUMMARY', what.title);
+  if (what.cancelled !== undefined) set(part, 'STATUS', what.cancelled ? 'CANCELLED' : null, '');
+  return bump(stored);
+}
+
+/** One occurrence is deleted. */
+export function exclude(text: string, id: number): string | null {
+  const stored = open(text);
+  stored.overrides = stored.overrides.filter((p) => instantOf(lineOf(p, 'RECURRENCE-ID')!) !== id);
+  if (stored.master === null) return stored.overrides.length === 0 ? null : bump(stored);
+  const like = lineOf(stored.master, 'DTSTART')!;
+  const z = isUtc(like) ? 'Z' : '';
+  stored.master.lines.push({ name: 'EXDATE', params: like.params, value: `${stamp(isUtc(like) ? id : londonWall(id))}${z}` });
+  return bump(stored);
+}
+
+/** What was excluded or edited of single occurrences is forgotten. */
+export function revive(text: string): string {
+  const stored = open(text);
+  if (stored.master === null) return text;
+  set(stored.master, 'EXDATE', null);
+  return bump({ ...stored, overrides: [] });
+}
+
+export function retitle(text: string, title: string): string {
+  const stored = open(text);
+  if (stored.master !== null) set(stored.master, 'SUMMARY', title);
+  return bump(stored);
+}
