@@ -50,7 +50,7 @@ export * from './record/condition-text.ts';
 export * from './record/conditions.ts';
 export * from './record/fields.ts';
 export { expandSeries, MOST_OCCURRENCES, type Occurrence, type Window } from './recurrence/expand.ts';
-export { occurrencesOfValues, occursWithin, type SeriesValues } from './recurrence/of-values.ts';
+export { occursWithin, type SeriesValues } from './recurrence/of-values.ts';
 export { type Place, placeName, placeOf, sayOriginalStart } from './recurrence/place.ts';
 export { formatRecurrence, parseRecurrence, type Recurrence } from './recurrence/recurrence-text.ts';
 export { formatRule, InvalidRule, parseRule, type Rule } from './recurrence/rule.ts';

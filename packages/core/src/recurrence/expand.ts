@@ -64,9 +64,9 @@ export function expandSeries(events: readonly Component[], roots: Component[], w
   if (overrides.length > MOST_DATES) throw new InvalidRule(`the series has ${overrides.length} overrides; at most ${MOST_DATES} are read`);
   const found: { occurrence: Occurrence; from: number }[] = [];
   let inside = 0;
-  const add: Add = (occurrence, span = spanOf(occurrence.when, window.home, zones)) => {
-    const { from, until } = span;
-    const outside = from >= window.until || (until <= window.from && from < window.from);
+  const add: Add = (occurrence, known) => {
+    const { from, until } = known ?? spanOf(occurrence.when, window.home, zones);
+    const outside = from >= window.until || (from < window.from && (typeof until === 'number' ? until : until()) <= window.from);
     if (outside && window.also?.has(occurrence.recurrenceId) !== true) return;
     found.push({ occurrence, from });
     const most = window.most ?? MOST_OCCURRENCES;
@@ -77,8 +77,8 @@ export function expandSeries(events: readonly Component[], roots: Component[], w
   return found.sort((a, b) => a.from - b.from || (a.occurrence.recurrenceId < b.occurrence.recurrenceId ? -1 : 1)).map((f) => f.occurrence);
 }
 
-/** @param span where it is known already, in seconds since 1970 */
-type Add = (occurrence: Occurrence, span?: { from: number; until: number }) => void;
+/** @param known its span in seconds since 1970, where there is a cheaper way than by its time */
+type Add = (occurrence: Occurrence, known?: { from: number; until: () => number }) => void;
 
 const isCancelled = (event: Component): boolean => lineOf(event, 'STATUS')?.value.trim().toUpperCase() === 'CANCELLED';
 
@@ -120,39 +120,58 @@ function expandMaster(master: Component, overrides: readonly Component[], readin
   const base = baseOf(start, reading);
   const first = readWhen(master, roots, zones);
   const excluded = excludedBy(master, base);
-  const own = new Map<string, { wall: number; component: Component }>();
+  const own = new Map<number, { wall: number; component: Component }>();
   const following: { from: number; component: Component }[] = [];
   for (const override of overrides) {
     const line = lineOf(override, 'RECURRENCE-ID')!;
     const wall = onWallClock(line, line.value, base);
-    own.set(idOf(wall, base), { wall, component: override });
+    own.set(keyOf(wall, base), { wall, component: override });
     if (paramOf(line, 'RANGE')?.toUpperCase() === 'THISANDFUTURE') following.push({ from: wall, component: override });
   }
   following.sort((a, b) => a.from - b.from);
   const wanted = wallWindow(first, base, following, reading);
-  const said = new Set<string>();
+  const said = new Set<number>();
   const length = lengthOfWhen(first);
   const cancelled = isCancelled(master);
   for (const { wall, until } of times(master, base, wanted)) {
-    const id = idOf(wall, base);
-    if (said.has(id) || isExcluded(excluded, wall, base)) continue;
-    said.add(id);
-    if (own.has(id)) continue;
+    const key = keyOf(wall, base);
+    if (said.has(key) || isExcluded(excluded, wall, base)) continue;
+    said.add(key);
+    if (own.has(key)) continue;
     const governing = following.length === 0 ? undefined : following.findLast((f) => f.from <= wall)?.component;
     if (governing !== undefined) {
-      add({ recurrenceId: id, when: shifted(governing, wall, reading, base), component: governing, cancelled: isCancelled(governing) });
+      add({ recurrenceId: idOf(wall, base), when: shifted(governing, wall, reading, base), component: governing, cancelled: isCancelled(governing) });
       continue;
     }
     const end = until ?? wall + length;
-    add(
-      { recurrenceId: id, when: whenOf(first, wall, end), component: master, cancelled },
-      { from: base.instantOf(wall), until: base.instantOf(end) },
-    );
+    const occurrence = new OfTheSeries(master, cancelled, { base, first, wall, end });
+    add(occurrence, { from: base.instantOf(wall), until: () => toInstantOf(end, base) });
   }
   // Also where no rule names its time any more: it stands in the object, and calendar programs show it.
-  for (const [id, { wall, component }] of own)
+  for (const { wall, component } of own.values())
     if (!isExcluded(excluded, wall, base))
-      add({ recurrenceId: id, when: readWhen(component, roots, zones), component, cancelled: isCancelled(component) });
+      add({ recurrenceId: idOf(wall, base), when: readWhen(component, roots, zones), component, cancelled: isCancelled(component) });
+}
+
+/** An end does not come in the order of the starts: the clock of those must not be asked. */
+const toInstantOf = (wall: number, { zone, instantOf }: Base): number => (zone === null ? instantOf(wall) : toInstant(localText(wall), zone).instant);
+
+/** An occurrence as its series has it. Its texts are made when they are asked for: most are only counted, or compared. */
+class OfTheSeries implements Occurrence {
+  readonly component: Component;
+  readonly cancelled: boolean;
+  readonly #at: { base: Base; first: When; wall: number; end: number };
+  constructor(component: Component, cancelled: boolean, at: { base: Base; first: When; wall: number; end: number }) {
+    this.component = component;
+    this.cancelled = cancelled;
+    this.#at = at;
+  }
+  get recurrenceId(): string {
+    return idOf(this.#at.wall, this.#at.base);
+  }
+  get when(): When {
+    return whenOf(this.#at.first, this.#at.wall, this.#at.end);
+  }
 }
 
 /** The stretch of the wall clock in which an occurrence could touch the window. */
@@ -245,21 +264,30 @@ function onWallClock(line: Line, value: string, base: Base): number {
   return seconds(toLocal(toInstant(clock.local, clock.zone).instant, base.zone));
 }
 
-function excludedBy(master: Component, base: Base): Set<string> {
-  const excluded = new Set<string>();
+/** What is left out: times by what names them, and days on which whatever begins is. */
+interface Excluded {
+  times: Set<number>;
+  days: Set<number>;
+}
+
+function excludedBy(master: Component, base: Base): Excluded {
+  const excluded: Excluded = { times: new Set(), days: new Set() };
   for (const line of master.lines.filter((l) => l.name === 'EXDATE'))
     for (const value of valuesOf(line)) {
-      // A day excludes whatever begins on it.
-      if (/^\d{8}$/.test(value.trim())) excluded.add(compact(expandDate(value)));
-      else excluded.add(idOf(onWallClock(line, value, base), base));
-      if (excluded.size > MOST_DATES) throw new InvalidRule(`the series has more than ${MOST_DATES} excluded dates`);
+      if (/^\d{8}$/.test(value.trim())) excluded.days.add(seconds(expandDate(value)) / DAY);
+      else excluded.times.add(keyOf(onWallClock(line, value, base), base));
+      if (excluded.times.size + excluded.days.size > MOST_DATES) throw new InvalidRule(`the series has more than ${MOST_DATES} excluded dates`);
     }
   return excluded;
 }
 
+const DAY = 86_400;
+/** What names an occurrence, as a number: an instant, or, where there is no zone, a place on the clock. */
+const keyOf = (wall: number, { zone, instantOf }: Base): number => (zone === null ? wall : instantOf(wall));
+
 /** @param wall seconds of the wall clock of the series */
-const isExcluded = (excluded: ReadonlySet<string>, wall: number, base: Base): boolean =>
-  excluded.size > 0 && (excluded.has(idOf(wall, base)) || (!base.days && excluded.has(compactDate(wall))));
+const isExcluded = ({ times: at, days }: Excluded, wall: number, base: Base): boolean =>
+  (at.size > 0 && at.has(keyOf(wall, base))) || (days.size > 0 && days.has(Math.floor(wall / DAY)));
 
 const valuesOf = (line: Line): string[] => line.value.split(',').filter((v) => v.trim() !== '');
 

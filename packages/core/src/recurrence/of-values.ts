@@ -1,7 +1,7 @@
 import { type Component, type Line, UnreadableEvent } from '../ical/content.ts';
 import type { When } from '../time/when.ts';
 import type { ZoneTable } from '../time/zones.ts';
-import { expandSeries, nextStart, type Occurrence, type Window } from './expand.ts';
+import { expandSeries, nextStart, type Window } from './expand.ts';
 import { writeRecurrence } from './recurrence.ts';
 import { InvalidRule } from './rule.ts';
 
@@ -15,6 +15,14 @@ export interface SeriesValues {
 
 const compact = (text: string): string => text.replace(/[-:]/g, '');
 
+/** The value's own zone, which may be one that a text defined: no text may name it so. */
+const OWN = 'the zone of the series';
+
+function withOwnZone({ when }: SeriesValues, zones: ZoneTable): ZoneTable {
+  const own = when.kind === 'all-day' || when.zone === null ? undefined : zones.find(when.zone);
+  return { version: zones.version, find: (name) => (name === OWN ? own : zones.find(name)) };
+}
+
 function componentOf({ when, recurrence }: SeriesValues, zones: ZoneTable): Component {
   const line = (name: string, value: string, param?: [string, string]): Line => ({
     name,
@@ -25,7 +33,7 @@ function componentOf({ when, recurrence }: SeriesValues, zones: ZoneTable): Comp
   const at = (name: string, local: string): Line =>
     when.kind === 'all-day'
       ? line(name, compact(local), ['VALUE', 'DATE'])
-      : line(name, `${compact(local)}${when.zone === 'UTC' ? 'Z' : ''}`, when.zone === null || when.zone === 'UTC' ? undefined : ['TZID', when.zone]);
+      : line(name, `${compact(local)}${when.zone === 'UTC' ? 'Z' : ''}`, when.zone === null || when.zone === 'UTC' ? undefined : ['TZID', OWN]);
   const event: Component = {
     name: 'VEVENT',
     lines: [at('DTSTART', when.kind === 'all-day' ? when.first : when.start), at('DTEND', when.end)],
@@ -35,16 +43,13 @@ function componentOf({ when, recurrence }: SeriesValues, zones: ZoneTable): Comp
   return event;
 }
 
-/** The occurrences of a series in a window. @throws InvalidRule, UnreadableEvent */
-export const occurrencesOfValues = (series: SeriesValues, window: Window, zones: ZoneTable): Occurrence[] =>
-  expandSeries([componentOf(series, zones)], [], window, zones);
-
 /** Does a series occur in a window, and when does it next begin after it? What cannot be expanded is taken to occur: its own reader says what is wrong. */
 export function occursWithin(series: SeriesValues, window: Window, zones: ZoneTable): { occurs: boolean; next: number | null } {
   try {
-    const event = componentOf(series, zones);
-    if (expandSeries([event], [], window, zones).length > 0) return { occurs: true, next: null };
-    return { occurs: false, next: nextStart([event], [], window, zones) };
+    const own = withOwnZone(series, zones);
+    const event = componentOf(series, own);
+    if (expandSeries([event], [], window, own).length > 0) return { occurs: true, next: null };
+    return { occurs: false, next: nextStart([event], [], window, own) };
   } catch (error) {
     if (error instanceof InvalidRule || error instanceof UnreadableEvent) return { occurs: true, next: null };
     throw error;

@@ -59,11 +59,14 @@ export function occurrencesOf(series: Series, window: Window, zones: ZoneTable):
     tags.set(component, known);
     return known;
   };
-  return expandSeries(series.events, series.roots, window, zones).map((o) => ({
-    ...o,
-    from: spanOf(o.when, window.home, zones).from,
-    tag: `${tagOf(o.component)} ${whenTag(o.when)}`,
-    isOverride: isOverride(o.component),
+  return expandSeries(series.events, series.roots, window, zones).map(({ recurrenceId, when, component, cancelled }) => ({
+    recurrenceId,
+    when,
+    component,
+    cancelled,
+    from: spanOf(when, window.home, zones).from,
+    tag: `${tagOf(component)} ${whenTag(when)}`,
+    isOverride: isOverride(component),
   }));
 }
 

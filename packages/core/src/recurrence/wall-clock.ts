@@ -33,14 +33,16 @@ interface Civil {
   month: number;
   day: number;
 }
+/** The date of a day counted from 1970: by eras of 400 years that begin in March, so that the leap day is the last of its year. */
 export function civilOf(number: number): Civil {
-  let year = 1970 + Math.floor(number / 365.2425);
-  while (daysBefore(year) > number) year--;
-  while (daysBefore(year + 1) <= number) year++;
-  let rest = number - daysBefore(year);
-  let month = 1;
-  while (rest >= monthLength(year, month)) rest -= monthLength(year, month++);
-  return { year, month, day: rest + 1 };
+  const shifted = number + 719_468;
+  const era = Math.floor(shifted / 146_097);
+  const ofEra = shifted - era * 146_097;
+  const yearOfEra = Math.floor((ofEra - Math.floor(ofEra / 1460) + Math.floor(ofEra / 36_524) - Math.floor(ofEra / 146_096)) / 365);
+  const ofYear = ofEra - (365 * yearOfEra + Math.floor(yearOfEra / 4) - Math.floor(yearOfEra / 100));
+  const fromMarch = Math.floor((5 * ofYear + 2) / 153);
+  const month = fromMarch < 10 ? fromMarch + 3 : fromMarch - 9;
+  return { year: yearOfEra + era * 400 + (month <= 2 ? 1 : 0), month, day: ofYear - Math.floor((153 * fromMarch + 2) / 5) + 1 };
 }
 
 /** Times of the day, or of the hour or minute, in seconds. */
