@@ -66,7 +66,7 @@ export class BatchReader {
     const moved = new Map<string, Moved>();
     for (const pair of pairs) {
       if (pair.href === null || !events.has(pair.href) || !this.#isAstray(pair.href, events.get(pair.href) ?? null)) continue;
-      const found = (await this.following.of(placeOf(pair.href).object)).get(pair.id);
+      const found = (await this.following.of(placeOf(pair.href).object, pair)).get(pair.id);
       if (found !== undefined) moved.set(pair.id, found);
     }
     const { calendar } = this.#work.context.definition.calendar;
@@ -119,7 +119,22 @@ export class BatchReader {
     const places = [...new Set([...hrefs, ...views.map((v) => v.href)])];
     const pairs = new Map<string, Pair>();
     for (const pair of [...(await this.#work.store.pairs({ hrefs: places })), ...(await this.#work.store.pairs({ uids }))]) pairs.set(pair.id, pair);
-    return this.complete([], [...pairs.values()], new Map(views.map((v) => [v.href, v])), views);
+    const moved = await this.#followUnfinished([...pairs.values()], views);
+    for (const { pair } of moved.values()) pairs.set(pair.id, pair);
+    const batch = await this.complete([], [...pairs.values()], new Map(views.map((v) => [v.href, v])), views);
+    return { ...batch, moved: [...moved.values()].map((m) => m.pair) };
+  }
+
+  /** A record was asked for when its event was a single one, and it is a series now: it goes on as one of the occurrences. */
+  async #followUnfinished(pairs: readonly Pair[], views: readonly EventView[]): Promise<Map<string, Moved>> {
+    const moved = new Map<string, Moved>();
+    const apart = new Set(views.flatMap((v) => (placeOf(v.href).id === null ? [] : [placeOf(v.href).object])));
+    for (const pair of pairs) {
+      if (pair.recordId !== null || !isFollowed(pair) || pair.href === null || !apart.has(pair.href)) continue;
+      const found = (await this.following.of(pair.href, pair)).get(pair.id);
+      if (found !== undefined) moved.set(pair.id, found);
+    }
+    return moved;
   }
 
   /** Occurrences of series that came to light while other events were read. */

@@ -33,10 +33,19 @@ function idleVerdicts(part: Plan, operations: readonly Operation[]): ItemVerdict
   return part.verdicts.filter((v) => !busy.has(itemKey(v)));
 }
 
-/** Pairs that are called otherwise now, or whose content is: that holds whatever becomes of the operations. */
-const renamed = (part: Plan, batch: GatheredBatch): Pair[] => [
-  ...new Map([...(batch.moved ?? []), ...part.refreshed].map((p) => [p.id, p])).values(),
-];
+/**
+ * What holds whatever becomes of the operations: pairs that follow another occurrence, or whose content is called
+ * otherwise, and the verdicts on items that need no work.
+ */
+function settledBy(part: Plan, batch: GatheredBatch, operations: readonly Operation[]): { pairs: Pair[]; verdicts: ItemVerdict[] } {
+  const moved = batch.moved ?? [];
+  // What was said of an occurrence that is followed now is out of date.
+  const silenced = moved.map(({ href, moment, label }): ItemVerdict => ({ recordId: null, href, moment, label, verdict: null }));
+  return {
+    pairs: [...new Map([...moved, ...part.refreshed].map((p) => [p.id, p])).values()],
+    verdicts: [...silenced, ...idleVerdicts(part, operations)],
+  };
+}
 
 export interface Executed {
   state: 'done' | 'failed' | 'held';
@@ -90,7 +99,7 @@ export async function execute({ scope, allowed = null, planner, chunk, ...given 
           // The guard let through the removals it saw, and no others: those wait for the next run.
           const seen = (o: Operation) => kept.some((k) => isRemoval(k) && k.pair.id === o.pair.id);
           const doing = part.operations.filter((o) => (held ? isHarmless(o) : !isRemoval(o) || seen(o)));
-          await store.write({ verdicts: idleVerdicts(part, doing), pairs: renamed(part, batch) });
+          await store.write(settledBy(part, batch, doing));
           fresh.push(...doing);
         }
         return fresh;
@@ -116,9 +125,8 @@ export async function execute({ scope, allowed = null, planner, chunk, ...given 
       addDamage(damage, part.operations);
       if (alarmed()) continue;
       found += part.operations.length;
-      const verdicts = idleVerdicts(part, part.operations);
-      const pairs = renamed(part, batch);
-      if (verdicts.length > 0 || pairs.length > 0) await store.write({ verdicts, pairs });
+      const settled = settledBy(part, batch, part.operations);
+      if (settled.verdicts.length > 0 || settled.pairs.length > 0) await store.write(settled);
       await run(part.operations.filter(isHarmless), true);
       if (!batch.apart) await tail.last;
       for (const operation of part.operations.filter((o) => !isHarmless(o))) {
@@ -145,7 +153,7 @@ export async function execute({ scope, allowed = null, planner, chunk, ...given 
       const records = named.records.slice(at, at + MOST_KEPT);
       const hrefs = records.length > 0 ? [] : named.hrefs.slice(at - named.records.length, at - named.records.length + MOST_KEPT);
       for await (const { plan: part, batch } of planned(full, new Gathering(looking, { records, hrefs }), planner)) {
-        await store.write({ pairs: renamed(part, batch) });
+        await store.write({ pairs: settledBy(part, batch, part.operations).pairs });
         await destroy(part.operations);
       }
     }

@@ -1,4 +1,16 @@
-import { type Free, formatWhen, type Lost, type Pair, pairAgain, placeOf, readEvent, type Series, spanOf, type When } from '@monsoon/core';
+import {
+  type Free,
+  formatWhen,
+  isFollowed,
+  type Lost,
+  type Pair,
+  pairAgain,
+  placeOf,
+  readEvent,
+  type Series,
+  spanOf,
+  type When,
+} from '@monsoon/core';
 import type { FollowedPlace } from './occurrences.ts';
 import type { OpenWork } from './work.ts';
 
@@ -7,6 +19,12 @@ export interface Moved {
   pair: Pair;
   /** why, for the journal */
   note: string;
+}
+
+/** A pair whose occurrence is gone, and when that was, in seconds since 1970. */
+interface LostPair {
+  pair: Pair;
+  from: number;
 }
 
 /** Objects that may hold what a series was split into. */
@@ -31,34 +49,44 @@ export class Following {
     this.#work = work;
   }
 
-  /** @returns what each pair of the object that lost its occurrence follows now, by pair */
-  of(object: string): Promise<ReadonlyMap<string, Moved>> {
-    const known = this.#found.get(object) ?? this.#follow(object);
+  /**
+   * @param asker one of its pairs, which need not be known to stand there
+   * @returns what each pair of the object that lost its occurrence follows now, by pair
+   */
+  of(object: string, asker: Pair): Promise<ReadonlyMap<string, Moved>> {
+    const known = this.#found.get(object) ?? this.#follow(object, asker);
     this.#found.set(object, known);
     return known;
   }
 
-  async #follow(object: string): Promise<ReadonlyMap<string, Moved>> {
+  async #follow(object: string, asker: Pair): Promise<ReadonlyMap<string, Moved>> {
     const { store, signal, sides } = this.#work;
-    const pairs = (await store.pairs({ objects: [object] })).filter((p) => p.state === 'in sync' || p.state === 'held');
+    const stored = (await store.pairs({ objects: [object] })).filter(isFollowed);
+    const pairs = [...new Map([asker, ...stored].map((p) => [p.id, { ...p, href: p.href ?? asker.href }])).values()];
     const times = pairs.flatMap((p) => this.#startOf(p) ?? []);
     const { series, places } = await sides.calendars.following(object, times, signal);
     const taken = new Set(places.map((p) => p.href));
-    const lost = pairs.filter((p) => !taken.has(p.href!) && this.#startOf(p) !== null);
+    // What nothing was agreed on yet was made as one event: it goes on as the first of its occurrences.
+    const first = places[0]?.from ?? null;
+    const lost = pairs.flatMap((pair) => {
+      const from = this.#startOf(pair) ?? (placeOf(pair.href!).id === null ? first : null);
+      return taken.has(pair.href!) || from === null ? [] : [{ pair, from }];
+    });
     for (const pair of pairs) taken.delete(pair.href!);
     const moved = new Map<string, Moved>();
     this.#pair(lost, await this.#freeOf(places.filter((p) => taken.has(p.href))), moved);
-    const left = lost.filter((p) => !moved.has(p.id));
+    const left = lost.filter(({ pair }) => !moved.has(pair.id));
     if (left.length > 0) this.#pair(left, await this.#splitOff(left, series, places), moved);
     return moved;
   }
 
-  #pair(pairs: readonly Pair[], free: readonly Free[], moved: Map<string, Moved>): void {
-    const byId = new Map(pairs.map((p) => [p.id, p]));
-    const lost = pairs.map((p): Lost => ({ pair: p.id, from: this.#startOf(p)! }));
-    for (const [id, place] of pairAgain(lost, free)) {
+  #pair(lost: readonly LostPair[], free: readonly Free[], moved: Map<string, Moved>): void {
+    const byId = new Map(lost.map(({ pair }) => [pair.id, pair]));
+    const seeking = lost.map(({ pair, from }): Lost => ({ pair: pair.id, from }));
+    for (const [id, place] of pairAgain(seeking, free)) {
       const pair = byId.get(id)!;
-      this.given.add(place.href);
+      // One whose record is not there yet finishes its creation with the event.
+      if (pair.recordId !== null) this.given.add(place.href);
       moved.set(id, { pair: { ...pair, href: place.href, uid: place.uid, etag: null }, note: noteOf(pair, place) });
     }
   }
@@ -88,10 +116,10 @@ export class Following {
    * The occurrences of new series that go on where this one ends: calendar programs split a series so when a person edits
    * one occurrence and all that follow, and no standard links the two.
    */
-  async #splitOff(lost: readonly Pair[], series: Series | null, kept: readonly FollowedPlace[]): Promise<Free[]> {
+  async #splitOff(lost: readonly LostPair[], series: Series | null, kept: readonly FollowedPlace[]): Promise<Free[]> {
     const { sides, signal } = this.#work;
     const about = series?.master == null ? null : aboutOf(series);
-    const first = Math.min(...lost.map((p) => this.#startOf(p)!));
+    const first = Math.min(...lost.map((l) => l.from));
     const last = Math.max(0, ...kept.flatMap((p) => (p.from !== null && p.from < first + NEAR ? p.from : [])));
     if (about === null || kept.some((p) => p.from === null)) return [];
     const free: Free[] = [];
