@@ -114,6 +114,7 @@ class SeriesWorld {
     let left = faulty ? this.random.below(14) : Number.POSITIVE_INFINITY;
     const fault = this.random.pick(['crash', 'lost before', 'lost after', 'throttled', 'meddle', 'meddle'] as const);
     let meddling = false;
+    const ending = new AbortController();
     const mischief = (call: string, moment: 'before' | 'after') => {
       if (meddling || left-- > 0) return;
       if (fault === 'meddle') {
@@ -127,14 +128,17 @@ class SeriesWorld {
       if ((fault === 'lost after') !== (moment === 'after')) return;
       left = Number.POSITIVE_INFINITY;
       this.#log(`  ${fault} at ${call}`);
-      if (fault === 'crash') throw new Crash();
+      if (fault === 'crash') {
+        ending.abort();
+        throw new Crash();
+      }
       throw new OutsideError(fault === 'throttled' ? 'throttled' : 'timed out', `${call} failed`);
     };
     this.calendar.mischief = mischief;
     this.records.mischief = mischief;
     const sweep = whole || this.#swept !== this.version;
     try {
-      const ended = await execute({ ...this.#work, scope: sweep ? 'sweep' : 'changes', chunk: 5 });
+      const ended = await execute({ ...this.#work, signal: ending.signal, scope: sweep ? 'sweep' : 'changes', chunk: 5 });
       if (sweep && ended.state === 'done') this.#swept = this.version;
       if (ended.state === 'held') {
         // A person looks at it, and lets it through.
@@ -269,13 +273,23 @@ class SeriesWorld {
         .filter((o) => o.start > from && o.start < until)
         .map((o) => `${o.title} ${program.stamp(o.start)}-${program.stamp(o.end)}`)
         .sort();
+    // Somebody deleted the record of an occurrence that was edited and cancelled at once, and the lane's rule is that edits
+    // win; or a question waits: an event was made a series of which nothing can be followed.
+    const cancelled = new Set(
+      [...this.calendar.events].flatMap(([href, { text }]) => program.look(text).flatMap((o) => (o.cancelled ? [placeOf(href, o)] : []))),
+    );
+    const ofCancelled = new Set(this.store.all.flatMap((p) => (cancelled.has(p.href ?? '') || p.state === 'held' ? [p.recordId] : [])));
     const records = this.records
       .live()
+      .filter((r) => !ofCancelled.has(r.id))
       .map(({ fields: f }) => ({ title: f['title'] as string, start: instant(f['start'] as string), end: instant(f['end'] as string) }));
     // A record that a person deleted took its occurrence along; put back on the calendar, the lane follows it no longer.
-    const letGo = new Set(this.store.verdicts.flatMap((v) => (v.verdict?.reason === 'no longer followed' ? [v.href] : [])));
+    const letGo = new Set([
+      ...this.store.verdicts.flatMap((v) => (v.verdict?.reason === 'no longer followed' ? [v.href] : [])),
+      ...this.store.all.flatMap((p) => (p.state === 'unlinked' ? [p.href] : [])),
+    ]);
     const events = [...this.calendar.events].flatMap(([href, { text }]) =>
-      program.look(text).filter((o) => !o.cancelled && !letGo.has(o.id === null ? href : `${href}#${program.stamp(o.id)}Z`)),
+      program.look(text).filter((o) => !o.cancelled && !letGo.has(placeOf(href, o))),
     );
     return { records: lines(records), events: lines(events) };
   }
@@ -300,7 +314,7 @@ class SeriesWorld {
     const missing = without(events, records);
     const more = without(records, events);
     const failed = this.store.verdicts.find((v) => v.verdict?.reason === 'unexpected error');
-    if (failed !== undefined) throw new Wrong(`Monsoon failed: ${failed.verdict!.value}`);
+    if (failed !== undefined) throw new Wrong(`Monsoon failed at ${failed.href ?? failed.recordId}: ${failed.verdict!.value}`);
     if (missing.length + more.length > 0)
       throw new Wrong(
         `the calendar has ${missing.join(', ') || 'nothing more'}; the records have ${more.join(', ') || 'nothing more'}; left out: ${this.store.verdicts.map((v) => `${v.href ?? v.recordId} ${v.verdict!.reason} ${v.verdict!.value}`).join('; ')}`,
@@ -344,6 +358,8 @@ class SeriesWorld {
     this.now += this.random.below(6) * DAY * 1000;
   }
 }
+
+const placeOf = (href: string, { id }: program.Seen): string => (id === null ? href : `${href}#${program.stamp(id)}Z`);
 
 /** Elements of one list that the other lacks, each as often as it has more of them. */
 function without(all: readonly string[], others: readonly string[]): string[] {

@@ -8,7 +8,7 @@ import type { Outcome, ReadEvent } from './make-record.ts';
 import type { MomentInput } from './moment-input.ts';
 
 import { type Operation, operation } from './operation.ts';
-import { type Pair, pairId, step } from './pair.ts';
+import { type Pair, step, uidToMake } from './pair.ts';
 
 /** What a new event is made of, and why. */
 interface Making {
@@ -61,7 +61,7 @@ function makeOperation(input: MomentInput, { pair, shown, label, cause }: Making
   }
   const made: Pair = {
     ...pair,
-    uid: pairId(context.lane, item.id, moment.name),
+    uid: uidToMake(context.lane, item.id, { ...pair, moment: moment.name }),
     href: null,
     etag: null,
     state: step(pair.state, 'creating'),

@@ -1,6 +1,7 @@
 import { v5 as uuid5 } from 'uuid';
 import type { Mark } from '../ical/event-text.ts';
 import type { PropertyValue } from '../maps/properties.ts';
+import { placeOf } from '../recurrence/place.ts';
 import type { Change } from './change.ts';
 
 /**
@@ -87,6 +88,16 @@ export const isFollowed = (pair: Pair): boolean => pair.state !== 'unlinked' && 
  * @param lane UUID of the lane
  */
 export const pairId = (lane: string, recordId: string, moment: string): string => uuid5(JSON.stringify([recordId, moment]), lane);
+
+/**
+ * The UID of an event that is made for a pair. An occurrence that is made again is an event of its own: under the pair's own
+ * UID its series may stand, where a person made the event repeat.
+ */
+export function uidToMake(lane: string, recordId: string, { moment, uid }: Pair): string {
+  const own = pairId(lane, recordId, moment);
+  const beside = uuid5('beside its series', own);
+  return placeOf(uid).id !== null || uid === beside ? beside : own;
+}
 
 /** The identity of a pair that begins with an event, and the key under which its record is asked for. */
 export const eventPairId = (lane: string, uid: string): string => uuid5(JSON.stringify([null, uid, 'event']), lane);

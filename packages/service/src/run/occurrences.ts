@@ -134,7 +134,8 @@ export class OccurrenceCalendars implements Calendars {
         const stored = read.get(href) ?? null;
         const followed = new Set(places.flatMap((p) => (p.object === href && p.id !== null ? [p.id] : [])));
         const series = stored === null ? null : this.#work(stored, followed);
-        result.changed.push(...(series === null ? [{ href, etag }] : listed(series)));
+        const whole = series === null || places.some((p) => p.object === href && p.id === null);
+        result.changed.push(...(whole ? [{ href, etag }] : []), ...(series === null ? [] : listed(series).filter((o) => !whole || o.href !== href)));
       }
     }
     return result;
