@@ -148,7 +148,7 @@ class SeriesWorld {
       this.#log(`run (${sweep ? 'sweep' : 'changes'}): ${ended.state} ${ended.reason ?? ''} ${JSON.stringify(ended.counts)}`);
       return ended;
     } catch (error) {
-      if (!(error instanceof Crash)) throw error;
+      if (!(error instanceof Crash) && !ending.signal.aborted) throw error;
       return null;
     } finally {
       this.calendar.mischief = () => undefined;

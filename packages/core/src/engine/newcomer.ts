@@ -10,7 +10,7 @@ import { makeRecord, momentOfEvents, type Outcome, type ReadEvent } from './make
 import { mergePair } from './merge-pair.ts';
 import { type ItemVerdict, type MomentInput, momentInput, type Plan, type PlanInput } from './moment-input.ts';
 import { operation } from './operation.ts';
-import { isFollowed, type Pair, pairOfEvent, step } from './pair.ts';
+import { eventPairIds, isFollowed, type Pair, pairOfEvent, step } from './pair.ts';
 
 /** An event without a record: make one, finish a creation that was interrupted, or say why not. */
 export function planNewcomer(shared: PlanInput, event: EventView, result: Plan): void {
@@ -46,7 +46,7 @@ export function planNewcomer(shared: PlanInput, event: EventView, result: Plan):
   if (pair !== undefined && pair.recordId !== null) return;
   const outcome =
     pair === undefined || pair.state === 'removed'
-      ? planNew(context, moment, event as ReadEvent, pair)
+      ? planNew(shared, moment, event as ReadEvent, pair)
       : resume(shared, moment, event as ReadEvent, pair);
   if (outcome.operation !== null) result.operations.push({ ...outcome.operation, verdict: outcome.verdict });
   say(outcome.verdict);
@@ -86,10 +86,14 @@ function sayCopy(context: LaneContext, event: ReadEvent, original: string, pair:
 }
 
 /** @param before the pair that the event had, whose record was taken away by rule */
-function planNew(context: LaneContext, moment: Moment, event: ReadEvent, before: Pair | undefined): Outcome {
+function planNew({ context, gathered }: PlanInput, moment: Moment, event: ReadEvent, before: Pair | undefined): Outcome {
   const verdict = judgeEvent(context, event, false);
   if (verdict !== null) return { operation: null, verdict };
-  const pair = before === undefined ? pairOfEvent(context, event.read.uid, event.href, moment.name) : { ...before, baseline: null, tried: null };
+  // A pair that began with this occurrence may follow another one now.
+  const taken = new Set(gathered.pairs.map((p) => p.id));
+  const begun = pairOfEvent(context, event.read.uid, event.href, moment.name);
+  const id = eventPairIds(context.lane, event.read.uid).find((i) => !taken.has(i)) ?? begun.id;
+  const pair = before === undefined ? { ...begun, id } : { ...before, baseline: null, tried: null };
   return makeRecord(context, { moment, event, pair, cause: before === undefined ? 'new on the calendar' : 'it belongs again' });
 }
 

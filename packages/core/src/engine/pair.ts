@@ -99,8 +99,17 @@ export function uidToMake(lane: string, recordId: string, { moment, uid }: Pair)
   return placeOf(uid).id !== null || uid === beside ? beside : own;
 }
 
-/** The identity of a pair that begins with an event, and the key under which its record is asked for. */
-export const eventPairId = (lane: string, uid: string): string => uuid5(JSON.stringify([null, uid, 'event']), lane);
+/**
+ * The identity of a pair that begins with an event, and the key under which its record is asked for.
+ * @param again how many pairs began with that UID before, and follow another occurrence of their series now
+ */
+export const eventPairId = (lane: string, uid: string, again = 0): string =>
+  uuid5(JSON.stringify([null, uid, 'event', ...(again === 0 ? [] : [again])]), lane);
+
+/** Pairs that may have begun with one UID. */
+const MOST_AGAIN = 8;
+/** The identities that a pair which begins with an event may have. */
+export const eventPairIds = (lane: string, uid: string): string[] => Array.from({ length: MOST_AGAIN }, (_, again) => eventPairId(lane, uid, again));
 
 interface Begun {
   lane: string;

@@ -16,7 +16,9 @@ export function spanOf(when: When, home: Zone, zones: ZoneTable): { from: number
     return { from: toInstant(`${when.first}T00:00:00`, home).instant, until: toInstant(`${when.end}T00:00:00`, home).instant };
   }
   const zone = when.zone === null ? home : (zones.find(when.zone) ?? UTC);
-  return { from: toInstant(when.start, zone).instant, until: toInstant(when.end, zone).instant };
+  const from = toInstant(when.start, zone).instant;
+  // A start that a change of the clock skips is read later than its clock says: an end within that hour is not before it.
+  return { from, until: Math.max(from, toInstant(when.end, zone).instant) };
 }
 
 /**

@@ -1,4 +1,14 @@
-import { type CreateCandidates, type EventView, type Gathered, isFollowed, type Pair, placeOf, type RecordItem, UnpairedEvents } from '@monsoon/core';
+import {
+  type CreateCandidates,
+  type EventView,
+  eventPairIds,
+  type Gathered,
+  isFollowed,
+  type Pair,
+  placeOf,
+  type RecordItem,
+  UnpairedEvents,
+} from '@monsoon/core';
 import type { StoredEvent } from '@monsoon/systems';
 import { viewAtAgreement, viewOf } from './event-view.ts';
 import { Following, type Moved } from './following.ts';
@@ -118,7 +128,10 @@ export class BatchReader {
     const uids = views.flatMap((v) => v.read?.uid ?? []);
     const places = [...new Set([...hrefs, ...views.map((v) => v.href)])];
     const pairs = new Map<string, Pair>();
-    for (const pair of [...(await this.#work.store.pairs({ hrefs: places })), ...(await this.#work.store.pairs({ uids }))]) pairs.set(pair.id, pair);
+    const { store, context } = this.#work;
+    // What began with an occurrence may follow another one now: its identity is taken.
+    const ids = views.flatMap((v) => (v.read?.occurrence == null ? [] : eventPairIds(context.lane, v.read.uid)));
+    for (const which of [{ hrefs: places }, { uids }, { ids }]) for (const pair of await store.pairs(which)) pairs.set(pair.id, pair);
     const moved = await this.#followUnfinished([...pairs.values()], views);
     for (const { pair } of moved.values()) pairs.set(pair.id, pair);
     const batch = await this.complete([], [...pairs.values()], new Map(views.map((v) => [v.href, v])), views);
