@@ -40,7 +40,9 @@ export class Following {
   readonly #work: OpenWork;
   /** by calendar object: what its pairs follow now */
   readonly #found = new Map<string, Promise<ReadonlyMap<string, Moved>>>();
-  /** addresses that were given to pairs: nothing new stands there */
+  /** addresses that pairs of any series follow from now on */
+  readonly #assigned = new Set<string>();
+  /** of those, the ones at which nothing new stands: a record is there already */
   readonly given = new Set<string>();
   /** events that no pair speaks of, as far as this look knows them */
   newObjects: () => Promise<string[]> = async () => [];
@@ -83,7 +85,11 @@ export class Following {
   #pair(lost: readonly LostPair[], free: readonly Free[], moved: Map<string, Moved>): void {
     const byId = new Map(lost.map(({ pair }) => [pair.id, pair]));
     const seeking = lost.map(({ pair, from }): Lost => ({ pair: pair.id, from }));
-    for (const [id, place] of pairAgain(seeking, free)) {
+    for (const [id, place] of pairAgain(
+      seeking,
+      free.filter((f) => !this.#assigned.has(f.href)),
+    )) {
+      this.#assigned.add(place.href);
       const pair = byId.get(id)!;
       // One whose record is not there yet finishes its creation with the event.
       if (pair.recordId !== null) this.given.add(place.href);
@@ -117,7 +123,7 @@ export class Following {
    * one occurrence and all that follow, and no standard links the two.
    */
   async #splitOff(lost: readonly LostPair[], series: Series | null, kept: readonly FollowedPlace[]): Promise<Free[]> {
-    const { sides, signal } = this.#work;
+    const { sides, signal, store } = this.#work;
     const about = series?.master == null ? null : aboutOf(series);
     const first = Math.min(...lost.map((l) => l.from));
     const last = Math.max(0, ...kept.flatMap((p) => (p.from !== null && p.from < first + NEAR ? p.from : [])));
@@ -128,12 +134,16 @@ export class Following {
       const { series: other, places } = await sides.calendars.following(object, [], signal);
       const begins = places[0]?.from ?? null;
       if (other?.master == null || begins === null || aboutOf(other) !== about) continue;
-      if (begins > last && Math.abs(begins - first) <= NEAR)
+      if (begins > last && Math.abs(begins - first) <= NEAR) {
+        const followed = new Set((await store.pairs({ objects: [object] })).map((p) => p.href));
         free.push(
           ...places.flatMap((p) =>
-            p.uid === null || p.from === null ? [] : [{ href: p.href, uid: p.uid, from: p.from, outside: p.outside === true }],
+            p.uid === null || p.from === null || followed.has(p.href)
+              ? []
+              : [{ href: p.href, uid: p.uid, from: p.from, outside: p.outside === true }],
           ),
         );
+      }
     }
     return free;
   }
