@@ -2,7 +2,7 @@ import type { JournalAnswer } from '@monsoon/core';
 import { expect } from 'chai';
 import { type Book, type BookLane, openBook } from '../../../test/support/book.ts';
 import { type Office, openOffice } from '../../../test/support/office.ts';
-import { cyrus, eventually, radicale } from '../../../test/support/servers.ts';
+import { cyrus, dav, eventually, radicale } from '../../../test/support/servers.ts';
 
 /** A day of some weeks hence; the same weekday for all whole weeks. */
 const DAY = 86_400_000;
@@ -293,20 +293,18 @@ for (const server of ['radicale', 'cyrus'] as const)
       await eventually('the date is not excluded any more', async () => !/EXDATE/.test(await object(lane)));
     });
 
-    it('days, floating times and UTC are edited in the form of their series', async () => {
+    it('floating times and UTC are edited in the form of their series', async () => {
       const forms = {
-        day: [`DTSTART;VALUE=DATE:${compact(day(0))}`, `DTEND;VALUE=DATE:${compact(day(0, 1))}`, `EXDATE;VALUE=DATE:${compact(day(1))}`],
         utc: [`DTSTART:${compact(day(0))}T190000Z`, `DTEND:${compact(day(0))}T210000Z`, `EXDATE:${compact(day(1))}T190000Z`],
         floating: [`DTSTART:${compact(day(0))}T190000`, `DTEND:${compact(day(0))}T210000`, `EXDATE:${compact(day(1))}T190000`],
       };
       for (const [name, [start, end, excluded]] of Object.entries(forms)) {
         const lane = await hall(
-          { moments: [{ name: 'attendance', when: { start: 'starts', end: 'ends' } }] },
+          {},
           rehearsal('', name)
             .replace(/^DTSTART;TZID.*$/m, start!)
             .replace(/^DTEND;TZID.*$/m, end!),
         );
-        if (name === 'day') continue;
         await lane.sql(`delete from hall where id = (select id from hall order by starts offset 1 limit 1)`);
         await lane.sql(`update hall set title = 'Evensong' where id = (select id from hall order by starts desc limit 1)`);
         const { counts } = await lane.run({ sweep: true });
@@ -317,6 +315,41 @@ for (const server of ['radicale', 'cyrus'] as const)
       }
     });
 
+    it('days are edited as days, and a zone that only the series defines counts by its definition', async () => {
+      const table = `days${++lanes}`;
+      await book.use({ [table]: { create: true, remove: true, write: ['title', 'first', 'last'] } });
+      await book.sql(`create table ${table} (id int generated always as identity primary key, title text, first date, last date)`);
+      const lane = await book.lane(table, table, {
+        direction: '<->',
+        window: { behind: 30, ahead: 100 },
+        events: { repeating: 'each occurrence' },
+        moments: [{ name: 'day', when: { first: 'first', last: 'last', lastCounts: true } }],
+        fields: { title: { copy: 'title' } },
+        departures: { eventDeleted: 'delete record', recordDeleted: 'remove' },
+      });
+      const allDay = [`DTSTART;VALUE=DATE:${compact(day(0))}`, `DTEND;VALUE=DATE:${compact(day(0, 2))}`, 'RRULE:FREQ=WEEKLY;COUNT=4'];
+      await lane.put(`days-${table}`, `SUMMARY:Stocktaking\r\n${allDay.join('\r\n')}`);
+      await lane.run();
+      const rows = () => book.sql(`select title, first::text, last::text from ${table} order by first`);
+      expect(await rows()).to.deep.equal([0, 1, 2, 3].map((w) => ({ title: 'Stocktaking', first: day(w), last: day(w, 1) })));
+      await book.sql(`delete from ${table} where first = '${day(1)}'`);
+      await book.sql(`update ${table} set last = last + 1 where first = '${day(2)}'`);
+      await lane.run({ sweep: true });
+      const text = (await lane.event('RRULE')).text.replaceAll('\r', '');
+      expect(text).to.contain(`\nEXDATE;VALUE=DATE:${compact(day(1))}\n`);
+      expect(text).to.contain(`\nRECURRENCE-ID;VALUE=DATE:${compact(day(2))}\n`);
+      expect(text).to.contain(`\nDTEND;VALUE=DATE:${compact(day(2, 3))}\n`);
+      // The same name as London's, with the clock of Athens.
+      const athens = rehearsal()
+        .replaceAll('Europe/London', 'Workshop')
+        .replace('TZOFFSETFROM:+0000', 'TZOFFSETFROM:+0200')
+        .replace('TZOFFSETTO:+0100', 'TZOFFSETTO:+0300')
+        .replace('TZOFFSETFROM:+0100', 'TZOFFSETFROM:+0300')
+        .replace('TZOFFSETTO:+0000', 'TZOFFSETTO:+0200');
+      const own = await hall({}, athens);
+      expect(at(await own.rows())[0]).to.equal(`${day(0)} 17`);
+    });
+
     it('says of a series why it is not taken, with its rule in words, and of one that cannot be read what is wrong', async () => {
       const lane = await hall({ events: { repeating: 'leave out' } });
       const why = async (name: string) => (await office.client.why(lane.slug, `${lane.calendar}${name}.ics`)).why;
@@ -324,6 +357,29 @@ for (const server of ['radicale', 'cyrus'] as const)
       const each = await hall({}, rehearsal().replace('COUNT=6', 'COUNT=6;BYMONTHDAY=3'));
       expect((await office.client.why(each.slug, `${each.calendar}choir.ics`)).why).to.match(/BYMONTHDAY does not go with WEEKLY/);
       expect(await each.rows()).to.deep.equal([]);
+    });
+
+    it('five hundred occurrences come, go and come again with a switch of the choice, each once', async function () {
+      this.timeout(180_000);
+      const lane = await hall(
+        { window: { behind: 30, ahead: 600 }, guard: { removals: 1000, removedPercent: 100, rewrittenPercent: 100 } },
+        rehearsal().replace('FREQ=WEEKLY;COUNT=6', 'FREQ=DAILY;COUNT=500'),
+      );
+      const all = (await lane.rows()).map((r) => r.at);
+      expect(all).to.have.length(500);
+      const settings = (await office.client.lane(lane.slug)).definition;
+      for (const [repeating, left] of [
+        ['leave out', 0],
+        ['each occurrence', 500],
+      ] as const) {
+        const definition = { ...settings, events: { ...settings.events, repeating } };
+        const { counts } = await office.client.forecast(lane.slug, definition as never);
+        expect(repeating === 'leave out' ? counts.removed : counts.created).to.equal(500);
+        await office.client.changeLane(lane.slug, (await office.client.lane(lane.slug)).version, definition);
+        await lane.run({ sweep: true });
+        expect(await lane.rows()).to.have.length(left);
+      }
+      expect((await lane.rows()).map((r) => r.at)).to.deep.equal(all);
     });
 
     it('switching between the choices doubles nothing, and removes only what the forecast said', async () => {
@@ -457,3 +513,41 @@ for (const server of ['radicale', 'cyrus'] as const)
       expect((await office.client.why('windowed', '3')).why).to.match(/rule/);
     });
   });
+
+describe('a task that repeats', () => {
+  it('is left out, with its rule in words', async () => {
+    const office = await openOffice({ withLane: false });
+    try {
+      const list = await office.client.makeCalendar('diary', 'Chores', null, 'tasks');
+      const { href } = await office.client.makeCalendar('diary', 'Chores to see', null);
+      const due = `DUE;TZID=Europe/London:${compact(day(1))}T100000`;
+      for (const [uid, more] of [
+        ['boiler', 'RRULE:FREQ=MONTHLY;INTERVAL=3'],
+        ['felts', 'PRIORITY:3'],
+      ]) {
+        const lines = ['BEGIN:VTODO', `UID:${uid}`, 'DTSTAMP:20261101T000000Z', `SUMMARY:${uid}`, due, more, 'END:VTODO'];
+        const text = ['BEGIN:VCALENDAR', 'VERSION:2.0', 'PRODID:-//Test//EN', ...london, ...lines, 'END:VCALENDAR', ''].join('\r\n');
+        await dav(office.diary, 'PUT', `${list.href}${uid}.ics`, { 'content-type': 'text/calendar' }, text);
+      }
+      await office.client.makeLane(
+        'chores',
+        {
+          name: 'Chores',
+          records: { system: 'diary', collection: list.href.split('/').at(-2) },
+          calendar: { system: 'diary', calendar: href },
+          direction: '->',
+          zone: 'Europe/London',
+          moments: [{ name: 'due', when: { due: 'due', show: 'ending', minutes: 30 } }],
+          fields: { title: { copy: 'title' } },
+        },
+        false,
+      );
+      const { id } = await office.client.run('chores', {});
+      await eventually('the run ends', async () => (await office.client.oneRun(id)).state === 'done', 20_000);
+      expect((await office.client.why('chores', 'felts.ics')).state).to.equal('in sync');
+      expect((await office.client.why('chores', 'boiler.ics')).why).to.match(/The task repeats \(every third month\), and which of its times/);
+    } finally {
+      await office.stop();
+    }
+  });
+});

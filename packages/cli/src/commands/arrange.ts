@@ -217,6 +217,16 @@ function printPreview(found: PreviewAnswer, wanted: string[] | undefined): void 
     print(
       `\n${events.listed} events in ${events.name}; ${events.crossing} of ${events.read} that were read would become records, ${events.own} are this lane's.`,
     );
+  if (found.series !== null && found.series.count > 0) {
+    print(`\n${found.series.count} of them repeat, with ${found.series.occurrences} occurrences in the window:`);
+    print(
+      table(
+        ['Series', 'Why it is shown', 'How', 'Occurrences', 'The first of them'],
+        found.series.shown.map((s) => [s.label, s.about, s.says, String(s.occurrences), s.first.slice(0, 3).join('; ')]),
+        '',
+      ),
+    );
+  }
   const items = wanted === undefined ? found.items : found.items.filter((i) => wanted.includes(i.recordId));
   for (const item of items) {
     print(`\n${paint.strong(item.label)}  ${item.recordId}  ${paint.dim(`(${item.about})`)}`);

@@ -91,6 +91,7 @@ export function showAll(links: readonly Link[], record: RecordItem, context: Lan
 /** Does this moment of the record belong? Null when it does. */
 export function judgeRecord(context: LaneContext, record: RecordItem, moment: Moment, shown: Shown): Verdict | null {
   const { definition } = context;
+  if (record.repeats !== undefined) return verdict('repeating', 'the record does not repeat', sayRules(record.repeats));
   if (definition.direction === '<-') return null;
   const timed = moment.direction === undefined || moment.direction === '->' || moment.direction === '<->';
   const dated = dateField(moment.when);

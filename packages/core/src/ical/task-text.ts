@@ -22,6 +22,8 @@ export interface TaskRead {
   /** RFC 3339 */
   created: string | null;
   modified: string | null;
+  /** its recurrence rules, as written; null: it does not repeat */
+  repeats: string[] | null;
 }
 
 const texts: Record<string, string> = { title: 'SUMMARY', description: 'DESCRIPTION', location: 'LOCATION' };
@@ -59,7 +61,9 @@ export function readTask(text: string, zones: ZoneTable): TaskRead | null {
     fields[`${field} day`] = line === undefined ? null : day ? expand(line.value) : clock!.local.slice(0, 10);
     fields[field] = clock === null ? null : timeOf(clock.local, clock.zone, zones);
   }
-  return { uid, fields, created: stamp('CREATED'), modified: stamp('LAST-MODIFIED') };
+  const rules = task.lines.filter((l) => l.name === 'RRULE').map((l) => l.value);
+  const repeats = rules.length > 0 || lineOf(task, 'RDATE') !== undefined ? rules : null;
+  return { uid, fields, created: stamp('CREATED'), modified: stamp('LAST-MODIFIED'), repeats };
 }
 
 /** A zone that only this text knows is told as an instant. */

@@ -77,6 +77,8 @@ export interface RecordItem {
   modified?: string | undefined;
   /** where a person can see the record */
   url?: string | undefined;
+  /** recurrence rules by which it repeats in its own system, which no lane can carry: it is left out */
+  repeats?: string[] | undefined;
 }
 
 /**

@@ -67,7 +67,10 @@ const says: Record<Verdict['reason'], (condition: string, value: string) => stri
   'unreadable event': (_condition, value) => `Its event cannot be read: ${value}.`,
   'unexpected error': (_condition, value) => `Monsoon failed at this item: ${value}.`,
   // Those of before a rule was kept say "yes".
-  repeating: (_condition, value) => `The event repeats${value === 'yes' ? '' : ` (${value})`}, and the lane leaves repeating events out.`,
+  repeating: (condition, value) =>
+    condition === 'the record does not repeat'
+      ? `The task repeats (${value}), and which of its times is meant cannot be said.`
+      : `The event repeats${value === 'yes' ? '' : ` (${value})`}, and the lane leaves repeating events out.`,
   'made by another lane': (_condition, value) => `Another lane made it: the event carries ${value}.`,
   'duplicate UID': (_condition, value) => `Two events of the calendar have the same UID: ${value}.`,
   'not made here': () => 'The lane makes no events, and no event on the calendar stands for this record.',
@@ -85,7 +88,7 @@ const advice: Record<Verdict['reason'], string> = {
   'refused by the system': 'Fix the cause and run this item again.',
   'unreadable event': 'Fix or remove the event on the calendar, then run this item again.',
   'unexpected error': 'This is a fault in Monsoon. Report it with this text; meanwhile the item is left as it is, and the others go on.',
-  repeating: 'Nothing, or let the lane take repeating events.',
+  repeating: 'Nothing, or, for events, let the lane take repeating ones.',
   'made by another lane': 'Nothing, unless the lane should take in the events of other lanes.',
   'duplicate UID': 'Remove the copy on the calendar, or make it an event with a UID of its own.',
   'not made here': 'Nothing, or let the lane make events.',

@@ -111,6 +111,7 @@ export class Tasks implements Records {
         ...(stored.etag === null ? {} : { version: stored.etag }),
         ...(task.created === null ? {} : { created: task.created }),
         ...(task.modified === null ? {} : { modified: task.modified }),
+        ...(task.repeats === null ? {} : { repeats: task.repeats }),
       };
     } catch (error) {
       if (error instanceof UnreadableEvent) return null;
