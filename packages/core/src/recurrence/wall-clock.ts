@@ -83,7 +83,12 @@ function dayFilter(rule: Rule): (day: number) => boolean {
   const each = new Set(rule.days.filter((d) => d.nth === 0).map((d) => d.day));
   const nths = rule.days.filter((d) => d.nth !== 0);
   const weeks = rule.weeks.length === 0 ? null : new Set(rule.weeks);
+  const byDate = months !== null || monthDays !== null || yearDays !== null || weeks !== null || nths.length > 0;
   const fits = (day: number): boolean => {
+    const weekday = weekdayOf(day);
+    // Most rules name weekdays alone, and most days are another one.
+    if (rule.days.length > 0 && !each.has(weekday) && !nths.some((d) => d.day === weekday)) return false;
+    if (!byDate) return true;
     const civil = civilOf(day);
     if (months !== null && !months.has(civil.month)) return false;
     if (monthDays !== null) {
@@ -95,9 +100,7 @@ function dayFilter(rule: Rule): (day: number) => boolean {
       if (!yearDays.has(at) && !yearDays.has(at - (isLeap(civil.year) ? 366 : 365) - 1)) return false;
     }
     if (weeks !== null && !isInWeeks(day, weeks, rule.weekStart)) return false;
-    if (rule.days.length === 0) return true;
-    const weekday = weekdayOf(day);
-    return each.has(weekday) || nths.some((d) => d.day === weekday && isNth(day, civil, d, rule));
+    return rule.days.length === 0 || each.has(weekday) || nths.some((d) => d.day === weekday && isNth(day, civil, d, rule));
   };
   // Rules that go by hours or less ask for the same day again and again.
   let known = { day: Number.NaN, fits: false };
