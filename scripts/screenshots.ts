@@ -83,7 +83,10 @@ const shots: Record<string, (page: Page) => Promise<void>> = {
     await p.getByRole('button', { name: /Take back [1-9]/ }).waitFor();
   },
   holds: async (p) => void (await p.goto(`${settings.address}/holds`)),
-  counts: async (p) => void (await p.goto(`${settings.address}/counts`)),
+  counts: async (p) => {
+    await p.goto(`${settings.address}/counts`);
+    await p.locator('main table').first().waitFor();
+  },
   people: async (p) => void (await p.goto(`${settings.address}/people`)),
   activity: async (p) => void (await p.goto(`${settings.address}/activity`)),
   editor: (p) => openDraft(p, 'Fields'),
