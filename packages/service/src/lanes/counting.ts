@@ -18,7 +18,7 @@ import type { StoredEvent } from '@monsoon/systems';
 import { and, asc, eq, gt, inArray, notInArray, sql } from 'drizzle-orm';
 import type { App } from '../app.ts';
 import { HttpProblem } from '../http/problem.ts';
-import { takeApart } from '../run/occurrences.ts';
+import { takeApart } from '../run/take-apart.ts';
 import { lanes, pairs } from '../storage/schema.ts';
 import { findSystem } from '../systems/find.ts';
 import { definitionOf } from './context.ts';

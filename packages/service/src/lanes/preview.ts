@@ -13,7 +13,7 @@ import { OutsideError } from '@monsoon/systems';
 import { and, eq, inArray } from 'drizzle-orm';
 import type { App } from '../app.ts';
 import { withDirectories } from '../run/directories.ts';
-import { takeApart } from '../run/occurrences.ts';
+import { takeApart } from '../run/take-apart.ts';
 import { lanes, pairs } from '../storage/schema.ts';
 import { formerLanesOf } from './context.ts';
 import { countPeople, judgeAll, lookAtEvents, showItems, tryBack } from './judge-samples.ts';

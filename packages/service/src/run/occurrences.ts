@@ -1,40 +1,25 @@
-import { setImmediate as turn } from 'node:timers/promises';
 import {
-  editOccurrences,
   formatInstant,
   InvalidRule,
   type LaneContext,
   nextOccurrence,
-  type OccurrenceEdit,
   occurrencesOf,
-  occurrenceText,
   placeName,
   placeOf,
   readSeries,
-  restoreOccurrence,
   type Series,
   type SeriesOccurrence,
   UnreadableEvent,
   type Window,
   windowOf,
-  type ZoneTable,
 } from '@monsoon/core';
-import { type CalendarChanges, type CalendarInfo, type Calendars, OutsideError, type ProbeStep, type StoredEvent } from '@monsoon/systems';
+import type { CalendarChanges, CalendarInfo, Calendars, ProbeStep, StoredEvent } from '@monsoon/systems';
+import { SeriesWriter } from './series-writer.ts';
 import type { KnownSeries, RunStore } from './store.ts';
+import { asEvent, seriesIn, takeApart } from './take-apart.ts';
 
-/** How often a series that somebody else writes meanwhile is read and written again. */
-const MOST_TRIES = 4;
 /** Series that are remembered together. */
 const ROWS = 200;
-
-/** One edit that waits to be written together with the others of its series. */
-interface Waiting {
-  edit: OccurrenceEdit;
-  /** what the occurrence was called when the edit was planned */
-  etag: string;
-  done(): void;
-  failed(error: unknown): void;
-}
 
 /**
  * A calendar on which each occurrence of a series is an event of its own, at the address of its object with the
@@ -54,7 +39,7 @@ export class OccurrenceCalendars implements Calendars {
   #thorough = false;
   /** addresses of occurrences that came to light by reading */
   readonly #found: string[] = [];
-  readonly #queues = new Map<string, Waiting[]>();
+  readonly #writer: SeriesWriter;
 
   constructor(inner: Calendars, context: LaneContext, store: RunStore) {
     this.#inner = inner;
@@ -65,6 +50,7 @@ export class OccurrenceCalendars implements Calendars {
     const takes = { 'each occurrence': bounds === null ? 'none' : 'each', 'one record': 'one', 'leave out': 'none' } as const;
     this.#takes = direction === '->' ? 'none' : takes[events.repeating];
     this.#window = { from: 0, until: 0, ...bounds, home: context.zone };
+    this.#writer = new SeriesWriter(inner, context);
   }
 
   /** Is it the event that a pair follows, or a part of a series that is followed otherwise? */
@@ -297,102 +283,10 @@ export class OccurrenceCalendars implements Calendars {
 
   #occurrencesAmong = (stored: readonly StoredEvent[], window: Window): StoredEvent[] => takeApart(stored, window, this.#context.zones);
 
-  /** Stores a new event; an occurrence that was taken out of its series goes back there. */
-  async create(calendar: string, uid: string, text: string, signal: AbortSignal): Promise<{ href: string }> {
-    const { object: seriesUid, id } = placeOf(uid);
-    if (id === null) return this.#inner.create(calendar, uid, text, signal);
-    const [there] = await this.#inner.withUid(calendar, seriesUid, signal);
-    // Without its series, it is one that stands alone (RFC 4791, 4.1).
-    if (there === undefined) return { href: placeName((await this.#inner.create(calendar, seriesUid, text, signal)).href, id) };
-    const href = placeName(there.href, id);
-    const back = restoreOccurrence(there.text, id, text, this.#editing);
-    if (back === null) throw new OutsideError('exists', `${href} is in its series already`, { href });
-    if (there.etag === null) throw noEtag(there.href);
-    await this.#inner.change(there.href, there.etag, back, signal);
-    return { href };
-  }
-
-  get #editing() {
-    return { zones: this.#context.zones, lane: this.#context.lane, window: this.#window };
-  }
-
-  async change(href: string, etag: string, text: string, signal: AbortSignal): Promise<void> {
-    const { object, id } = placeOf(href);
-    if (id === null) await this.#inner.change(href, etag, text, signal);
-    else await this.#together(object, { id, text }, etag, signal);
-  }
-
-  async remove(href: string, etag: string, signal: AbortSignal): Promise<void> {
-    const { object, id } = placeOf(href);
-    if (id === null) await this.#inner.remove(href, etag, signal);
-    else await this.#together(object, { id, remove: true }, etag, signal);
-  }
-
-  /** Edits of one series that are begun together, or while another is being written, are written together. */
-  #together(object: string, edit: OccurrenceEdit, etag: string, signal: AbortSignal): Promise<void> {
-    return new Promise((done, failed) => {
-      const waiting = this.#queues.get(object);
-      const one: Waiting = { edit, etag, done, failed };
-      if (waiting !== undefined) {
-        waiting.push(one);
-        return;
-      }
-      this.#queues.set(object, [one]);
-      void this.#drain(object, signal);
-    });
-  }
-
-  async #drain(object: string, signal: AbortSignal): Promise<void> {
-    await turn();
-    for (;;) {
-      const batch = this.#queues.get(object)!.splice(0);
-      if (batch.length === 0) break;
-      try {
-        await this.#writeTogether(object, batch, signal);
-      } catch (error) {
-        for (const one of batch) one.failed(error);
-      }
-    }
-    this.#queues.delete(object);
-  }
-
-  /** Whatever else was written to the series meanwhile stays: what counts is that the edited occurrences are as they were. */
-  async #writeTogether(object: string, batch: Waiting[], signal: AbortSignal): Promise<void> {
-    for (let tries = 1; ; tries++) {
-      const stored = (await this.#inner.read(this.#calendar, [object], signal)).get(object) ?? null;
-      const now = this.#tags(
-        stored,
-        batch.map((one) => one.edit.id),
-      );
-      const current = batch.filter((one) => isCurrent(object, now, one));
-      if (stored === null || current.length === 0) return;
-      if (stored.etag === null) throw noEtag(object);
-      const text = editOccurrences(
-        stored.text,
-        current.map((one) => one.edit),
-        this.#editing,
-      );
-      try {
-        if (text === null) await this.#inner.remove(object, stored.etag, signal);
-        else await this.#inner.change(object, stored.etag, text, signal);
-      } catch (error) {
-        const isRace = error instanceof OutsideError && error.trouble === 'changed meanwhile';
-        if (isRace && tries < MOST_TRIES) continue;
-        throw error;
-      }
-      for (const one of current) one.done();
-      return;
-    }
-  }
-
-  /** What names the content of these occurrences now, by recurrence-id. */
-  #tags(stored: StoredEvent | null, ids: string[]): Map<string, string> {
-    const series = stored === null ? null : seriesIn(stored.text);
-    if (series === null) return new Map();
-    const asked = { ...this.#window, from: 0, until: 0, also: new Set(ids) };
-    return new Map(occurrencesOf(series, asked, this.#context.zones).map((o) => [o.recurrenceId, o.tag]));
-  }
-
+  create = (calendar: string, uid: string, text: string, signal: AbortSignal): Promise<{ href: string }> =>
+    this.#writer.create(calendar, uid, text, signal);
+  change = (href: string, etag: string, text: string, signal: AbortSignal): Promise<void> => this.#writer.change(href, etag, text, signal);
+  remove = (href: string, etag: string, signal: AbortSignal): Promise<void> => this.#writer.remove(href, etag, signal);
   probe = (signal: AbortSignal): AsyncIterable<ProbeStep> => this.#inner.probe(signal);
   calendars = (signal: AbortSignal): Promise<CalendarInfo[]> => this.#inner.calendars(signal);
   make: Calendars['make'] = (...given) => this.#inner.make(...given);
@@ -403,17 +297,6 @@ export class OccurrenceCalendars implements Calendars {
     const href = this.#inner.hrefFor(calendar, object);
     return id === null ? href : placeName(href, id);
   }
-}
-
-/** Is the occurrence still as it was when the edit was planned? Else the edit is told why not. */
-function isCurrent(object: string, now: ReadonlyMap<string, string>, { edit, etag, done, failed }: Waiting): boolean {
-  const href = placeName(object, edit.id);
-  const there = now.get(edit.id);
-  if (there === etag) return true;
-  if (there !== undefined) failed(new OutsideError('changed meanwhile', `the occurrence ${href} was changed in the meantime`));
-  else if ('remove' in edit) done();
-  else failed(new OutsideError('gone', `the occurrence ${href} is gone`));
-  return false;
 }
 
 /** An occurrence, or a single event, that a pair can follow. */
@@ -431,44 +314,6 @@ const MONTH = 31 * 86_400;
 /** Occurrences of one series that pairs may follow. */
 const MOST_FOLLOWED = 20_000;
 
-/** An occurrence as an event of its own. */
-function asEvent({ href, etag }: StoredEvent, series: Series, occurrence: SeriesOccurrence, zones: ZoneTable): StoredEvent {
-  const { recurrenceId: id, tag, isOverride } = occurrence;
-  return {
-    href: placeName(href, id),
-    etag: etag === null ? null : tag,
-    text: occurrenceText(series, occurrence, zones),
-    occurrence: { id, rules: series.rules, isOverride },
-  };
-}
-
-/** Events with the occurrences of series in their place. One that cannot be taken apart says why. */
-export function takeApart(events: readonly StoredEvent[], window: Window, zones: ZoneTable): StoredEvent[] {
-  return events.flatMap((event) => {
-    const series = seriesIn(event.text);
-    if (series === null) return [event];
-    try {
-      return occurrencesOf(series, window, zones).map((o) => asEvent(event, series, o, zones));
-    } catch (error) {
-      if (!(error instanceof InvalidRule || error instanceof UnreadableEvent)) throw error;
-      return [{ ...event, unfit: error.message }];
-    }
-  });
-}
-
 /** A series with an occurrence in the window is listed by its occurrences; else as a whole, so that something is said of it. */
 const listed = ({ href, etag, occurrences }: KnownSeries): { href: string; etag: string | null }[] =>
   occurrences.length === 0 ? [{ href, etag }] : occurrences.map(([id, tag]) => ({ href: placeName(href, id), etag: etag === null ? null : tag }));
-
-/** What cannot be read at all is no series: whoever reads it says what is wrong with it. */
-function seriesIn(text: string): Series | null {
-  try {
-    return readSeries(text);
-  } catch (error) {
-    if (error instanceof UnreadableEvent) return null;
-    throw error;
-  }
-}
-
-const noEtag = (href: string): OutsideError =>
-  new OutsideError('refused', `the calendar server gives no ETag for ${href}, so it cannot be changed safely`);
