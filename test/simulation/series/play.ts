@@ -335,9 +335,35 @@ class SeriesWorld {
     this.calendar.put(href, program.drag(text, by, 0, true));
     const from = this.store.journal.length;
     await this.run(false, false);
-    const kinds = this.store.journal.slice(from).filter((e) => e.pair.href?.startsWith(href));
-    const gone = kinds.find((e) => e.kind === 'remove record');
+    // What was removed stands nowhere any more: its UID says of which series it was.
+    const uid = program.valueIn(program.open(text).master!, 'UID');
+    const gone = this.store.journal.slice(from).find((e) => e.kind === 'remove record' && e.pair.uid.startsWith(`${uid}#`));
     if (gone !== undefined) throw new Wrong(`a series was dragged, and ${gone.pair.label} (${gone.pair.recordId}) was removed: ${gone.cause}`);
+  }
+
+  /** One record is edited, or deleted, in peace: its occurrence says the same, or is excluded, and the others are as they were. */
+  async checkEdit(): Promise<void> {
+    const pairs = this.store.all.filter(
+      (p) => p.state === 'in sync' && p.href?.includes('#') === true && this.records.rows.get(p.recordId!)?.item != null,
+    );
+    if (!this.both || pairs.length === 0) return;
+    const { recordId, href } = this.random.pick(pairs);
+    const object = href!.slice(0, href!.indexOf('#'));
+    const look = () => new Map(program.look(this.calendar.events.get(object)?.text ?? '').map((o) => [placeOf(object, o), JSON.stringify(o)]));
+    const before = look();
+    const drops = this.random.chance(0.5);
+    const title = `T${++this.#n}`;
+    this.#log(`in peace: ${recordId} (${href}) is ${drops ? 'deleted' : `called ${title}`}`);
+    if (drops) this.records.drop(recordId!);
+    else this.records.put(recordId!, { title });
+    await this.run(drops, false);
+    const after = look();
+    const own = after.get(href!);
+    if (drops ? own !== undefined : own === undefined || !own.includes(`"${title}"`))
+      throw new Wrong(`${recordId} was ${drops ? 'deleted' : `called ${title}`}, and the calendar has ${own ?? 'nothing'} at ${href}`);
+    const others = (all: Map<string, string>) => [...all].filter(([place]) => place !== href).sort();
+    if (JSON.stringify(others(before)) !== JSON.stringify(others(after)))
+      throw new Wrong(`an edit of ${recordId} changed other occurrences of ${object}`);
   }
 
   /** A live lane leaves series out, and takes them again: nothing is doubled, and the forecast said what goes. */
@@ -389,6 +415,8 @@ export async function playSeries(seed: number, log: Log = () => undefined): Prom
     if (world.random.chance(0.15)) {
       await world.settle();
       await world.checkDrag();
+      await world.settle();
+      await world.checkEdit();
     }
   }
   await world.checkPeace();
