@@ -14,6 +14,7 @@ import { play, playInAnotherOrder, playTwoLanes } from '../../../test/simulation
 import type { Act } from '../../../test/simulation/reference/acts.ts';
 import { exactOf, playExact } from '../../../test/simulation/reference/exact.ts';
 import { wrongEngines } from '../../../test/simulation/reference/wrong-engines.ts';
+import { playSeries } from '../../../test/simulation/series/play.ts';
 import { World } from '../../../test/simulation/world.ts';
 import { openLaneStore } from '../../../test/support/lane-store.ts';
 
@@ -33,6 +34,8 @@ const keptWithUndo = [162, 211, 229, 2_003_942];
 const keptWithFaults = [276];
 /** Exact ones. */
 const keptExact = [2_005_990, 2_015_494, 2_022_715];
+/** Of series: each found a fault of following, naming, or taking apart. */
+const keptSeries = [40, 78, 1206, 1252, 3461, 20_689, 21_016];
 const keptInAnotherOrder = [2512, 3596, 27988];
 
 describe('random histories', () => {
@@ -53,6 +56,10 @@ describe('random histories', () => {
   it(`without faults end exactly as the reference model says, in ${EXACT} of them`, () => playAll(EXACT, 1, '--exact')).timeout(400_000);
 
   it(`with series end with both sides saying the same, in ${SERIES} of them`, () => playAll(SERIES, 1, '--series')).timeout(400_000);
+
+  it('with series that found a fault once stay clean', async () => {
+    for (const seed of keptSeries) await playSeries(seed);
+  });
 
   it('end as the reference model says past the size of every batch, too', async () => {
     const many = (n: number, act: (i: number) => Act): Act[] => Array.from({ length: n }, (_, i) => act(i));
