@@ -327,7 +327,9 @@ class SeriesWorld {
 
   /** A whole series is dragged, in peace: its records are the same ones afterwards. */
   async checkDrag(): Promise<void> {
-    const series = [...this.calendar.events].filter(([, { text }]) => program.look(text).length > 1 && program.ruleOf(program.open(text)) !== null);
+    // Days that are left out or cancelled come to lie on others by a drag: then one record may go for another.
+    const isPlain = (text: string) => !/RECURRENCE-ID|EXDATE/.test(text) && program.look(text).length > 1;
+    const series = [...this.calendar.events].filter(([, { text }]) => isPlain(text) && program.ruleOf(program.open(text)) !== null);
     if (series.length === 0) return;
     const [href, { text }] = this.random.pick(series);
     const by = this.random.pick([1, 2, -1]);
@@ -351,6 +353,9 @@ class SeriesWorld {
     const object = href!.slice(0, href!.indexOf('#'));
     const look = () => new Map(program.look(this.calendar.events.get(object)?.text ?? '').map((o) => [placeOf(object, o), JSON.stringify(o)]));
     const before = look();
+    // Out of the window both sides stay as they are.
+    const start = program.look(this.calendar.events.get(object)?.text ?? '').find((o) => placeOf(object, o) === href)?.start ?? 0;
+    if (start < this.#today - (BEHIND - 3) * DAY || start > this.#today + (AHEAD - 3) * DAY) return;
     const drops = this.random.chance(0.5);
     const title = `T${++this.#n}`;
     this.#log(`in peace: ${recordId} (${href}) is ${drops ? 'deleted' : `called ${title}`}`);
