@@ -27,6 +27,8 @@ export function pairAgain(lost: readonly Lost[], free: readonly Free[]): Map<str
   const found = new Map<string, Free>();
   const seekers = [...lost].sort((a, b) => a.from - b.from || (a.pair < b.pair ? -1 : 1));
   const places = [...free].sort((a, b) => a.from - b.from || (a.href < b.href ? -1 : 1));
+  const together = movedTogether(seekers, places);
+  if (together !== null) return together;
   const inside = places.filter((p) => p.outside !== true);
   pairNearest(seekers, inside, found);
   const moved = seekers.flatMap((s) => (found.has(s.pair) ? [Math.abs(found.get(s.pair)!.from - s.from)] : []));
@@ -46,6 +48,29 @@ export function pairAgain(lost: readonly Lost[], free: readonly Free[]): Map<str
   }
   return found;
 }
+
+/** All of them moved by the same time: the series was dragged. Null: they did not. */
+function movedTogether(seekers: readonly Lost[], places: readonly Free[]): Map<string, Free> | null {
+  const [first] = seekers;
+  if (first === undefined || seekers.length < 2) return null;
+  const shifts = nearest(first.from, places).map((p) => p.from - first.from);
+  // Of two that are as near, the later one, as below.
+  for (const shift of shifts.sort((a, b) => Math.abs(a) - Math.abs(b) || b - a)) {
+    const found = new Map<string, Free>();
+    const taken = new Set<Free>();
+    for (const seeker of seekers) {
+      const place = nearest(seeker.from + shift, places).find((p) => !taken.has(p) && Math.abs(p.from - seeker.from - shift) <= SLACK);
+      if (place === undefined) break;
+      found.set(seeker.pair, place);
+      taken.add(place);
+    }
+    if (found.size === seekers.length && Math.abs(shift) <= FURTHEST_DRAG) return found;
+  }
+  return null;
+}
+
+/** A series is dragged by days, not by months: what goes further has other reasons. */
+const FURTHEST_DRAG = 15 * 86_400;
 
 /** A change of the clock is no further move. */
 const SLACK = 7200;
