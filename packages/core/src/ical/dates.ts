@@ -15,3 +15,6 @@ export function expand(value: string): string {
     throw new UnreadableEvent(`"${value}" is a date that does not exist`);
   }
 }
+
+/** The other way: `20261201T090000` of `2026-12-01T09:00:00`. */
+export const compact = (text: string): string => text.replace(/[-:]/g, '');

@@ -16,7 +16,7 @@ import {
   unescapeText,
   writeComponents,
 } from './content.ts';
-import { expand } from './dates.ts';
+import { compact, expand } from './dates.ts';
 import { readWhen } from './event-times.ts';
 import { readAttendees, readOrganizer, readReminders, writeAttendees, writeReminders } from './people-and-reminders.ts';
 import { definedZoneName, exactLocal, zoneOfComponent } from './read-timezone.ts';
@@ -172,7 +172,6 @@ export function editEvent(text: string, changes: MappedValues, context: EditCont
   return writeComponents(roots);
 }
 
-const compact = (text: string) => text.replace(/[-:]/g, '');
 const compactInstant = (now: string) => compact(formatInstant(parseInstant(now)));
 
 const lineNames: Record<Exclude<PropertyName, 'when' | 'recurrence' | 'attendees' | 'reminders'>, string> = {

@@ -1,6 +1,6 @@
 import { Temporal } from 'temporal-polyfill';
 import { type Component, type Line, lineOf, paramOf, UnreadableEvent } from '../ical/content.ts';
-import { expand as expandDate } from '../ical/dates.ts';
+import { compact, expand as expandDate } from '../ical/dates.ts';
 import { lengthOf, readClock, readWhen } from '../ical/event-times.ts';
 import { spanOf, type When } from '../time/when.ts';
 import { toInstant, toLocal, UTC, type Zone, type ZoneTable } from '../time/zones.ts';
@@ -48,15 +48,13 @@ interface Base {
 }
 
 const seconds = (local: string): number => Date.parse(`${local.length === 10 ? `${local}T00:00:00` : local}Z`) / 1000;
-const compact = (text: string): string => text.replace(/[-:]/g, '');
-
 /**
  * The occurrences of one calendar object in a window, in the order of their times.
  * RDATE and EXDATE in every form, several rules, overrides with and without THISANDFUTURE; a time that a clock change
  * skips is read with the offset before it, and of two the first is meant (RFC 5545, 3.3.5).
  *
  * @param events the VEVENTs of one UID
- * @throws InvalidRule, UnreadableEvent naming the rule or the date; InvalidRule also for more than {@link MOST_OCCURRENCES}
+ * @throws UnreadableEvent naming the rule or the date; InvalidRule also for more than {@link MOST_OCCURRENCES}
  */
 export function expandSeries(events: readonly Component[], roots: Component[], window: Window, zones: ZoneTable): Occurrence[] {
   const master = events.find((e) => lineOf(e, 'RECURRENCE-ID') === undefined);

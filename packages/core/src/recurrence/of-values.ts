@@ -1,9 +1,9 @@
 import { type Component, type Line, UnreadableEvent } from '../ical/content.ts';
+import { compact } from '../ical/dates.ts';
 import type { When } from '../time/when.ts';
 import type { ZoneTable } from '../time/zones.ts';
 import { expandSeries, nextStart, type Window } from './expand.ts';
 import { writeRecurrence } from './recurrence.ts';
-import { InvalidRule } from './rule.ts';
 
 /** A series by its values, without a text. */
 export interface SeriesValues {
@@ -12,8 +12,6 @@ export interface SeriesValues {
   /** see `Recurrence` */
   recurrence: string;
 }
-
-const compact = (text: string): string => text.replace(/[-:]/g, '');
 
 /** The value's own zone, which may be one that a text defined: no text may name it so. */
 const OWN = 'the zone of the series';
@@ -51,7 +49,7 @@ export function occursWithin(series: SeriesValues, window: Window, zones: ZoneTa
     if (expandSeries([event], [], window, own).length > 0) return { occurs: true, next: null };
     return { occurs: false, next: nextStart([event], [], window, own) };
   } catch (error) {
-    if (error instanceof InvalidRule || error instanceof UnreadableEvent) return { occurs: true, next: null };
+    if (error instanceof UnreadableEvent) return { occurs: true, next: null };
     throw error;
   }
 }

@@ -1,3 +1,5 @@
+import { sayDay } from '../time/format-when.ts';
+
 /** The recurrence-id of an occurrence: a day, an instant, or a time without zone. */
 const ID = /^\d{8}(T\d{6}Z?)?$/;
 
@@ -17,10 +19,8 @@ export function placeOf(name: string): Place {
 /** The address, or the UID, of an occurrence. */
 export const placeName = (object: string, id: string): string => `${object}#${id}`;
 
-const months = ['Jan', 'Feb', 'Mar', 'Apr', 'May', 'Jun', 'Jul', 'Aug', 'Sep', 'Oct', 'Nov', 'Dec'];
-
 /** A recurrence-id as people write it: `15 Dec 2026 19:00 UTC`. */
 export function sayOriginalStart(id: string): string {
-  const day = `${Number(id.slice(6, 8))} ${months[Number(id.slice(4, 6)) - 1]} ${id.slice(0, 4)}`;
+  const day = sayDay(id.replace(/^(....)(..)(..).*$/, '$1-$2-$3'));
   return id.length === 8 ? day : `${day} ${id.slice(9, 11)}:${id.slice(11, 13)}${id.endsWith('Z') ? ' UTC' : ''}`;
 }

@@ -10,20 +10,20 @@ export interface Recurrence {
   excluded: string[];
 }
 
-export const names = { rules: 'RRULE', added: 'RDATE', excluded: 'EXDATE' } as const;
-export const kinds = ['rules', 'added', 'excluded'] as const;
+export const recurrenceLines = { rules: 'RRULE', added: 'RDATE', excluded: 'EXDATE' } as const;
+export const recurrenceKinds = ['rules', 'added', 'excluded'] as const;
 
 /** As one text, a line for each: the form in which it is compared, and kept. */
 export const formatRecurrence = (recurrence: Recurrence): string | null =>
   recurrence.rules.length + recurrence.added.length === 0
     ? null
-    : kinds.flatMap((kind) => [...recurrence[kind]].sort().map((value) => `${names[kind]}:${value}`)).join('\n');
+    : recurrenceKinds.flatMap((kind) => [...recurrence[kind]].sort().map((value) => `${recurrenceLines[kind]}:${value}`)).join('\n');
 
 export function parseRecurrence(text: string | null): Recurrence {
   const recurrence: Recurrence = { rules: [], added: [], excluded: [] };
   for (const line of text?.split('\n') ?? []) {
     const at = line.indexOf(':');
-    const kind = kinds.find((k) => names[k] === line.slice(0, at));
+    const kind = recurrenceKinds.find((k) => recurrenceLines[k] === line.slice(0, at));
     if (kind !== undefined) recurrence[kind].push(line.slice(at + 1));
   }
   return recurrence;

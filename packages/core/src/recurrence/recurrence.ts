@@ -1,10 +1,10 @@
 import { type Component, type Line, lineOf, setLine, UnreadableEvent } from '../ical/content.ts';
-import { expand as expandDate } from '../ical/dates.ts';
+import { compact, expand as expandDate } from '../ical/dates.ts';
 import { readClock } from '../ical/event-times.ts';
-import { formatInstant, toInstant, toLocal, type Zone, type ZoneTable } from '../time/zones.ts';
+import { formatInstant, toInstant, toLocal, type ZoneTable } from '../time/zones.ts';
 import { datesOf } from './expand.ts';
-import { formatRecurrence, kinds, names, parseRecurrence } from './recurrence-text.ts';
-import { formatRule, InvalidRule, parseRule, type Rule } from './rule.ts';
+import { formatRecurrence, parseRecurrence, recurrenceKinds, recurrenceLines } from './recurrence-text.ts';
+import { formatRule, parseRule, type Rule } from './rule.ts';
 import { compactDate, compactLocal } from './series-clock.ts';
 
 interface Reading {
@@ -25,7 +25,7 @@ export function readRecurrence(event: Component, at: Reading): string | null {
       excluded: days('EXDATE'),
     });
   } catch (error) {
-    if (error instanceof InvalidRule || error instanceof UnreadableEvent) return rules.map((l) => `RRULE:${l.value.trim()}`).join('\n');
+    if (error instanceof UnreadableEvent) return rules.map((l) => `RRULE:${l.value.trim()}`).join('\n');
     throw error;
   }
 }
@@ -60,17 +60,17 @@ export function writeRecurrence(event: Component, value: string | null, at: Read
   const wanted = parseRecurrence(value);
   const now = parseRecurrence(readRecurrence(event, at));
   const start = lineOf(event, 'DTSTART')!;
-  for (const kind of kinds) {
+  for (const kind of recurrenceKinds) {
     if (String([...wanted[kind]].sort()) === String([...now[kind]].sort())) continue;
-    setLine(event, names[kind], null);
+    setLine(event, recurrenceLines[kind], null);
     const [first] = wanted[kind];
     if (first === undefined) continue;
     const like = start.params.filter((p) => p.name === 'TZID' || p.name === 'VALUE');
     const line = (text: string): Line =>
       kind === 'rules'
-        ? { name: names[kind], params: [], value: ruleText(text, (until) => endOfDay(until, start, at)), source: null }
+        ? { name: recurrenceLines[kind], params: [], value: ruleText(text, (until) => endOfDay(until, start, at)), source: null }
         : {
-            name: names[kind],
+            name: recurrenceLines[kind],
             params: text.includes('/') ? [...like, { name: 'VALUE', values: ['PERIOD'] }] : like,
             value: dateValue(text, start),
             source: null,
@@ -85,7 +85,7 @@ function endOfDay(until: string, start: Line, at: Reading): string {
   const local = `${expandDate(until)}T23:59:59`;
   const { zone } = readClock(start, at.roots, at.zones);
   if (zone === null) return compactLocal(Date.parse(`${local}Z`) / 1000);
-  return formatInstant(toInstant(local, zone as Zone).instant).replace(/[-:]/g, '');
+  return compact(formatInstant(toInstant(local, zone).instant));
 }
 
 /** A date in the form of the start. */

@@ -1,3 +1,5 @@
+import { UnreadableEvent } from '../ical/content.ts';
+
 /** Recurrence rules (RFC 5545, 3.3.10): read strictly, so that an illegal one costs its own item, with the reason. */
 
 export const frequencies = ['SECONDLY', 'MINUTELY', 'HOURLY', 'DAILY', 'WEEKLY', 'MONTHLY', 'YEARLY'] as const;
@@ -32,8 +34,10 @@ export interface Rule {
   weekStart: number;
 }
 
-/** A rule that RFC 5545 does not allow, or that asks for more work than any calendar needs. */
-export class InvalidRule extends Error {}
+/** A rule that RFC 5545 does not allow, or that asks for more work than any calendar needs: its event cannot be read. */
+export class InvalidRule extends UnreadableEvent {
+  override name = 'InvalidRule';
+}
 
 const LONGEST = 2000;
 /** More than any calendar has: larger ones are slips, or hostile. */

@@ -1,5 +1,6 @@
 import { v5 as uuid5 } from 'uuid';
 import { type Component, type Line, lineOf, parseComponents, UnreadableEvent, writeComponents } from '../ical/content.ts';
+import { compact } from '../ical/dates.ts';
 import { readWhen } from '../ical/event-times.ts';
 import { spanOf, type When } from '../time/when.ts';
 import type { ZoneTable } from '../time/zones.ts';
@@ -50,7 +51,7 @@ export interface SeriesOccurrence extends Occurrence {
 
 /**
  * The occurrences of a series in a window, and those that are asked for by their recurrence-ids wherever they are.
- * @throws InvalidRule, UnreadableEvent
+ * @throws UnreadableEvent
  */
 export function occurrencesOf(series: Series, window: Window, zones: ZoneTable): SeriesOccurrence[] {
   const tags = new Map<Component, string>();
@@ -116,8 +117,6 @@ function copyOf(series: Series, { component, recurrenceId, when }: Occurrence, z
   return { ...component, lines };
 }
 
-const compact = (text: string): string => text.replace(/[-:]/g, '');
-
 /** DTSTART and DTEND in the form in which the series has its start. */
 function timesOf(when: When, like: Line): Line[] {
   const utc = /Z$/i.test(like.value.trim()) ? 'Z' : '';
@@ -143,7 +142,7 @@ export interface EditingSeries {
 /**
  * The text of a series with some occurrences edited: each an override, or an excluded date. Nothing else of it is
  * touched. @returns null when nothing would be left of it
- * @throws InvalidRule, UnreadableEvent
+ * @throws UnreadableEvent
  */
 export function editOccurrences(text: string, edits: readonly OccurrenceEdit[], { zones, lane, window }: EditingSeries): string | null {
   const series = readSeries(text);
@@ -196,7 +195,7 @@ function addZones(inside: Component[], from: readonly Component[]): void {
 /**
  * Puts an occurrence back that was taken out of its series: no longer excluded, and written as it was.
  * @returns null when the series has it already
- * @throws InvalidRule, UnreadableEvent
+ * @throws UnreadableEvent
  */
 export function restoreOccurrence(text: string, id: string, occurrence: string, context: EditingSeries): string | null {
   const series = readSeries(text);

@@ -1,6 +1,5 @@
 import {
   formatWhen,
-  InvalidRule,
   type LaneContext,
   nextOccurrence,
   occurrencesOf,
@@ -42,7 +41,7 @@ export function lookAtSeries(context: LaneContext, { events }: SampledEvents): P
       found.push({ href, series, occurrences, endless: nextOccurrence(series, window, context.zones) !== null });
     } catch (error) {
       // What cannot be taken apart is among the events that are left out, with the reason.
-      if (!(error instanceof InvalidRule || error instanceof UnreadableEvent)) throw error;
+      if (!(error instanceof UnreadableEvent)) throw error;
     }
   }
   const picked = new Map<Found, string>();

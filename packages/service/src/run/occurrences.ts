@@ -1,6 +1,5 @@
 import {
   formatInstant,
-  InvalidRule,
   type LaneContext,
   nextOccurrence,
   occurrencesOf,
@@ -169,7 +168,7 @@ export class OccurrenceCalendars implements Calendars {
       const next = nextOccurrence(series, this.#window, zones);
       return { href: stored.href, etag: stored.etag, occurrences, nextAt: next === null ? null : formatInstant(next) };
     } catch (error) {
-      if (!(error instanceof InvalidRule || error instanceof UnreadableEvent)) throw error;
+      if (!(error instanceof UnreadableEvent)) throw error;
       return null;
     }
   }
@@ -209,7 +208,7 @@ export class OccurrenceCalendars implements Calendars {
         if (ids.has(occurrence.recurrenceId) || whole) found.set(view.href, view);
       }
     } catch (error) {
-      if (!(error instanceof InvalidRule || error instanceof UnreadableEvent)) throw error;
+      if (!(error instanceof UnreadableEvent)) throw error;
       if (whole) found.set(event.href, { ...event, unfit: error.message });
       for (const id of ids) found.set(placeName(event.href, id), { ...event, href: placeName(event.href, id), unfit: error.message });
     }
@@ -238,7 +237,7 @@ export class OccurrenceCalendars implements Calendars {
     try {
       return { series, occurrences: occurrencesOf(series, this.#window, this.#context.zones) };
     } catch (error) {
-      if (!(error instanceof InvalidRule || error instanceof UnreadableEvent)) throw error;
+      if (!(error instanceof UnreadableEvent)) throw error;
       return { series, occurrences: [] };
     }
   }
@@ -265,7 +264,7 @@ export class OccurrenceCalendars implements Calendars {
         })),
       };
     } catch (error) {
-      if (!(error instanceof InvalidRule || error instanceof UnreadableEvent)) throw error;
+      if (!(error instanceof UnreadableEvent)) throw error;
       return { series, places: [] };
     }
   }

@@ -1,5 +1,4 @@
 import {
-  InvalidRule,
   occurrencesOf,
   occurrenceText,
   placeName,
@@ -31,7 +30,7 @@ export function takeApart(events: readonly StoredEvent[], window: Window, zones:
     try {
       return occurrencesOf(series, window, zones).map((o) => asEvent(event, series, o, zones));
     } catch (error) {
-      if (!(error instanceof InvalidRule || error instanceof UnreadableEvent)) throw error;
+      if (!(error instanceof UnreadableEvent)) throw error;
       return [{ ...event, unfit: error.message }];
     }
   });
