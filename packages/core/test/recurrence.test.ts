@@ -4,6 +4,7 @@ import { parseComponents } from '../src/ical/content.ts';
 import { expandSeries } from '../src/recurrence/expand.ts';
 import { formatRule, InvalidRule, parseRule } from '../src/recurrence/rule.ts';
 import { sayRule } from '../src/recurrence/say-rule.ts';
+import { occurrencesOf, occurrenceText, readSeries, restoreOccurrence } from '../src/recurrence/series.ts';
 import { civilOf, wallClockTimes } from '../src/recurrence/wall-clock.ts';
 import { UTC } from '../src/time/zones.ts';
 import { zones } from './engine-fixtures.ts';
@@ -253,6 +254,29 @@ describe('a series', () => {
     const future =
       'RECURRENCE-ID;RANGE=THISANDFUTURE;TZID=Europe/London:20260615T090000\nDTSTART;TZID=Europe/London:20260615T113000\nDTEND;TZID=Europe/London:20260615T120000';
     expect(expand(withOverride(future), ...june).map((t) => t.slice(8, 16))).to.deep.equal(['01T09:00', '08T09:00', '15T11:30', '22T11:30']);
+  });
+
+  it('gets an occurrence back, in whatever form it was excluded', () => {
+    const lines = (excluded: string) =>
+      [
+        'BEGIN:VCALENDAR',
+        'BEGIN:VEVENT',
+        'UID:choir',
+        'SUMMARY:Choir',
+        'DTSTART;TZID=Europe/London:20260601T090000',
+        'DTEND;TZID=Europe/London:20260601T100000',
+        'RRULE:FREQ=DAILY;COUNT=3',
+        ...(excluded === '' ? [] : [excluded]),
+        'END:VEVENT',
+        'END:VCALENDAR',
+        '',
+      ].join('\r\n');
+    const window = { from: 0, until: 0, home: UTC, also: new Set(['20260602T080000Z']) };
+    const series = readSeries(lines(''))!;
+    const [second] = occurrencesOf(series, window, zones);
+    const context = { zones, lane: 'L', window };
+    for (const form of ['EXDATE:20260602T080000Z', 'EXDATE;TZID=Europe/Paris:20260602T100000', 'EXDATE;TZID=Europe/London:20260602T090000'])
+      expect(restoreOccurrence(lines(form), '20260602T080000Z', occurrenceText(series, second!, zones), context), form).to.equal(lines(''));
   });
 
   it('may hold single occurrences alone', () => {

@@ -332,6 +332,18 @@ export function datesOf(master: Component, name: 'RDATE' | 'EXDATE', { roots, zo
     .map(({ wall, until }) => ({ wall, until, atStart: timeOf(wall) === timeOf(base.start) }));
 }
 
+/** The excluded dates of a series, without those that leave out one occurrence, in whatever form they are written. */
+export function withoutExclusion(master: Component, id: string, { roots, zones }: { roots: Component[]; zones: ZoneTable }): Line[] {
+  const base = baseOf(lineOf(master, 'DTSTART')!, { roots, zones, window: { from: 0, until: 0, home: UTC } });
+  return master.lines.flatMap((line) => {
+    if (line.name !== 'EXDATE') return [line];
+    const values = valuesOf(line);
+    const kept = values.filter((value) => idOf(onWallClock(line, value, base), base) !== id);
+    if (kept.length === values.length) return [line];
+    return kept.length === 0 ? [] : [{ ...line, value: kept.join(','), source: null }];
+  });
+}
+
 function addedTime(line: Line, value: string, base: Base): Time {
   const [begin = '', end] = value.split('/');
   const wall = onWallClock(line, begin, base);

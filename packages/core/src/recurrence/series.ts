@@ -4,7 +4,7 @@ import { compact } from '../ical/dates.ts';
 import { readWhen } from '../ical/event-times.ts';
 import { spanOf, type When } from '../time/when.ts';
 import type { ZoneTable } from '../time/zones.ts';
-import { expandSeries, nextStart, type Occurrence, recurrenceIdOf, type Window } from './expand.ts';
+import { expandSeries, nextStart, type Occurrence, recurrenceIdOf, type Window, withoutExclusion } from './expand.ts';
 
 /** A calendar object that is more than one event: one with a rule or added dates, or one that holds single occurrences alone. */
 export interface Series {
@@ -203,18 +203,7 @@ export function restoreOccurrence(text: string, id: string, occurrence: string, 
   const { window, zones } = context;
   const asked = { ...window, from: 0, until: 0, also: new Set([id]) };
   if (occurrencesOf(series, asked, zones).length > 0) return null;
-  if (series.master !== null) {
-    const { master } = series;
-    const start = lineOf(master, 'DTSTART')!;
-    const value = recurrenceIdOf(id, start, { roots: series.roots, zones });
-    master.lines = master.lines.flatMap((line) => {
-      if (line.name !== 'EXDATE') return [line];
-      const values = line.value.split(',');
-      const kept = values.filter((v) => v.trim() !== value);
-      if (kept.length === values.length) return [line];
-      return kept.length === 0 ? [] : [{ ...line, value: kept.join(','), source: null }];
-    });
-  }
+  if (series.master !== null) series.master.lines = withoutExclusion(series.master, id, { roots: series.roots, zones });
   const back = writeComponents(series.roots);
   const again = readSeries(back)!;
   const [found] = occurrencesOf(again, asked, zones);
