@@ -56,7 +56,7 @@ const ask = async (page: string): Promise<number> => {
   if (!answer.ok) throw new Error(`${page}: ${answer.status}`);
   return performance.now() - began;
 };
-/** The middle of 21: the first ones warm up the process and the database, as whoever opened the page before has done. */
+/** The middle of 21: the first ones warm up the process and the database, as in a service that is in use. */
 const timed = async (page: string): Promise<number> => {
   const all: number[] = [];
   for (let i = 0; i < 21; i++) all.push(await ask(page));

@@ -200,6 +200,16 @@ export interface RecordManners {
   order(ids: string[]): string[];
 }
 
+/** How records in memory are described. */
+export const collectionOf = (fields: Collection['fields'], retries: 'key' | 'none'): Collection => ({
+  name: 'items',
+  label: 'Items',
+  fields,
+  may: { create: true, change: true, remove: true },
+  retries,
+  stamps: { created: true, modified: true },
+});
+
 interface Row {
   item: RecordItem | null;
   changed: number;
@@ -255,16 +265,7 @@ export class MemoryRecords implements Records {
   async *probe() {
     yield { name: 'reachable', outcome: 'ok' as const, detail: 'in memory' };
   }
-  describe = async (): Promise<Collection[]> => [
-    {
-      name: 'items',
-      label: 'Items',
-      fields: this.#fields,
-      may: { create: true, change: true, remove: true },
-      retries: this.#manners.retries,
-      stamps: { created: true, modified: true },
-    },
-  ];
+  describe = async (): Promise<Collection[]> => [collectionOf(this.#fields, this.#manners.retries)];
   async *pull(_collection: string, cursor: string | null): AsyncIterable<RecordPage> {
     this.mischief('pull', 'before');
     const since = this.#manners.tombstones ? Number(cursor ?? 0) : 0;

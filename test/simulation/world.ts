@@ -9,7 +9,7 @@ import type { RunStore } from '../../packages/service/src/run/store.ts';
 import { executeUndo, prepareUndo } from '../../packages/service/src/run/undo.ts';
 import { laneOf, type Setting, type Step, tags } from './history.ts';
 import { FailedStatement, MemoryStore } from './memory-store.ts';
-import { MemoryCalendar, MemoryRecords } from './memory-systems.ts';
+import { collectionOf, MemoryCalendar, MemoryRecords } from './memory-systems.ts';
 import { edit, type LastEdit } from './people.ts';
 import { Random } from './random.ts';
 import { see } from './seeing.ts';
@@ -135,14 +135,7 @@ export class World {
       lane: this.#lane,
       definition: this.definition,
       version: this.version,
-      collection: {
-        name: 'items',
-        label: 'Items',
-        fields,
-        may: { create: true, change: true, remove: true },
-        retries: this.setting.retries,
-        stamps: { created: true, modified: true },
-      },
+      collection: collectionOf(fields, this.setting.retries),
       zone: london,
       zones,
       now: new Date(this.now).toISOString(),

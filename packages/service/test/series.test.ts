@@ -78,20 +78,30 @@ const timesAt = (date: string, hour: number, hours = 2): string[] => [
   `DTEND;TZID=Europe/London:${compact(date)}T${hour + hours}0000`,
 ];
 
+type Server = 'radicale' | 'cyrus';
+
+/** An office whose Diary is that server, and its Hire book. */
+async function openHall(server: Server): Promise<{ office: Office; book: Book; close(): Promise<void> }> {
+  const office = await openOffice({ withLane: false, diary: server === 'cyrus' ? cyrus() : radicale() });
+  const book = await openBook(office);
+  const close = async () => {
+    await office.stop();
+    await book.close();
+  };
+  return { office, book, close };
+}
+
 for (const server of ['radicale', 'cyrus'] as const)
   describe(`a series whose occurrences become records, on ${server}`, () => {
     let office: Office;
     let book: Book;
+    let close: (() => Promise<void>) | undefined;
     let lanes = 0;
 
     before(async () => {
-      office = await openOffice({ withLane: false, diary: server === 'cyrus' ? cyrus() : radicale() });
-      book = await openBook(office);
+      ({ office, book, close } = await openHall(server));
     });
-    after(async () => {
-      await office?.stop();
-      await book?.close();
-    });
+    after(() => close?.());
 
     interface Hall extends BookLane {
       slug: string;
@@ -414,14 +424,11 @@ for (const server of ['radicale', 'cyrus'] as const)
   describe(`a series that is one record, on ${server}`, () => {
     let office: Office;
     let book: Book;
+    let close: (() => Promise<void>) | undefined;
     before(async () => {
-      office = await openOffice({ withLane: false, diary: server === 'cyrus' ? cyrus() : radicale() });
-      book = await openBook(office);
+      ({ office, book, close } = await openHall(server));
     });
-    after(async () => {
-      await office?.stop();
-      await book?.close();
-    });
+    after(() => close?.());
 
     async function contracts(name: string, map: Record<string, unknown>, columns: string): Promise<BookLane> {
       const write = ['title', 'starts', 'ends', ...columns.matchAll(/(\w+) (?:text|int|date)/g)].map((c) => (typeof c === 'string' ? c : c[1]!));

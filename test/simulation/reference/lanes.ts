@@ -1,6 +1,7 @@
 import { type Collection, checkHonoured, checkLane, departureChoices, type LaneDefinition, parseLane } from '@monsoon/core';
 import { loadZones } from '@monsoon/service';
 import fc from 'fast-check';
+import { collectionOf } from '../memory-systems.ts';
 
 export const zones = loadZones();
 
@@ -27,14 +28,7 @@ export const fields: Collection['fields'] = [
   { name: 'memo', label: 'Memo', type: 'long text' },
   { name: 'uid', label: 'UID', type: 'text' },
 ];
-export const collection = (retries: 'key' | 'none'): Collection => ({
-  name: 'items',
-  label: 'Items',
-  fields,
-  may: { create: true, change: true, remove: true },
-  retries,
-  stamps: { created: true, modified: true },
-});
+export const collection = (retries: 'key' | 'none'): Collection => collectionOf(fields, retries);
 
 const sources = [
   { start: 'start', end: 'end' },

@@ -5,7 +5,7 @@ import { auditSides } from '../../../packages/service/src/run/audit.ts';
 import { type Executed, execute } from '../../../packages/service/src/run/execute.ts';
 import { forecast } from '../../../packages/service/src/run/forecast.ts';
 import { MemoryStore } from '../memory-store.ts';
-import { MemoryCalendar, MemoryRecords } from '../memory-systems.ts';
+import { collectionOf, MemoryCalendar, MemoryRecords } from '../memory-systems.ts';
 import { plainLane } from '../plain-lane.ts';
 import { Random } from '../random.ts';
 import { Crash } from '../world.ts';
@@ -83,14 +83,7 @@ class SeriesWorld {
       lane: '5b8f0c1e-9a55-4f43-8a51-0d3c9f1d2e11',
       definition,
       version: this.version,
-      collection: {
-        name: 'items',
-        label: 'Items',
-        fields,
-        may: { create: true, change: true, remove: true },
-        retries: 'key',
-        stamps: { created: true, modified: true },
-      },
+      collection: collectionOf(fields, 'key'),
       zone: london,
       zones,
       now: new Date(this.now).toISOString(),

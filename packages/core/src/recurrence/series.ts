@@ -75,7 +75,7 @@ export function occurrencesOf(series: Series, window: Window, zones: ZoneTable):
 export const nextOccurrence = (series: Series, window: Window, zones: ZoneTable): number | null =>
   nextStart(series.events, series.roots, window, zones);
 
-/** Where and how often it happens is told by other lines; who wrote it last, and how often, is no content. */
+/** When and how often an event takes place is compared by its occurrences; when it was written, and how often, is no content. */
 const notContent = /^(DTSTART|DTEND|DURATION|RRULE|RDATE|EXDATE|EXRULE|RECURRENCE-ID|DTSTAMP|CREATED|LAST-MODIFIED|SEQUENCE|X-MONSOON-(LANE|PAIR))$/;
 const TAGS = '3b3b5a0e-6a51-4b5f-9a37-1f4f6f2e6d10';
 

@@ -183,7 +183,7 @@ const noItem = (lane: LaneRow, given: string): HttpProblem =>
     `there is no item "${given}" in ${lane.definition.name}; give a record's id, a UID, an event's address or a title, as monsoon items ${lane.slug} --search WORDS finds them`,
   );
 
-/** Both sides for whoever looks at single items, occurrences of series among them. */
+/** Both sides, for a look at a single item, which may be an occurrence of a series. */
 async function openItems(app: App, lane: LaneRow, signal: AbortSignal): Promise<OpenWork> {
   return openWork({ ...(await openLane(app, lane)), store: runStore(app.db, lane.id, lane.version, noRun), signal });
 }

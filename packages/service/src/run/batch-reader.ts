@@ -11,7 +11,7 @@ import {
 } from '@monsoon/core';
 import type { StoredEvent } from '@monsoon/systems';
 import { viewAtAgreement, viewOf } from './event-view.ts';
-import { Following, type Moved } from './following.ts';
+import { LostOccurrences, type Moved } from './lost-occurrences.ts';
 import { mapConcurrent } from './map-concurrent.ts';
 import type { OpenWork } from './work.ts';
 
@@ -37,14 +37,14 @@ export class BatchReader {
   /** events that were looked at as new ones */
   readonly #shown = new Set<string>();
   /** what pairs follow whose occurrence is gone */
-  readonly following: Following;
+  readonly lost: LostOccurrences;
   readonly #work: OpenWork;
   /** does a staged listing know the ETags? */
   readonly #listed: boolean;
 
   constructor(work: OpenWork, listed: boolean) {
     this.#work = work;
-    this.following = new Following(work);
+    this.lost = new LostOccurrences(work);
     this.#listed = listed;
   }
 
@@ -76,7 +76,7 @@ export class BatchReader {
     const moved = new Map<string, Moved>();
     for (const pair of pairs) {
       if (pair.href === null || !events.has(pair.href) || !this.#isAstray(pair.href, events.get(pair.href) ?? null)) continue;
-      const found = (await this.following.of(placeOf(pair.href).object, pair)).get(pair.id);
+      const found = (await this.lost.of(placeOf(pair.href).object, pair)).get(pair.id);
       if (found !== undefined) moved.set(pair.id, found);
     }
     const { calendar } = this.#work.context.definition.calendar;
@@ -144,7 +144,7 @@ export class BatchReader {
     const apart = new Set(views.flatMap((v) => (placeOf(v.href).id === null ? [] : [placeOf(v.href).object])));
     for (const pair of pairs) {
       if (pair.recordId !== null || !isFollowed(pair) || pair.href === null || !apart.has(pair.href)) continue;
-      const found = (await this.following.of(pair.href, pair)).get(pair.id);
+      const found = (await this.lost.of(pair.href, pair)).get(pair.id);
       if (found !== undefined) moved.set(pair.id, found);
     }
     return moved;
@@ -157,7 +157,7 @@ export class BatchReader {
     const found = await this.#work.sides.calendars.read(this.#work.context.definition.calendar.calendar, hrefs, this.#work.signal);
     const apart = new Set([...found.values()].flatMap((e) => (e?.occurrence === undefined ? [] : [placeOf(e.href).object])));
     // Of a series that is taken apart, its occurrences are the events; those that pairs follow from now on are not new.
-    const all = [...found.values()].filter((e) => e !== null && !apart.has(e.href) && !this.following.given.has(e.href)) as StoredEvent[];
+    const all = [...found.values()].filter((e) => e !== null && !apart.has(e.href) && !this.lost.given.has(e.href)) as StoredEvent[];
     return all.map((e) => viewOf(e, this.#work.context));
   }
 

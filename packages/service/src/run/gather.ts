@@ -66,7 +66,7 @@ export class Gathering {
     this.#signal = signal;
     if (scope === 'audit') work.sides.calendars.beThorough();
     this.#read = new BatchReader(work, scope === 'sweep');
-    this.#read.following.newObjects = () => this.#newObjects();
+    this.#read.lost.newObjects = () => this.#newObjects();
   }
 
   get #whole(): boolean {
@@ -316,9 +316,9 @@ export class Gathering {
   }
 
   async *#newcomers(named: string[]): AsyncIterable<GatheredBatch> {
-    const making = this.#context.definition.may.records.create;
+    const mayCreate = this.#context.definition.may.records.create;
     for (const hrefs of chunks(named, BATCH)) yield await this.#read.newcomerBatch(hrefs);
-    if (!making) return;
+    if (!mayCreate) return;
     if (this.#unknown === null) for await (const hrefs of this.#store.unknownEvents()) yield await this.#read.newcomerBatch(hrefs);
     for (const hrefs of chunks(this.#read.foundMeanwhile(), BATCH)) yield await this.#read.newcomerBatch(hrefs);
   }

@@ -23,7 +23,7 @@ const ROWS = 200;
 /**
  * A calendar on which each occurrence of a series is an event of its own, at the address of its object with the
  * recurrence-id behind "#". Its ETag names its content alone, so that an edit elsewhere in the series is no edit of it;
- * its text is what speaks for it. Whoever reads and writes through this need not know of series: what is written becomes
+ * its text is what speaks for it. Code that reads and writes through this need not know of series: what is written becomes
  * an override, what is removed an excluded date, and edits that are under way together are one write.
  */
 export class OccurrenceCalendars implements Calendars {
@@ -240,6 +240,12 @@ export class OccurrenceCalendars implements Calendars {
       if (!(error instanceof UnreadableEvent)) throw error;
       return { series, occurrences: [] };
     }
+  }
+
+  /** Where series stand that occur in a span, in seconds since 1970; none where the server cannot look by time. */
+  async seriesNear(from: number, until: number, signal: AbortSignal): Promise<string[]> {
+    const stored = await this.#inner.between(this.#calendar, from, until, signal);
+    return stored.filter((e) => seriesIn(e.text) !== null).map((e) => e.href);
   }
 
   /** What can be followed at an object now: its occurrences near these times, or itself where it is a single event. @param times seconds since 1970 */

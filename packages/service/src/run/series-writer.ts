@@ -140,7 +140,7 @@ export class SeriesWriter {
   }
 }
 
-/** Is the occurrence still as it was when the edit was planned? Else the edit is told why not. */
+/** Is the occurrence still as it was when the edit was planned? Otherwise the edit fails, with the reason. */
 function isCurrent(object: string, now: ReadonlyMap<string, string>, { edit, etag, done, failed }: Waiting): boolean {
   const href = placeName(object, edit.id);
   const there = now.get(edit.id);

@@ -36,7 +36,7 @@ export function takeApart(events: readonly StoredEvent[], window: Window, zones:
   });
 }
 
-/** What cannot be read at all is no series: whoever reads it says what is wrong with it. */
+/** What cannot be read at all is no series: its reader says what is wrong with it. */
 export function seriesIn(text: string): Series | null {
   try {
     return readSeries(text);

@@ -36,7 +36,7 @@ const NEAR = 31 * 86_400;
  * Which occurrences the pairs of a series follow now, whose own are gone: a series that was moved as a whole, got
  * another rule or was split takes its records along. Worked out once for each calendar object in a look.
  */
-export class Following {
+export class LostOccurrences {
   readonly #work: OpenWork;
   /** by calendar object: what its pairs follow now */
   readonly #found = new Map<string, Promise<ReadonlyMap<string, Moved>>>();
@@ -128,9 +128,11 @@ export class Following {
     const first = Math.min(...lost.map((l) => l.from));
     const last = Math.max(0, ...kept.flatMap((p) => (p.from !== null && p.from < first + NEAR ? p.from : [])));
     if (about === null || kept.some((p) => p.from === null)) return [];
+    const near = await sides.calendars.seriesNear(first - NEAR, first + NEAR, signal);
+    // Where the server cannot look by time, what this look found without a pair.
+    const unpaired = (await this.newObjects()).filter((href) => placeOf(href).id === null).slice(0, MOST_NEW);
     const free: Free[] = [];
-    for (const object of (await this.newObjects()).slice(0, MOST_NEW)) {
-      if (placeOf(object).id !== null) continue;
+    for (const object of new Set([...near, ...unpaired])) {
       const { series: other, places } = await sides.calendars.following(object, [], signal);
       const begins = places[0]?.from ?? null;
       if (other?.master == null || begins === null || aboutOf(other) !== about) continue;
