@@ -215,10 +215,10 @@ function printPreview(found: PreviewAnswer, wanted: string[] | undefined): void 
   }
   if (events !== null)
     print(
-      `\n${events.listed} events in ${events.name}; ${events.crossing} of ${events.read} that were read would become records, ${events.own} are this lane's.`,
+      `\n${events.listed} events in ${events.name}; ${events.crossing} of ${events.read} that were read${events.read > events.listed ? ', each occurrence of a series by itself,' : ''} would become records, ${events.own} are this lane's.`,
     );
   if (found.series !== null && found.series.count > 0) {
-    print(`\n${found.series.count} of them repeat, with ${found.series.occurrences} occurrences in the window:`);
+    print(`\n${found.series.count} series, with ${found.series.occurrences} occurrences in the window:`);
     print(
       table(
         ['Series', 'Why it is shown', 'How', 'Occurrences', 'The first of them'],

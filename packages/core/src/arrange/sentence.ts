@@ -37,6 +37,11 @@ export function sayLane(lane: LaneDefinition, names: { records: string; calendar
     return does.length === 0 ? `nothing is written in ${name}` : `in ${name}, ${join(does)}`;
   };
   said.push(`${capital(on('calendar', names.calendar, 'events'))}; ${on('records', names.records, 'records')}.`);
+  const { repeating } = lane.events;
+  if (lane.direction !== '->' && repeating !== 'leave out')
+    said.push(
+      repeating === 'one record' ? 'An event that repeats is one record.' : 'Of an event that repeats, each occurrence is a record of its own.',
+    );
   if (lane.window !== null) said.push(`Only from ${lane.window.behind} days back to ${lane.window.ahead} days ahead.`);
   if (direction !== '<-')
     said.push(

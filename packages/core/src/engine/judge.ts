@@ -37,6 +37,10 @@ export const verdictReasons = [
 ] as const;
 export type VerdictReason = (typeof verdictReasons)[number];
 
+/** Conditions of the reason `repeating` that are said in other words. */
+export const REPEATING_RECORD = 'the record does not repeat';
+export const WHOLE_SERIES = 'it is a series as a whole';
+
 /** Reasons that are failures, not decisions: a person has to correct something. */
 export const failureReasons: readonly string[] = ['refused by the system', 'unreadable event', 'unfit value', 'unexpected error'];
 
@@ -91,7 +95,7 @@ export function showAll(links: readonly Link[], record: RecordItem, context: Lan
 /** Does this moment of the record belong? Null when it does. */
 export function judgeRecord(context: LaneContext, record: RecordItem, moment: Moment, shown: Shown): Verdict | null {
   const { definition } = context;
-  if (record.repeats !== undefined) return verdict('repeating', 'the record does not repeat', sayRules(record.repeats));
+  if (record.repeats !== undefined) return verdict('repeating', REPEATING_RECORD, sayRules(record.repeats));
   if (definition.direction === '<-') return null;
   const timed = moment.direction === undefined || moment.direction === '->' || moment.direction === '<->';
   const dated = dateField(moment.when);
@@ -149,7 +153,7 @@ export function judgeEvent(context: LaneContext, event: EventView & { read: obje
 function judgeRepeating(context: LaneContext, { repeating, rules, occurrence }: EventRead, paired: boolean): Verdict | null {
   const { repeating: choice } = context.definition.events;
   if (occurrence !== null && choice !== 'each occurrence')
-    return verdict('repeating', choice === 'leave out' ? 'repeating is no' : 'it is a series as a whole', sayRules(occurrence.rules));
+    return verdict('repeating', choice === 'leave out' ? 'repeating is no' : WHOLE_SERIES, sayRules(occurrence.rules));
   // Whether a paired event repeats was settled when it was paired.
   if (paired || !repeating || choice === 'one record') return null;
   if (choice === 'leave out') return verdict('repeating', 'repeating is no', sayRules(rules));

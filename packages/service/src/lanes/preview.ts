@@ -91,7 +91,7 @@ export async function preview(app: App, ask: PreviewRequest, signal: AbortSignal
     says: sayLane(definition, names),
     push: open.records?.notice !== undefined || open.records?.watch !== undefined,
     records: judged === null ? null : { name: collection!.label, read: records!.items.length, complete: records!.complete, ...judged },
-    events: arrived === null ? null : { name: calendar!.name, listed: events!.listed, read: events!.events.length, ...arrived.counts },
+    events: arrived === null ? null : { name: calendar!.name, listed: events!.listed, read: apart!.events.length, ...arrived.counts },
     items: records === null || collection === null ? [] : showItems(context, records, ask.show),
     newcomers: definition.direction === '->' || collection === null ? [] : (arrived?.shown ?? []),
     series: events === null || definition.direction === '->' ? null : lookAtSeries(context, events),

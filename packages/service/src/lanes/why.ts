@@ -1,4 +1,4 @@
-import type { ItemDetail, LaneDefinition, Verdict } from '@monsoon/core';
+import { type ItemDetail, type LaneDefinition, REPEATING_RECORD, type Verdict, WHOLE_SERIES } from '@monsoon/core';
 
 interface Facts {
   /** a direct read says that the record is not there */
@@ -67,10 +67,11 @@ const says: Record<Verdict['reason'], (condition: string, value: string) => stri
   'unreadable event': (_condition, value) => `Its event cannot be read: ${value}.`,
   'unexpected error': (_condition, value) => `Monsoon failed at this item: ${value}.`,
   // Those of before a rule was kept say "yes".
-  repeating: (condition, value) =>
-    condition === 'the record does not repeat'
-      ? `The task repeats (${value}), and which of its times is meant cannot be said.`
-      : `The event repeats${value === 'yes' ? '' : ` (${value})`}, and the lane leaves repeating events out.`,
+  repeating: (condition, value) => {
+    if (condition === REPEATING_RECORD) return `The task repeats (${value}), and which of its times is meant cannot be said.`;
+    if (condition === WHOLE_SERIES) return `It is one occurrence of a series (${value}), and the lane takes a series as a whole.`;
+    return `The event repeats${value === 'yes' ? '' : ` (${value})`}, and the lane leaves repeating events out.`;
+  },
   'made by another lane': (_condition, value) => `Another lane made it: the event carries ${value}.`,
   'duplicate UID': (_condition, value) => `Two events of the calendar have the same UID: ${value}.`,
   'not made here': () => 'The lane makes no events, and no event on the calendar stands for this record.',
