@@ -78,13 +78,13 @@ async function playAllSeries(): Promise<void> {
   const began = performance.now();
   let wrong = 0;
   for (let seed = from; seed < from + count; seed++) {
-    const told: string[] = [];
+    const lines: string[] = [];
     try {
-      await playSeries(seed, values.explain ? (line) => told.push(line) : undefined);
+      await playSeries(seed, values.explain ? (line) => lines.push(line) : undefined);
     } catch (error) {
       wrong++;
       console.log(`series history ${seed}: ${error instanceof Wrong ? error.message : (error as Error).stack}`);
-      for (const line of told) console.log(`  ${line}`);
+      for (const line of lines) console.log(`  ${line}`);
       process.exitCode = 1;
       if (!values['keep-going']) break;
     }

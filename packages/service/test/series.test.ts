@@ -4,7 +4,7 @@ import { type Book, type BookLane, openBook } from '../../../test/support/book.t
 import { type Office, openOffice } from '../../../test/support/office.ts';
 import { cyrus, dav, eventually, radicale } from '../../../test/support/servers.ts';
 
-/** A day of some weeks hence; the same weekday for all whole weeks. */
+/** A day some weeks from now; the same weekday for all whole weeks. */
 const DAY = 86_400_000;
 const first = new Date(Math.floor(Date.now() / DAY) * DAY + 14 * DAY);
 const day = (weeks: number, days = 0): string => new Date(first.getTime() + (7 * weeks + days) * DAY).toISOString().slice(0, 10);

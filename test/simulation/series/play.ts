@@ -43,7 +43,7 @@ class SeriesWorld {
   /** on a day from which a change of the clock is a few weeks away, now and then */
   now: number;
   #n = 0;
-  /** events that hold what nobody but their owner may touch */
+  /** events with a property that Monsoon must leave alone */
   readonly #kept = new Set<string>();
 
   constructor(seed: number, log: Log) {
@@ -315,7 +315,7 @@ class SeriesWorld {
     const { addsUp, counts } = await auditSides(this.#work);
     if (!addsUp) throw new Wrong(`an audit does not add up: ${JSON.stringify(counts)}`);
     for (const [href, { text }] of this.calendar.events)
-      if (this.#kept.has(href) && !text.includes('X-KEPT:')) throw new Wrong(`${href} has lost what nobody may touch`);
+      if (this.#kept.has(href) && !text.includes('X-KEPT:')) throw new Wrong(`${href} has lost a property that Monsoon must leave alone`);
   }
 
   /** A whole series is dragged, in peace: its records are the same ones afterwards. */

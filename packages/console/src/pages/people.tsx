@@ -8,7 +8,7 @@ import { Ago, Badge, Button, Card, Failure, PageHead } from '../parts/basics.tsx
 import { Choice, Setting, Words } from '../parts/controls.tsx';
 import { Dialog } from '../parts/dialog.tsx';
 import { Keeping } from '../parts/keeping.tsx';
-import { Told, Webhooks } from '../parts/notifications.tsx';
+import { Notifications, Webhooks } from '../parts/notifications.tsx';
 import { OwnPassword } from '../parts/own-password.tsx';
 import { type Column, useSorted } from '../parts/sorted.tsx';
 import { Sessions, Tokens } from '../parts/ways-in.tsx';
@@ -36,7 +36,7 @@ export function People() {
         </Button>
       </PageHead>
       {operates && <Colleagues />}
-      <Told />
+      <Notifications />
       <Sessions />
       <Tokens />
       {operates && <Webhooks />}

@@ -10,7 +10,7 @@ import { Choice, Setting, Tick, Words } from './controls.tsx';
 const again = () => queries.invalidateQueries({ queryKey: ['people'] });
 
 /** What the person is told of by mail, and when the digest comes. */
-export function Told() {
+export function Notifications() {
   const told = useQuery({ queryKey: ['people', 'told'], queryFn: () => client.told() });
   const save = useMutation({ mutationFn: (next: TellMe) => client.tellMe(next), onSuccess: again });
   const now = save.variables !== undefined && save.isPending ? save.variables : told.data;
