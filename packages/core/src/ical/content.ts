@@ -49,9 +49,9 @@ export function parseComponents(text: string): Component[] {
     if (line.name === 'BEGIN') {
       if (open.length >= limits.depth) throw new UnreadableEvent(`line ${number}: components are nested too deep`);
       if (++components > limits.components) throw new UnreadableEvent(`line ${number}: there are more than ${limits.components} components`);
-      if (/^\s*VALARM\s*$/i.test(line.value) && ++alarms > limits.alarms)
-        throw new UnreadableEvent(`line ${number}: there are more than ${limits.alarms} alarms`);
-      const component: Component = { name: line.value.trim().toUpperCase(), lines: [], components: [] };
+      const name = line.value.trim().toUpperCase();
+      if (name === 'VALARM' && ++alarms > limits.alarms) throw new UnreadableEvent(`line ${number}: there are more than ${limits.alarms} alarms`);
+      const component: Component = { name, lines: [], components: [] };
       (parent?.components ?? roots).push(component);
       open.push(component);
     } else if (line.name === 'END') {
@@ -67,21 +67,24 @@ export function parseComponents(text: string): Component[] {
   return roots;
 }
 
+/** Line breaks other than CRLF: some writers use them. */
+const oddBreaks = /\r(?!\n)|(?<!\r)\n/;
+const isContinued = (line: string | undefined): line is string => line?.[0] === ' ' || line?.[0] === '\t';
+
 function* unfold(text: string): Generator<{ source: string; logical: string; number: number }> {
-  const physical = text.split(/\r\n|\n|\r/, limits.physicalLines + 1);
+  const physical = text.split(oddBreaks.test(text) ? /\r\n|\n|\r/ : '\r\n', limits.physicalLines + 1);
   if (physical.length > limits.physicalLines) throw new UnreadableEvent(`the event has more than ${limits.physicalLines} lines`);
   for (let i = 0; i < physical.length; i++) {
-    if (physical[i]!.trim() === '') continue;
+    const first = physical[i]!;
+    if (first.trim() === '') continue;
     const number = i + 1;
-    const parts = [physical[i]!];
-    while (i + 1 < physical.length && /^[ \t]/.test(physical[i + 1]!)) parts.push(physical[++i]!);
-    const logical =
-      parts[0] +
-      parts
-        .slice(1)
-        .map((p) => p.slice(1))
-        .join('');
-    yield { source: parts.join('\r\n'), logical, number };
+    if (!isContinued(physical[i + 1])) {
+      yield { source: first, logical: first, number };
+      continue;
+    }
+    const parts = [first];
+    while (isContinued(physical[i + 1])) parts.push(physical[++i]!);
+    yield { source: parts.join('\r\n'), logical: parts.map((p, n) => (n === 0 ? p : p.slice(1))).join(''), number };
   }
 }
 
@@ -96,10 +99,21 @@ function unreadLine(logical: string, source: string, number: number): Line {
   return { name, params: [], value: '', source };
 }
 
+const isNameCharacter = (code: number): boolean =>
+  (code >= 65 && code <= 90) || (code >= 97 && code <= 122) || (code >= 48 && code <= 57) || code === 45;
+
+/** Where the value of a parameter ends: before the next value, the next parameter, or the property's value. */
+function endOfValue(logical: string, from: number): number {
+  let at = from;
+  while (at < logical.length && logical[at] !== ',' && logical[at] !== ';' && logical[at] !== ':') at++;
+  return at;
+}
+
 function parseLine(logical: string, source: string, number: number): Line {
-  const head = /^([A-Za-z0-9-]+)/.exec(logical);
-  if (head === null) throw new UnreadableEvent(`line ${number}: no property name`);
-  let at = head[0].length;
+  let at = 0;
+  while (at < logical.length && isNameCharacter(logical.charCodeAt(at))) at++;
+  if (at === 0) throw new UnreadableEvent(`line ${number}: no property name`);
+  const head = logical.slice(0, at);
   const params: Param[] = [];
   while (logical[at] === ';') {
     const equals = logical.indexOf('=', at);
@@ -110,15 +124,15 @@ function parseLine(logical: string, source: string, number: number): Line {
     do {
       at++;
       const quoted = logical[at] === '"';
-      const end = quoted ? logical.indexOf('"', at + 1) : at + logical.slice(at).search(/[,;:]|$/);
+      const end = quoted ? logical.indexOf('"', at + 1) : endOfValue(logical, at);
       if (end < 0) throw new UnreadableEvent(`line ${number}: a quoted parameter value is not closed`);
       values.push(logical.slice(quoted ? at + 1 : at, end));
       at = quoted ? end + 1 : end;
     } while (logical[at] === ',');
     params.push({ name, values });
   }
-  if (logical[at] !== ':') throw new UnreadableEvent(`line ${number}: "${head[0]}" has no value`);
-  return { name: head[1]!.toUpperCase(), params, value: logical.slice(at + 1), source };
+  if (logical[at] !== ':') throw new UnreadableEvent(`line ${number}: "${head}" has no value`);
+  return { name: head.toUpperCase(), params, value: logical.slice(at + 1), source };
 }
 
 /** Writes components as iCalendar text with CRLF and lines of at most 75 octets (RFC 5545, 3.1). */

@@ -19,8 +19,10 @@ export function readClock(line: Line, roots: Component[], zones: ZoneTable): Clo
   return { local: text, zone: zoneOfId(tzid, text, definitionOf(roots, tzid), zones) };
 }
 
-const definitionOf = (roots: Component[], tzid: string): Component | undefined =>
-  roots.flatMap((r) => r.components).find((c) => c.name === 'VTIMEZONE' && lineOf(c, 'TZID')?.value === tzid);
+function definitionOf(roots: Component[], tzid: string): Component | undefined {
+  for (const root of roots) for (const part of root.components) if (part.name === 'VTIMEZONE' && lineOf(part, 'TZID')?.value === tzid) return part;
+  return undefined;
+}
 
 /** Longest event that is read, in days: whatever is longer is a slip of its writer. */
 const LONGEST_DAYS = 36_525;

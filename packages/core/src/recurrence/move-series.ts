@@ -2,7 +2,7 @@ import { type Component, type Line, lineOf } from '../ical/content.ts';
 import { expand as expandDate } from '../ical/dates.ts';
 import type { When } from '../time/when.ts';
 import type { ZoneTable } from '../time/zones.ts';
-import { datesOf } from './expand.ts';
+import { datesOf } from './dates-of-series.ts';
 import { formatRule, InvalidRule, parseRule, type Rule } from './rule.ts';
 import { compactDate, compactLocal } from './series-clock.ts';
 

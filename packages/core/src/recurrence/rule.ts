@@ -110,6 +110,19 @@ export function parseRule(text: string): Rule {
   return rule;
 }
 
+const known = new Map<string, Rule>();
+
+/** The same, of rules that are read again and again: calendars hold many series and few rules. */
+export function knownRule(text: string): Rule {
+  let rule = known.get(text);
+  if (rule === undefined) {
+    rule = parseRule(text);
+    if (known.size >= 1000) known.clear();
+    known.set(text, rule);
+  }
+  return rule;
+}
+
 const blank: Omit<Rule, 'frequency'> = {
   interval: 1,
   count: null,

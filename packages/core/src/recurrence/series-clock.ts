@@ -1,5 +1,5 @@
-import { type Period, toInstant, type Zone } from '../time/zones.ts';
-import { civilOf } from './wall-clock.ts';
+import { civilOf } from '../time/days.ts';
+import { clockToInstant, type Period, type Zone } from '../time/zones.ts';
 
 /** A day: how near to a clock change a time must be for the change to matter. */
 const NEAR = 86_400;
@@ -16,7 +16,7 @@ export function instantsIn(zone: Zone): (wall: number) => number {
       const after = period.from === null || instant - NEAR > period.from;
       if (after && (period.until === null || instant + NEAR < period.until)) return instant;
     }
-    const { instant } = toInstant(new Date(wall * 1000).toISOString().slice(0, 19), zone);
+    const { instant } = clockToInstant(wall, zone);
     period = zone.period(instant);
     return instant;
   };

@@ -2,9 +2,10 @@ import { v5 as uuid5 } from 'uuid';
 import { type Component, type Line, lineOf, parseComponents, UnreadableEvent, writeComponents } from '../ical/content.ts';
 import { compact } from '../ical/dates.ts';
 import { readWhen } from '../ical/event-times.ts';
-import { spanOf, type When } from '../time/when.ts';
+import type { When } from '../time/when.ts';
 import type { ZoneTable } from '../time/zones.ts';
-import { expandSeries, nextStart, type Occurrence, recurrenceIdOf, type Window, withoutExclusion } from './expand.ts';
+import { withoutExclusion } from './dates-of-series.ts';
+import { expandSeries, nextStart, type Occurrence, recurrenceIdOf, type Window } from './expand.ts';
 
 /** A calendar object that is more than one event: one with a rule or added dates, or one that holds single occurrences alone. */
 export interface Series {
@@ -41,8 +42,6 @@ export function readSeries(text: string): Series | null {
 
 /** An occurrence as an event of its own. */
 export interface SeriesOccurrence extends Occurrence {
-  /** seconds since 1970 */
-  from: number;
   /** names its content: when it is another, the occurrence was edited */
   tag: string;
   /** moved, or written otherwise than the series */
@@ -60,12 +59,13 @@ export function occurrencesOf(series: Series, window: Window, zones: ZoneTable):
     tags.set(component, known);
     return known;
   };
-  return expandSeries(series.events, series.roots, window, zones).map(({ recurrenceId, when, component, cancelled }) => ({
+  return expandSeries(series.events, series.roots, window, zones).map(({ recurrenceId, when, from, until, component, cancelled }) => ({
     recurrenceId,
     when,
     component,
     cancelled,
-    from: spanOf(when, window.home, zones).from,
+    from,
+    until,
     tag: `${tagOf(component)} ${whenTag(when)}`,
     isOverride: isOverride(component),
   }));

@@ -1,49 +1,15 @@
+import { type Civil, civilOf, daysBefore, isLeap, mod, monthLength, startOfMonth, weekdayOf } from '../time/days.ts';
 import { type Frequency, InvalidRule, type Rule, type WeekdayOf } from './rule.ts';
 
 /**
  * The times of a rule on one wall clock (RFC 5545, 3.3.10), in order: seconds since 1970-01-01 of a clock without zone.
- * Days are counted from 1970-01-01. Nothing here knows of zones; COUNT and UNTIL are the reader's.
+ * Nothing here knows of zones; COUNT and UNTIL are the reader's.
  */
 
 const DAY = 86_400;
 /** Days and times that may be looked at between two that fit, and for one reading: far past any honest rule, and well below 200 ms. */
 const MOST_WORK = 60_000;
 const LAST_YEAR = 9999;
-
-/** Days from 1970 to January 1st of a year, in the proleptic Gregorian calendar, whatever the two-digit rules of Date. */
-function daysBefore(year: number): number {
-  const y = year - 1;
-  return 365 * (year - 1970) + Math.floor(y / 4) - 492 - (Math.floor(y / 100) - 19) + (Math.floor(y / 400) - 4);
-}
-const isLeap = (year: number) => (year % 4 === 0 && year % 100 !== 0) || year % 400 === 0;
-const MONTHS = [31, 28, 31, 30, 31, 30, 31, 31, 30, 31, 30, 31];
-const monthLength = (year: number, month: number) => (month === 2 && isLeap(year) ? 29 : MONTHS[month - 1]!);
-const mod = (n: number, by: number) => ((n % by) + by) % by;
-/** 0: Monday. 1970-01-01 was a Thursday. */
-const weekdayOf = (day: number): number => mod(day + 3, 7);
-/** The day on which a month begins. */
-const startOfMonth = (year: number, month: number): number => {
-  let day = daysBefore(year);
-  for (let m = 1; m < month; m++) day += monthLength(year, m);
-  return day;
-};
-
-interface Civil {
-  year: number;
-  month: number;
-  day: number;
-}
-/** The date of a day counted from 1970: by eras of 400 years that begin in March, so that the leap day is the last of its year. */
-export function civilOf(number: number): Civil {
-  const shifted = number + 719_468;
-  const era = Math.floor(shifted / 146_097);
-  const ofEra = shifted - era * 146_097;
-  const yearOfEra = Math.floor((ofEra - Math.floor(ofEra / 1460) + Math.floor(ofEra / 36_524) - Math.floor(ofEra / 146_096)) / 365);
-  const ofYear = ofEra - (365 * yearOfEra + Math.floor(yearOfEra / 4) - Math.floor(yearOfEra / 100));
-  const fromMarch = Math.floor((5 * ofYear + 2) / 153);
-  const month = fromMarch < 10 ? fromMarch + 3 : fromMarch - 9;
-  return { year: yearOfEra + era * 400 + (month <= 2 ? 1 : 0), month, day: ofYear - Math.floor((153 * fromMarch + 2) / 5) + 1 };
-}
 
 /** Times of the day, or of the hour or minute, in seconds. */
 const product = (hours: number[], minutes: number[], seconds: number[]): number[] =>
@@ -75,22 +41,30 @@ const ORDER: Frequency[] = ['SECONDLY', 'MINUTELY', 'HOURLY', 'DAILY', 'WEEKLY',
 /** Does the rule go by more than this unit, so that the unit is taken from the start? */
 const finer = (frequency: Frequency, unit: Frequency) => ORDER.indexOf(frequency) > ORDER.indexOf(unit);
 
+/** Numbers as places of a list: asking it is much of the work. */
+function placesOf(numbers: readonly number[], size: number): boolean[] {
+  const places = new Array<boolean>(size).fill(false);
+  for (const n of numbers) places[n] = true;
+  return places;
+}
+
 /** Which days of a stretch fit the rule's parts about days. */
 function dayFilter(rule: Rule): (day: number) => boolean {
-  const months = rule.months.length === 0 ? null : new Set(rule.months);
+  const months = rule.months.length === 0 ? null : placesOf(rule.months, 13);
   const monthDays = rule.monthDays.length === 0 ? null : new Set(rule.monthDays);
   const yearDays = rule.yearDays.length === 0 ? null : new Set(rule.yearDays);
-  const each = new Set(rule.days.filter((d) => d.nth === 0).map((d) => d.day));
+  const plain = rule.days.filter((d) => d.nth === 0).map((d) => d.day);
+  const each = placesOf(plain, 7);
   const nths = rule.days.filter((d) => d.nth !== 0);
   const weeks = rule.weeks.length === 0 ? null : new Set(rule.weeks);
   const byDate = months !== null || monthDays !== null || yearDays !== null || weeks !== null || nths.length > 0;
+  // Most rules name weekdays alone, or nothing.
+  if (!byDate) return rule.days.length === 0 ? () => true : (day) => each[weekdayOf(day)]!;
   const fits = (day: number): boolean => {
     const weekday = weekdayOf(day);
-    // Most rules name weekdays alone, and most days are another one.
-    if (rule.days.length > 0 && !each.has(weekday) && !nths.some((d) => d.day === weekday)) return false;
-    if (!byDate) return true;
+    if (rule.days.length > 0 && !each[weekday] && !nths.some((d) => d.day === weekday)) return false;
     const civil = civilOf(day);
-    if (months !== null && !months.has(civil.month)) return false;
+    if (months !== null && !months[civil.month]) return false;
     if (monthDays !== null) {
       const length = monthLength(civil.year, civil.month);
       if (!monthDays.has(civil.day) && !monthDays.has(civil.day - length - 1)) return false;
@@ -100,7 +74,7 @@ function dayFilter(rule: Rule): (day: number) => boolean {
       if (!yearDays.has(at) && !yearDays.has(at - (isLeap(civil.year) ? 366 : 365) - 1)) return false;
     }
     if (weeks !== null && !isInWeeks(day, weeks, rule.weekStart)) return false;
-    return rule.days.length === 0 || each.has(weekday) || nths.some((d) => d.day === weekday && isNth(day, civil, d, rule));
+    return rule.days.length === 0 || each[weekday]! || nths.some((d) => d.day === weekday && isNth(day, civil, d, rule));
   };
   // Rules that go by hours or less ask for the same day again and again.
   let known = { day: Number.NaN, fits: false };
@@ -136,6 +110,44 @@ function isInWeeks(day: number, weeks: ReadonlySet<number>, weekStart: number): 
   return weeks.has(number) || weeks.has(number - total - 1);
 }
 
+/** In order, each once. */
+const inOrder = (days: number[]): number[] => (days.length < 2 ? days : days.sort((a, b) => a - b).filter((d, i) => d !== days[i - 1]));
+
+/**
+ * The days of a stretch that may fit, in order: those that the rule names, or all of them. That spares looking at each day
+ * of a year for one of them; whether they do fit, the filter says.
+ */
+function candidateDays(rule: Rule): (first: number, days: number) => number[] {
+  const { monthDays, yearDays, months } = rule;
+  const ofMonths = (first: number, days: number): number[] => {
+    const found: number[] = [];
+    let { year, month, day } = civilOf(first);
+    for (let begin = first - day + 1; begin < first + days; ) {
+      const length = monthLength(year, month);
+      if (months.length === 0 || months.includes(month)) for (const n of monthDays) found.push(n > 0 ? begin + n - 1 : begin + length + n);
+      begin += length;
+      month = (month % 12) + 1;
+      if (month === 1) year++;
+    }
+    const last = first + days - 1;
+    return inOrder(found.filter((d) => d >= first && d <= last));
+  };
+  const ofYear = (first: number, days: number): number[] => inOrder(yearDays.map((n) => (n > 0 ? first + n - 1 : first + days + n)));
+  const weekdays = [...new Set(rule.days.map((d) => d.day))];
+  const ofWeeks = (first: number, days: number): number[] => {
+    const steps = inOrder(weekdays.map((weekday) => mod(weekday - weekdayOf(first), 7)));
+    const found: number[] = [];
+    for (let week = first; week < first + days; week += 7) for (const step of steps) if (week + step < first + days) found.push(week + step);
+    return found;
+  };
+  if (monthDays.length > 0) return ofMonths;
+  if (weekdays.length > 0) return ofWeeks;
+  return yearDays.length > 0 && rule.weeks.length === 0 ? ofYear : (first, days) => Array.from({ length: days }, (_, i) => first + i);
+}
+
+/** What is to be done with a time, or a stretch; false: no more are wanted. */
+type Visit<T> = (item: T) => boolean;
+
 /** One period of the rule: the days in it, and the seconds of each day. */
 interface Stretch {
   first: number;
@@ -144,13 +156,16 @@ interface Stretch {
 }
 
 /**
+ * Visits the times of a rule in order, until the visitor wants no more.
+ *
  * @param start of the series, on the wall clock
  * @param window nothing outside of it is asked for: where nothing is counted, the rule is entered at its beginning
  * @throws InvalidRule when it asks for too much work
  */
-export function* wallClockTimes(given: Rule, start: number, window: { from: number; until: number }): Generator<number> {
+export function eachTime(given: Rule, start: number, window: { from: number; until: number }, visit: Visit<number>): void {
   const rule = completed(given, start);
   const fits = dayFilter(rule);
+  const candidates = candidateDays(rule);
   const counted = rule.count !== null;
   const enter = counted ? start : Math.max(start, window.from);
   let work = 0;
@@ -158,24 +173,37 @@ export function* wallClockTimes(given: Rule, start: number, window: { from: numb
     work += n;
     if (work > MOST_WORK) throw new InvalidRule('the rule asks for more steps than any calendar needs: its times are too rare, or too many');
   };
-  for (const { first, days, times } of stretches(rule, { start, enter, until: window.until }, spend)) {
-    if (first * DAY > window.until) return;
-    let found: number[] = [];
-    spend(days);
-    if (times.length > 0)
-      for (let day = first; day < first + days; day++) {
-        if (!fits(day)) continue;
-        spend(times.length);
-        for (const time of times) found.push(day * DAY + time);
-      }
-    if (rule.positions.length > 0) found = atPositions(found, rule.positions);
-    for (const time of found) {
-      if (time < start) continue;
-      work = counted ? work : 0;
-      yield time;
+  const visitTime = (time: number): boolean => {
+    if (time < start) return true;
+    if (!counted) work = 0;
+    return visit(time);
+  };
+  const timesIn = ({ first, days, times }: Stretch): number[] => {
+    const found: number[] = [];
+    if (times.length === 0) return found;
+    const those = days === 1 ? [first] : candidates(first, days);
+    spend(Math.max(1, those.length));
+    for (const day of those) {
+      if (!fits(day)) continue;
+      spend(times.length);
+      for (const time of times) found.push(day * DAY + time);
     }
-  }
+    return rule.positions.length > 0 ? atPositions(found, rule.positions) : found;
+  };
+  let known: { first: number; times: number[] } | null = null;
+  eachStretch(rule, { start, enter, until: window.until }, spend, (stretch) => {
+    if (stretch.first * DAY > window.until) return false;
+    if (known === null || !isRegular(rule)) known = { first: stretch.first, times: timesIn(stretch) };
+    else spend(1);
+    const from = (stretch.first - known.first) * DAY;
+    for (const time of known.times) if (!visitTime(from + time)) return false;
+    return true;
+  });
 }
+
+/** Is each period of the rule like the other? Then its times are found once. */
+const isRegular = ({ frequency, months, monthDays, days }: Rule): boolean =>
+  months.length + monthDays.length === 0 && (frequency === 'WEEKLY' || (frequency === 'DAILY' && days.length === 0));
 
 function atPositions(found: number[], positions: number[]): number[] {
   const at = positions.map((p) => (p > 0 ? p - 1 : found.length + p)).filter((i) => i >= 0 && i < found.length);
@@ -190,12 +218,12 @@ interface Reading {
 }
 
 /** The periods of a rule from its start on, or from the one in which the reader enters. */
-function* stretches(rule: Rule, reading: Reading, spend: (n: number) => void): Generator<Stretch> {
+function eachStretch(rule: Rule, reading: Reading, spend: (n: number) => void, visit: Visit<Stretch>): void {
   const { start, enter } = reading;
   const { frequency, interval, weekStart } = rule;
   const startDay = Math.floor(start / DAY);
   const enterDay = Math.floor(enter / DAY);
-  const ofDay = product(rule.hours, rule.minutes, rule.seconds);
+  const times = product(rule.hours, rule.minutes, rule.seconds);
   const skip = (units: number) => Math.max(0, Math.floor(units / interval)) * interval;
   if (frequency === 'YEARLY') {
     const begin = civilOf(startDay).year;
@@ -203,7 +231,7 @@ function* stretches(rule: Rule, reading: Reading, spend: (n: number) => void): G
     for (let year = begin + skip(civilOf(enterDay).year - begin - 1); year <= LAST_YEAR; year += interval) {
       const [first, next] =
         rule.weeks.length === 0 ? [daysBefore(year), daysBefore(year + 1)] : [firstWeek(year, weekStart), firstWeek(year + 1, weekStart)];
-      yield { first, days: next - first, times: ofDay };
+      if (!visit({ first, days: next - first, times })) return;
     }
   } else if (frequency === 'MONTHLY') {
     const begin = civilOf(startDay);
@@ -213,19 +241,19 @@ function* stretches(rule: Rule, reading: Reading, spend: (n: number) => void): G
       const [year, month] = [Math.floor(m / 12), (m % 12) + 1];
       spend(1);
       if (rule.months.length > 0 && !rule.months.includes(month)) continue;
-      yield { first: startOfMonth(year, month), days: monthLength(year, month), times: ofDay };
+      if (!visit({ first: startOfMonth(year, month), days: monthLength(year, month), times })) return;
     }
   } else if (frequency === 'WEEKLY' || frequency === 'DAILY') {
     const length = frequency === 'WEEKLY' ? 7 : 1;
     const begin = frequency === 'WEEKLY' ? startDay - mod(weekdayOf(startDay) - weekStart, 7) : startDay;
     const last = daysBefore(LAST_YEAR + 1);
     for (let day = begin + length * skip(Math.floor((enterDay - begin) / length)); day < last; day += length * interval)
-      yield { first: day, days: length, times: ofDay };
-  } else yield* finerStretches(rule, reading, spend);
+      if (!visit({ first: day, days: length, times })) return;
+  } else eachFinerStretch(rule, reading, spend, visit);
 }
 
 /** Hours, minutes or seconds, one by one; days and hours that cannot fit are passed over. */
-function* finerStretches(rule: Rule, { start, enter, until }: Reading, spend: (n: number) => void): Generator<Stretch> {
+function eachFinerStretch(rule: Rule, { start, enter, until }: Reading, spend: (n: number) => void, visit: Visit<Stretch>): void {
   const { frequency, interval } = rule;
   const unit = frequency === 'HOURLY' ? 3600 : frequency === 'MINUTELY' ? 60 : 1;
   const step = unit * interval;
@@ -252,7 +280,7 @@ function* finerStretches(rule: Rule, { start, enter, until }: Reading, spend: (n
     if (minuteFits && secondFits) {
       const minutes = frequency === 'HOURLY' ? rule.minutes : [minute];
       const seconds = frequency === 'SECONDLY' ? [second] : rule.seconds;
-      yield { first: day, days: 1, times: product([hour], minutes, seconds) };
+      if (!visit({ first: day, days: 1, times: product([hour], minutes, seconds) })) return;
     }
     at += step;
   }

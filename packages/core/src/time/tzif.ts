@@ -76,13 +76,17 @@ function readBlock(name: string, view: DataView, start: number, h: Header, size:
     const type = low === 0 ? initial : types[kinds[low - 1]!]!;
     return { ...type, from: low === 0 ? null : times[low - 1]!, until: times[low] ?? null };
   };
-  // Most questions are about the half year that was asked about before.
-  let latest = find(0);
+  const covers = ({ from, until }: Period, instant: number) => (from === null || instant >= from) && (until === null || instant < until);
+  // Questions are about the same few half years, again and again.
+  const recent = [find(0)];
   return {
     name,
     period(instant) {
-      if ((latest.from !== null && instant < latest.from) || (latest.until !== null && instant >= latest.until)) latest = find(instant);
-      return latest;
+      for (const known of recent) if (covers(known, instant)) return known;
+      const found = find(instant);
+      recent.unshift(found);
+      if (recent.length > 8) recent.pop();
+      return found;
     },
   };
 }

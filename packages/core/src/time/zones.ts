@@ -28,10 +28,8 @@ export interface ZoneTable {
   find(name: string): Zone | undefined;
 }
 
-export const UTC: Zone = {
-  name: 'UTC',
-  period: () => ({ offset: 0, daylight: false, abbreviation: 'UTC', from: null, until: null }),
-};
+const always: Period = { offset: 0, daylight: false, abbreviation: 'UTC', from: null, until: null };
+export const UTC: Zone = { name: 'UTC', period: () => always };
 
 /** How a wall-clock time was found on the line of instants. */
 export type Resolution = 'exact' | 'gap' | 'overlap';
@@ -50,8 +48,10 @@ const asUtc = (local: string): number => {
  * @param local ISO 8601 without offset, e.g. `2026-12-15T12:00:00`
  * @returns seconds since 1970, and whether the time existed once, not at all, or twice
  */
-export function toInstant(local: string, zone: Zone): { instant: number; resolution: Resolution } {
-  const seconds = asUtc(local);
+export const toInstant = (local: string, zone: Zone): { instant: number; resolution: Resolution } => clockToInstant(asUtc(local), zone);
+
+/** The same. @param seconds since 1970-01-01 on that clock */
+export function clockToInstant(seconds: number, zone: Zone): { instant: number; resolution: Resolution } {
   const before = zone.period(seconds - 86_400).offset;
   const after = zone.period(seconds + 86_400).offset;
   const early = seconds - before;
@@ -64,9 +64,12 @@ export function toInstant(local: string, zone: Zone): { instant: number; resolut
   return { instant: early, resolution: 'gap' };
 }
 
+/** The wall clock in a zone, in seconds since 1970-01-01 on that clock. @param instant seconds since 1970 */
+export const instantToClock = (instant: number, zone: Zone): number => instant + zone.period(instant).offset;
+
 /** The wall clock in a zone: `2026-12-15T12:00:00`. @param instant seconds since 1970 */
 export function toLocal(instant: number, zone: Zone): string {
-  return new Date(Math.trunc(instant + zone.period(instant).offset) * 1000).toISOString().slice(0, 19);
+  return new Date(Math.trunc(instantToClock(instant, zone)) * 1000).toISOString().slice(0, 19);
 }
 
 /** RFC 3339 in UTC: `2026-12-15T19:00:00Z`. @param instant seconds since 1970 */
