@@ -80,7 +80,10 @@ async function playAllSeries(): Promise<void> {
   for (let seed = from; seed < from + count; seed++) {
     const lines: string[] = [];
     try {
-      await playSeries(seed, values.explain ? (line) => lines.push(line) : undefined);
+      const log = values.explain ? (line: string) => lines.push(line) : undefined;
+      await playSeries(seed, log);
+      lines.length = 0;
+      if (seed % 3 === 0) await playSeries(seed, log, 'one record');
     } catch (error) {
       wrong++;
       console.log(`series history ${seed}: ${error instanceof Wrong ? error.message : (error as Error).stack}`);

@@ -18,6 +18,8 @@ const fields: Collection['fields'] = [
   { name: 'title', label: 'Title', type: 'text' },
   { name: 'start', label: 'Start', type: 'date-time' },
   { name: 'end', label: 'End', type: 'date-time' },
+  { name: 'rule', label: 'Rule', type: 'text' },
+  { name: 'without', label: 'Without', type: 'text' },
 ];
 const BEHIND = 30;
 const AHEAD = 60;
@@ -27,7 +29,10 @@ export class Wrong extends Error {}
 
 type Log = (line: string) => void;
 
-/** A history of series that a lane takes by their occurrences: people edit both sides, runs fail in between, and in peace both sides say the same. */
+/** What a lane makes of a series in a history. */
+type Repeating = 'each occurrence' | 'one record';
+
+/** A history of series that a lane takes: people edit both sides, runs fail in between, and in peace both sides say the same. */
 class SeriesWorld {
   readonly random: Random;
   readonly calendar: MemoryCalendar;
@@ -37,7 +42,9 @@ class SeriesWorld {
   readonly #log: Log;
   readonly #editedAndDeleted: string;
   readonly #rule: string;
-  repeating: 'each occurrence' | 'leave out' = 'each occurrence';
+  /** what the lane makes of series */
+  readonly #takes: Repeating;
+  repeating: Repeating | 'leave out';
   version = 1;
   #swept = 0;
   /** on a day from which a change of the clock is a few weeks away, now and then */
@@ -46,8 +53,10 @@ class SeriesWorld {
   /** events with a property that Monsoon must leave alone */
   readonly #kept = new Set<string>();
 
-  constructor(seed: number, log: Log) {
+  constructor(seed: number, takes: Repeating, log: Log) {
     this.random = new Random(seed);
+    this.#takes = takes;
+    this.repeating = takes;
     this.#log = log;
     this.both = this.random.chance(0.7);
     this.#rule = this.random.pick(['calendar wins', 'records win']);
@@ -66,6 +75,7 @@ class SeriesWorld {
     const definition = plainLane({
       direction: this.both ? '<->' : '<-',
       moments: [{ name: 'visit', when: { start: 'start', end: 'end' } }],
+      ...(this.#takes === 'one record' ? { fields: { title: { copy: 'title' }, recurrence: { rule: 'rule', excluded: 'without' } } } : {}),
       window: { behind: BEHIND, ahead: AHEAD },
       events: { repeating: this.repeating },
       conflicts: { rule: this.#rule },
@@ -180,7 +190,9 @@ class SeriesWorld {
       `FREQ=MONTHLY${end}`,
     ]);
     this.#log(`new on the calendar: E${n} ${rule ?? 'single'} from ${program.stamp(first)}`);
-    this.#put(`/c/e${n}.ics`, program.write(`e${n}`, `T${n}`, first, 60, random.chance(0.2), rule));
+    // A rule in a record goes by the clock of the lane: of a series in UTC it says only when that begins.
+    const utc = random.chance(0.2) && this.#takes === 'each occurrence';
+    this.#put(`/c/e${n}.ics`, program.write(`e${n}`, `T${n}`, first, 60, utc, rule));
   }
 
   #actOnEvent(href: string, n: number): void {
@@ -241,15 +253,19 @@ class SeriesWorld {
     const live = this.records.live();
     if (live.length === 0 || random.chance(0.1)) {
       const start = this.#today + (1 + random.below(30)) * DAY + 36_000;
-      this.#log(`new record R${n}`);
-      this.records.put(`R${n}`, { title: `T${n}`, start: said(start), end: said(start + 3600) });
+      const rule = this.#takes === 'one record' && random.chance(0.5) ? { rule: random.pick(recordRules) } : {};
+      this.#log(`new record R${n} ${rule.rule ?? ''}`);
+      this.records.put(`R${n}`, { title: `T${n}`, start: said(start), end: said(start + 3600), ...rule });
       return;
     }
     const { id, fields: now } = random.pick(live);
-    const act = random.pick(['title', 'title', 'move', 'drop'] as const);
+    const act = random.pick(['title', this.#takes === 'one record' ? 'rule' : 'title', 'move', 'drop'] as const);
     this.#log(`${id}: ${act} ${act === 'title' ? `T${n}` : ''}`);
     if (act === 'drop') this.records.drop(id);
-    else if (act === 'title') this.records.put(id, { title: `T${n}` });
+    else if (act === 'rule') {
+      const rule = random.pick([null, ...recordRules]);
+      this.records.put(id, rule === null ? { rule, without: null } : { rule });
+    } else if (act === 'title') this.records.put(id, { title: `T${n}` });
     else {
       const by = (random.below(9) - 4) * 5400;
       const [start, end] = [now['start'], now['end']].map((v) => instant(v as string) + by);
@@ -259,6 +275,32 @@ class SeriesWorld {
 
   /** Both sides, in a window that no edge of the lane's touches. */
   sides(): { records: string[]; events: string[] } {
+    return this.repeating === 'one record' ? this.#wholeSides() : this.#sidesByOccurrence();
+  }
+
+  /** Series as wholes: the calendar's without what was edited of single occurrences, the records' as the series that they describe. */
+  #wholeSides(): { records: string[]; events: string[] } {
+    const from = this.#today - (BEHIND - 3) * DAY;
+    const until = this.#today + (AHEAD - 3) * DAY;
+    const lines = (texts: string[]) =>
+      texts
+        .map((text) => program.look(program.plain(text)))
+        .filter((seen) => seen.some((o) => o.start > from && o.start < until))
+        .map(
+          (seen) =>
+            `${seen[0]!.title} ${seen
+              .map((o) => `${program.stamp(o.start)}-${program.stamp(o.end)}`)
+              .slice(0, 20)
+              .join(' ')}`,
+        )
+        .sort();
+    return {
+      records: lines(this.records.live().map((r) => textOf(r.fields))),
+      events: lines([...this.calendar.events.values()].map((e) => e.text)),
+    };
+  }
+
+  #sidesByOccurrence(): { records: string[]; events: string[] } {
     const from = this.#today - (BEHIND - 3) * DAY;
     const until = this.#today + (AHEAD - 3) * DAY;
     const lines = (all: { title: string; start: number; end: number }[]) =>
@@ -326,8 +368,11 @@ class SeriesWorld {
     if (series.length === 0) return;
     const [href, { text }] = this.random.pick(series);
     const by = this.random.pick([1, 2, -1]);
+    const dragged = program.drag(text, by, 0, true);
+    // Not every month has a 31st: such a series loses occurrences by its new day.
+    if (program.look(dragged).length !== program.look(text).length) return;
     this.#log(`in peace: ${href} is dragged by ${by} days`);
-    this.calendar.put(href, program.drag(text, by, 0, true));
+    this.calendar.put(href, dragged);
     const from = this.store.journal.length;
     await this.run(false, false);
     // What was removed stands nowhere any more: its UID says of which series it was.
@@ -366,7 +411,7 @@ class SeriesWorld {
 
   /** A live lane leaves series out, and takes them again: nothing is doubled, and the forecast said what goes. */
   async checkSwitch(): Promise<void> {
-    for (const choice of ['leave out', 'each occurrence'] as const) {
+    for (const choice of ['leave out', this.#takes] as const) {
       this.repeating = choice;
       this.version++;
       const foreseen = await forecast(this.#work, 'sweep');
@@ -381,6 +426,23 @@ class SeriesWorld {
   passTime(): void {
     this.now += this.random.below(6) * DAY * 1000;
   }
+}
+
+const recordRules = ['FREQ=WEEKLY', 'FREQ=WEEKLY;COUNT=4', 'FREQ=WEEKLY;INTERVAL=2', 'FREQ=DAILY;INTERVAL=3;COUNT=5', 'FREQ=MONTHLY'];
+
+/** The series that a record describes. */
+function textOf(record: Readonly<Record<string, unknown>>): string {
+  const [start, end] = [record['start'], record['end']].map((v) => program.londonWall(instant(v as string)));
+  const text = program.write(
+    'of a record',
+    record['title'] as string,
+    start!,
+    (end! - start!) / 60,
+    false,
+    (record['rule'] as string | null) ?? null,
+  );
+  const days = ((record['without'] as string | null) ?? '').split(', ').filter((day) => day !== '');
+  return days.reduce((series, day) => program.excludeDay(series, day), text);
 }
 
 const placeOf = (href: string, { id }: program.Seen): string => (id === null ? href : `${href}#${program.stamp(id)}Z`);
@@ -403,8 +465,8 @@ function said(at: number): string {
 const instant = (text: string): number => Date.parse(text.replace(/\[.*$/, '')) / 1000;
 
 /** @throws Wrong */
-export async function playSeries(seed: number, log: Log = () => undefined): Promise<void> {
-  const world = new SeriesWorld(seed, log);
+export async function playSeries(seed: number, log: Log = () => undefined, takes: Repeating = 'each occurrence'): Promise<void> {
+  const world = new SeriesWorld(seed, takes, log);
   const steps = 6 + world.random.below(14);
   for (let i = 0; i < steps; i++) {
     for (let acts = world.random.below(3); acts >= 0; acts--) world.act();
@@ -412,9 +474,11 @@ export async function playSeries(seed: number, log: Log = () => undefined): Prom
     if (world.random.chance(0.8)) await world.run(world.random.chance(0.2), world.random.chance(0.4));
     if (world.random.chance(0.15)) {
       await world.settle();
-      await world.checkDrag();
-      await world.settle();
-      await world.checkEdit();
+      if (takes === 'each occurrence') {
+        await world.checkDrag();
+        await world.settle();
+        await world.checkEdit();
+      }
     }
   }
   await world.checkPeace();

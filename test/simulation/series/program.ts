@@ -316,6 +316,19 @@ export function exclude(text: string, id: number): string | null {
   return bump(stored);
 }
 
+/** A day of the series is deleted: whatever begins on it. */
+export function excludeDay(text: string, day: string): string {
+  const stored = open(text);
+  const start = lineOf(stored.master!, 'DTSTART')!;
+  stored.master!.lines.push({ name: 'EXDATE', params: start.params, value: `${day.replaceAll('-', '')}${start.value.slice(8)}` });
+  return save(stored);
+}
+
+/** The series without what was edited of single occurrences. */
+export function plain(text: string): string {
+  return save({ ...open(text), overrides: [] });
+}
+
 /** What was excluded or edited of single occurrences is forgotten. */
 export function revive(text: string): string {
   const stored = open(text);
