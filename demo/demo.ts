@@ -1,7 +1,7 @@
 import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { type MonsoonClient, ServiceProblem } from '@monsoon/client';
-import type { LaneAnswer, RunAnswer } from '@monsoon/core';
+import type { LaneAnswer, RunAnswer } from '@monsoon/contract';
+import { type MonsoonClient, ServiceProblem } from '@monsoon/contract/client';
 import { consent } from './consent.ts';
 import { makeData, type SeedRow } from './data.ts';
 import { type HireBook, openHireBook } from './hire-book.ts';

@@ -1,6 +1,6 @@
 import { mkdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { MonsoonClient } from '@monsoon/client';
+import { MonsoonClient } from '@monsoon/contract/client';
 import { at, email, keepSecrets, ports, root, type Secrets, Trouble } from './places.ts';
 
 /** What people at Alder & Wren do by hand, each in the program that they work in. */

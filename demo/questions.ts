@@ -1,5 +1,5 @@
-import type { MonsoonClient } from '@monsoon/client';
-import type { RunAnswer } from '@monsoon/core';
+import type { RunAnswer } from '@monsoon/contract';
+import type { MonsoonClient } from '@monsoon/contract/client';
 import type { HireBook } from './hire-book.ts';
 import { diary, eventByHand, frontDesk } from './office.ts';
 import { type Secrets, say } from './places.ts';

@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto';
-import type { MonsoonClient } from '@monsoon/client';
-import type { RunAnswer } from '@monsoon/core';
+import type { RunAnswer } from '@monsoon/contract';
+import type { MonsoonClient } from '@monsoon/contract/client';
 import pg from 'pg';
 import type { Office } from './office.ts';
 import { dav, eventually, freshDatabase, listEvents } from './servers.ts';

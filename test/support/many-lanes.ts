@@ -3,7 +3,7 @@ import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { setTimeout as pause } from 'node:timers/promises';
-import { MonsoonClient } from '@monsoon/client';
+import { MonsoonClient } from '@monsoon/contract/client';
 import pg from 'pg';
 import { getToken, spawnService } from './office.ts';
 import { account, cyrus, dav, eventually, freshDatabase, listEvents } from './servers.ts';

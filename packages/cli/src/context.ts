@@ -1,4 +1,4 @@
-import { MonsoonClient } from '@monsoon/client';
+import { MonsoonClient } from '@monsoon/contract/client';
 import type { Command } from 'commander';
 import { readSettings, type Settings } from './settings.ts';
 

@@ -1,4 +1,4 @@
-import { ServiceProblem } from '@monsoon/client';
+import { ServiceProblem } from '@monsoon/contract/client';
 import { Command, CommanderError } from 'commander';
 import { accessCommands } from './commands/access.ts';
 import { arrangeCommands } from './commands/arrange.ts';

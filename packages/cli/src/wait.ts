@@ -1,6 +1,6 @@
-import type { MonsoonClient } from '@monsoon/client';
-import type { RunAnswer } from '@monsoon/core';
-import { sayLeft } from '@monsoon/core/text';
+import type { RunAnswer } from '@monsoon/contract';
+import type { MonsoonClient } from '@monsoon/contract/client';
+import { sayLeft } from '@monsoon/contract/text';
 import { harmless, isTerminal } from './output.ts';
 
 /** Follows a run to its end, with its progress on a terminal. */

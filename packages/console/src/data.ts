@@ -1,4 +1,4 @@
-import { MonsoonClient, ServiceProblem } from '@monsoon/client';
+import { MonsoonClient, ServiceProblem } from '@monsoon/contract/client';
 import { QueryClient } from '@tanstack/react-query';
 import { useEffect, useState } from 'react';
 

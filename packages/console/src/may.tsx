@@ -1,4 +1,4 @@
-import type { MeAnswer } from '@monsoon/core';
+import type { MeAnswer } from '@monsoon/contract';
 import { createContext, useContext } from 'react';
 
 /** Who is signed in. What they may not do is shown, and cannot be pressed: the service decides, the console only says so first. */

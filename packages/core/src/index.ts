@@ -1,54 +1,120 @@
-export * from './arrange/compare.ts';
-export * from './arrange/count.ts';
-export * from './arrange/from-now-on.ts';
-export * from './arrange/nearest.ts';
-export * from './arrange/sentence.ts';
-export { NOT_CHOSEN, pointerOf, soundPart } from './arrange/sound.ts';
-export * from './arrange/starters.ts';
-export { type Suggestion, suggestMaps, suggestWhens, valuesOf } from './arrange/suggest.ts';
-export * from './engine/audit.ts';
-export * from './engine/baseline.ts';
-export * from './engine/change.ts';
-export * from './engine/context.ts';
-export * from './engine/gathered.ts';
-export * from './engine/guard.ts';
-export * from './engine/holds.ts';
-export * from './engine/judge.ts';
+export { type Audit, AuditTally } from './engine/audit.ts';
+export { mappedPart, newBaseline, valuesAt, withSeen } from './engine/baseline.ts';
+export type { Change } from './engine/change.ts';
+export { type EventView, type LaneContext, linkContext } from './engine/context.ts';
+export type { CreateCandidates, Gathered, HoldState, Refused } from './engine/gathered.ts';
+export { type Damage, damagedItems, damageOf, damageToJudge, type Guarded, guard, pairsThatMatter } from './engine/guard.ts';
+export { askedAbout, type Candidate, candidateAnswer, type Hold, type HoldQuestion, holdChoices } from './engine/holds.ts';
+export {
+  failureReasons,
+  judgeEvent,
+  judgeRecord,
+  labelOf,
+  momentLinks,
+  noLongerFollowed,
+  REPEATING_RECORD,
+  type Shown,
+  showAll,
+  type Verdict,
+  verdictReasons,
+  WHOLE_SERIES,
+  windowOf,
+} from './engine/judge.ts';
 export { makeRecord, momentOfEvents } from './engine/make-record.ts';
-export * from './engine/merge.ts';
 export { type Merged, mergeLink, type Sides, type Ways } from './engine/merge-link.ts';
-export * from './engine/moment-input.ts';
+export { type ItemVerdict, isReshown, type Plan } from './engine/moment-input.ts';
 export { attemptLikeness, nameOfEvent } from './engine/newcomer.ts';
-export * from './engine/operation.ts';
-export * from './engine/pair.ts';
+export {
+  changedAt,
+  isHarmless,
+  isRemoval,
+  itemKey,
+  type Operation,
+  operation,
+  operationKinds,
+  recordKey,
+  writesEvent,
+  writesRecord,
+} from './engine/operation.ts';
+export {
+  type Baseline,
+  eventPairIds,
+  foreignMark,
+  isFollowed,
+  type LinkValues,
+  type Pair,
+  type PairState,
+  pairId,
+  pairOfEvent,
+  pairStates,
+  step,
+  withMark,
+} from './engine/pair.ts';
 export { type Free, type Lost, pairAgain } from './engine/pair-again.ts';
 export { plan } from './engine/plan.ts';
-export * from './engine/undo.ts';
-export * from './engine/unpaired-events.ts';
+export { planUndo } from './engine/undo.ts';
+export { matchKey, UnpairedEvents } from './engine/unpaired-events.ts';
 export { limits as textLimits, UnreadableEvent, UnwritableEvent, unescapeText } from './ical/content.ts';
 export { type EditContext, type EventRead, editEvent, type Mark, makeEvent, type OccurrenceFacts, readEvent } from './ical/event-text.ts';
-export * from './ical/task-text.ts';
-export * from './lane/check.ts';
-export * from './lane/definition.ts';
-export * from './lane/event-fields.ts';
+export { editTask, makeTask, readTask, taskStatuses } from './ical/task-text.ts';
+export { checkLane } from './lane/check.ts';
+export {
+  conflictRules,
+  type Departures,
+  departureChoices,
+  type FieldMaps,
+  type LaneDefinition,
+  type Moment,
+  type Permissions,
+} from './lane/definition.ts';
+export { eventFields, eventItem } from './lane/event-fields.ts';
 export { checkHonoured } from './lane/honoured.ts';
-export * from './lane/lane-schema.ts';
-export * from './lane/links.ts';
-export * from './lane/quiet.ts';
-export * from './lane/record-time-writer.ts';
-export * from './lane/when-source.ts';
+export { laneSchema, parseLane, readLane } from './lane/lane-schema.ts';
+export { goesToRecord } from './lane/links.ts';
+export { quietUntil } from './lane/quiet.ts';
+export { carryWhen, takeWhen } from './lane/record-time-writer.ts';
+export { checkWhenShape, checkWhenSource, dateField, readWhen, type WhenSource } from './lane/when-source.ts';
 export type { Directory } from './maps/convert.ts';
-export * from './maps/field-map.ts';
-export * from './maps/field-maps.ts';
-export * from './maps/join.ts';
-export * from './maps/map-fields.ts';
-export * from './maps/properties.ts';
-export * from './maps/say.ts';
-export * from './maps/unfit.ts';
-export * from './record/condition.ts';
-export * from './record/condition-text.ts';
-export * from './record/conditions.ts';
-export * from './record/fields.ts';
+export { type FieldMap, mapDirections, type RepeatFields } from './maps/field-map.ts';
+export { show, take } from './maps/field-maps.ts';
+export { parseJoin, unjoin } from './maps/join.ts';
+export { checkFieldMap, checkMapShape, directionOf } from './maps/map-fields.ts';
+export {
+  type EventValues,
+  type MappableName,
+  type MappedValues,
+  mappableNames,
+  noValues,
+  type PropertyValue,
+  properties,
+  propertyNames,
+  sameProperty,
+} from './maps/properties.ts';
+export { sayAny } from './maps/say.ts';
+export { UnfitValue } from './maps/unfit.ts';
+export { type Condition, fittingTests, type Leaf, type Test, testNames, tests } from './record/condition.ts';
+export { ConditionTextError, formatCondition, parseCondition } from './record/condition-text.ts';
+export { checkCondition, judgeCondition, type Problem } from './record/conditions.ts';
+export {
+  type Collection,
+  canonical,
+  type DurationUnit,
+  durationUnits,
+  type Field,
+  type FieldType,
+  type FieldValue,
+  type FieldValues,
+  fieldTypes,
+  isEmpty,
+  type Person,
+  personOf,
+  personText,
+  type RecordItem,
+  type Reference,
+  sayValue,
+  stateOf,
+} from './record/fields.ts';
+export { nearestWord, sayNearest } from './record/nearest.ts';
 export { expandSeries, MOST_OCCURRENCES, type Occurrence, type Window } from './recurrence/expand.ts';
 export { occursWithin, type SeriesValues } from './recurrence/of-values.ts';
 export { type Place, placeName, placeOf, sayOriginalStart } from './recurrence/place.ts';
@@ -66,14 +132,10 @@ export {
   type Series,
   type SeriesOccurrence,
 } from './recurrence/series.ts';
-export * from './shapes/arrange.ts';
-export { type ItemOrder, itemOrders } from './shapes/choices.ts';
-export * from './shapes/index.ts';
-export * from './shapes/say-counts.ts';
-export * from './shapes/say-left.ts';
-export * from './time/date-time.ts';
+export { type Countable, type CountStep, countItems, stepOf } from './time/count-items.ts';
+export { readDateTime, sayable } from './time/date-time.ts';
 export { definedZone, definedZoneLabel, isDefinedZone } from './time/defined-zone.ts';
-export * from './time/format-when.ts';
-export * from './time/tzif.ts';
-export * from './time/when.ts';
-export * from './time/zones.ts';
+export { formatWhen } from './time/format-when.ts';
+export { parseTzif } from './time/tzif.ts';
+export { sameWhen, spanOf, type When, whenFromDays, whenFromStartEnd, whenFromStartLength } from './time/when.ts';
+export { formatInstant, parseInstant, toInstant, toLocal, UTC, type Zone, type ZoneTable } from './time/zones.ts';

@@ -1,6 +1,6 @@
 import { isIP } from 'node:net';
 import { resolve } from 'node:path';
-import { type Role, roles } from '@monsoon/core';
+import { type Role, roles } from '@monsoon/contract';
 
 export interface Config {
   dataFolder: string;

@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import { get } from 'node:http';
-import { MonsoonClient, type ServiceProblem } from '@monsoon/client';
-import type { Role } from '@monsoon/core';
+import type { Role } from '@monsoon/contract';
+import { MonsoonClient, type ServiceProblem } from '@monsoon/contract/client';
 import { expect } from 'chai';
 import pg from 'pg';
 import { plainVisits } from '../../../test/support/front-desk.ts';

@@ -1,4 +1,4 @@
-import type { PreviewAnswer } from '@monsoon/core';
+import type { PreviewAnswer } from '@monsoon/contract';
 import { expect } from 'chai';
 import { parse } from 'yaml';
 import { plainVisits, startStandin } from '../../../test/support/front-desk.ts';

@@ -3,7 +3,7 @@ import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
 import { promisify } from 'node:util';
-import { MonsoonClient } from '@monsoon/client';
+import { MonsoonClient } from '@monsoon/contract/client';
 import { expect } from 'chai';
 import { plainVisits } from '../../../test/support/front-desk.ts';
 import { openOffice, spawnService } from '../../../test/support/office.ts';

@@ -1,6 +1,6 @@
 import { createServer, type IncomingMessage } from 'node:http';
 import type { AddressInfo } from 'node:net';
-import { MonsoonClient, type ServiceProblem } from '@monsoon/client';
+import { MonsoonClient, type ServiceProblem } from '@monsoon/contract/client';
 import { expect } from 'chai';
 import pg from 'pg';
 import { Webhook } from 'standardwebhooks';

@@ -217,7 +217,7 @@ describe('the service alone', () => {
       const asked = await Promise.all([1, 2, 3].map(() => office.client.run('tuning-visits', { sweep: true })));
       await new Promise((fine) => setTimeout(fine, 300));
       one.child.kill('SIGKILL');
-      const { MonsoonClient } = await import('@monsoon/client');
+      const { MonsoonClient } = await import('@monsoon/contract/client');
       const survivor = new MonsoonClient({ address: two.address, token: office.token });
       for (const run of asked) await eventually('every run ends', async () => (await survivor.oneRun(run.id)).state === 'done', 30_000);
       const all = (await survivor.runs({ limit: 50 })).items

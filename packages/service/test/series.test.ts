@@ -1,4 +1,4 @@
-import type { JournalAnswer } from '@monsoon/core';
+import type { JournalAnswer } from '@monsoon/contract';
 import { expect } from 'chai';
 import { type Book, type BookLane, openBook } from '../../../test/support/book.ts';
 import { type Office, openOffice } from '../../../test/support/office.ts';

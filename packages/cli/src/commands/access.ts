@@ -1,7 +1,7 @@
 import { createInterface } from 'node:readline/promises';
 import { Writable } from 'node:stream';
-import { MonsoonClient, ServiceProblem } from '@monsoon/client';
-import { type MeAnswer, scopes, type TokenScope } from '@monsoon/core';
+import { type MeAnswer, scopes, type TokenScope } from '@monsoon/contract';
+import { MonsoonClient, ServiceProblem } from '@monsoon/contract/client';
 import { type Command, Option } from 'commander';
 import { makeContext, withContext } from '../context.ts';
 import { WrongInput } from '../input.ts';

@@ -1,7 +1,7 @@
 import { basename, extname } from 'node:path';
 import { createInterface } from 'node:readline/promises';
-import { type MonsoonClient, ServiceProblem } from '@monsoon/client';
-import type { PreviewAnswer } from '@monsoon/core';
+import type { PreviewAnswer } from '@monsoon/contract';
+import { type MonsoonClient, ServiceProblem } from '@monsoon/contract/client';
 import { propertyNames, sayAny } from '@monsoon/core/text';
 import { type Command, Option } from 'commander';
 import { stringify } from 'yaml';

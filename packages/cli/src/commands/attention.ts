@@ -1,5 +1,6 @@
-import type { SystemAnswer, TodayAnswer } from '@monsoon/core';
-import { sayCounts, sayItem } from '@monsoon/core/text';
+import type { SystemAnswer, TodayAnswer } from '@monsoon/contract';
+import { sayCounts } from '@monsoon/contract/text';
+import { sayItem } from '@monsoon/core/text';
 import type { Command } from 'commander';
 import { withContext } from '../context.ts';
 import { exits, paint, print, printJson, table, time } from '../output.ts';

@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { basename, extname } from 'node:path';
-import type { LaneFileCheck } from '@monsoon/core';
+import type { LaneFileCheck } from '@monsoon/contract';
 import type { Command } from 'commander';
 import { withContext } from '../context.ts';
 import { confirm, versionNumber, WrongInput } from '../input.ts';

@@ -1,7 +1,9 @@
-import type { ServiceProblem } from '@monsoon/client';
-import type { AuditAnswer, FieldValue, ForecastAnswer, ItemDetail, LaneLine } from '@monsoon/core';
+import type { AuditAnswer, ForecastAnswer, ItemDetail, LaneLine } from '@monsoon/contract';
+import type { ServiceProblem } from '@monsoon/contract/client';
+import { type ItemOrder, itemOrders, sayCounts } from '@monsoon/contract/text';
+import type { FieldValue } from '@monsoon/core';
 import { propertyNames } from '@monsoon/core';
-import { type ItemOrder, itemOrders, sayAny, sayCounts, sayItem, sayValue } from '@monsoon/core/text';
+import { sayAny, sayItem, sayValue } from '@monsoon/core/text';
 import { type Command, Option } from 'commander';
 import { withContext } from '../context.ts';
 import { readYaml, rowCount, WrongInput } from '../input.ts';

@@ -1,7 +1,7 @@
 import { spawn } from 'node:child_process';
 import { createRequire } from 'node:module';
 import { dirname, join } from 'node:path';
-import { type Occasion, occasions } from '@monsoon/core';
+import { type Occasion, occasions } from '@monsoon/contract';
 import { type Command, Option } from 'commander';
 import { stringify } from 'yaml';
 import { withContext } from '../context.ts';

@@ -1,4 +1,4 @@
-import { type ColleagueAnswer, type Role, roles } from '@monsoon/core';
+import { type ColleagueAnswer, type Role, roles } from '@monsoon/contract';
 import { Argument, type Command, Option } from 'commander';
 import { withContext } from '../context.ts';
 import { confirm, rowCount, WrongInput } from '../input.ts';

@@ -1,6 +1,8 @@
-import type { MonsoonClient } from '@monsoon/client';
-import type { ForecastAnswer, HoldAnswer, UndoAnswer } from '@monsoon/core';
-import { foldSeries, fromNowOn, sayCounts, sayFolded, sayItem } from '@monsoon/core/text';
+import { fromNowOn } from '@monsoon/arranging/text';
+import type { ForecastAnswer, HoldAnswer, UndoAnswer } from '@monsoon/contract';
+import type { MonsoonClient } from '@monsoon/contract/client';
+import { foldSeries, sayCounts, sayFolded } from '@monsoon/contract/text';
+import { sayItem } from '@monsoon/core/text';
 import type { Command } from 'commander';
 import { withContext } from '../context.ts';
 import { confirm, rowCount } from '../input.ts';

@@ -1,4 +1,4 @@
-import type { ProbeStepAnswer } from '@monsoon/core';
+import type { ProbeStepAnswer } from '@monsoon/contract';
 import type { Command } from 'commander';
 import { withContext } from '../context.ts';
 import { readYaml, WrongInput } from '../input.ts';

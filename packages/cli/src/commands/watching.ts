@@ -1,7 +1,8 @@
 import { once } from 'node:events';
 import { createWriteStream } from 'node:fs';
-import { countSteps } from '@monsoon/core';
-import { sayCounts, sayItem } from '@monsoon/core/text';
+import { countSteps } from '@monsoon/contract';
+import { sayCounts } from '@monsoon/contract/text';
+import { sayItem } from '@monsoon/core/text';
 import { type Command, Option } from 'commander';
 import { withContext } from '../context.ts';
 import { exits, paint, print, printJson, table, time } from '../output.ts';

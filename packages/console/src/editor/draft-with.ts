@@ -1,4 +1,4 @@
-import type { LaneAnswer, LaneDraftAnswer } from '@monsoon/core';
+import type { LaneAnswer, LaneDraftAnswer } from '@monsoon/contract';
 import { client } from '../data.ts';
 
 /** A draft of a lane that says this; one that was open already takes it over. */

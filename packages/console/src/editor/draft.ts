@@ -1,5 +1,7 @@
-import { ServiceProblem } from '@monsoon/client';
-import type { Departures, FieldMap, LaneDraft, LaneDraftAnswer, MappableName, Permissions, PreviewAnswer, WhenSource } from '@monsoon/core';
+import type { LaneDraft } from '@monsoon/arranging';
+import type { LaneDraftAnswer, PreviewAnswer } from '@monsoon/contract';
+import { ServiceProblem } from '@monsoon/contract/client';
+import type { Departures, FieldMap, MappableName, Permissions, WhenSource } from '@monsoon/core';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import { client, queries, reasonOf } from '../data.ts';

@@ -1,4 +1,5 @@
-import { type Collection, type Field, type FieldMap, type MappableName, type PreviewAnswer, properties } from '@monsoon/core';
+import type { PreviewAnswer } from '@monsoon/contract';
+import { type Collection, type Field, type FieldMap, type MappableName, properties } from '@monsoon/core';
 import { Plus, X } from 'lucide-react';
 import { type ReactNode, useState } from 'react';
 import { Button } from '../parts/basics.tsx';

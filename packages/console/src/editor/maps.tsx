@@ -1,4 +1,5 @@
-import { type Collection, type Field, type FieldMap, type MappableName, mappableNames, type PreviewAnswer } from '@monsoon/core';
+import type { PreviewAnswer } from '@monsoon/contract';
+import { type Collection, type Field, type FieldMap, type MappableName, mappableNames } from '@monsoon/core';
 import { Plus, X } from 'lucide-react';
 import { Button, Card } from '../parts/basics.tsx';
 import { Choice, Wrong } from '../parts/controls.tsx';

@@ -1,5 +1,7 @@
-import { compareLanes, type ItemDetail, type LaneAnswer, parseLane, type RunAnswer } from '@monsoon/core';
-import { sayCounts } from '@monsoon/core/text';
+import { compareLanes } from '@monsoon/arranging';
+import type { ItemDetail, LaneAnswer, RunAnswer } from '@monsoon/contract';
+import { sayCounts } from '@monsoon/contract/text';
+import { parseLane } from '@monsoon/core';
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Link, useNavigate } from 'react-router';

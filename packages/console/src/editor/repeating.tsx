@@ -1,4 +1,5 @@
-import type { LaneDefinition, PreviewAnswer } from '@monsoon/core';
+import type { PreviewAnswer } from '@monsoon/contract';
+import type { LaneDefinition } from '@monsoon/core';
 import { useState } from 'react';
 import { Choice } from '../parts/controls.tsx';
 import type { Editing } from './draft.ts';

@@ -1,4 +1,5 @@
-import type { MappableName, PreviewAnswer } from '@monsoon/core';
+import type { PreviewAnswer } from '@monsoon/contract';
+import type { MappableName } from '@monsoon/core';
 import { propertyNames, sayAny } from '@monsoon/core/text';
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';

@@ -1,4 +1,4 @@
-import type { SystemAnswer } from '@monsoon/core';
+import type { SystemAnswer } from '@monsoon/contract';
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Link } from 'react-router';

@@ -1,4 +1,5 @@
-import type { FieldMap, LaneDraft, MappableName } from '@monsoon/core';
+import type { LaneDraft } from '@monsoon/arranging';
+import type { FieldMap, MappableName } from '@monsoon/core';
 import { mappableNames } from '@monsoon/core';
 import { useQuery } from '@tanstack/react-query';
 import { client } from '../data.ts';

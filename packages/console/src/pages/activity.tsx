@@ -1,4 +1,4 @@
-import type { ActivityAnswer } from '@monsoon/core';
+import type { ActivityAnswer } from '@monsoon/contract';
 import { useInfiniteQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { client, reasonOf } from '../data.ts';

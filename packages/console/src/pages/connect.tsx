@@ -1,5 +1,5 @@
-import { ServiceProblem } from '@monsoon/client';
-import type { KindAnswer, SettingShape, SystemAnswer } from '@monsoon/core';
+import type { KindAnswer, SettingShape, SystemAnswer } from '@monsoon/contract';
+import { ServiceProblem } from '@monsoon/contract/client';
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Link, useNavigate } from 'react-router';

@@ -1,5 +1,5 @@
-import { countsPath } from '@monsoon/client';
-import { countSteps } from '@monsoon/core/text';
+import { countsPath } from '@monsoon/contract/client';
+import { countSteps } from '@monsoon/contract/text';
 import { useQuery } from '@tanstack/react-query';
 import { useSearchParams } from 'react-router';
 import { Bar, BarChart, CartesianGrid, ResponsiveContainer, Tooltip, XAxis, YAxis } from 'recharts';

@@ -1,4 +1,4 @@
-import type { LaneDraftAnswer } from '@monsoon/core';
+import type { LaneDraftAnswer } from '@monsoon/contract';
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { Tabs } from 'radix-ui';
 import { useMemo } from 'react';

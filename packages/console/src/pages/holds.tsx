@@ -1,5 +1,7 @@
-import type { HoldAnswer, LaneDefinition, RunAnswer } from '@monsoon/core';
-import { asWritten, candidateAnswer, fromNowOn } from '@monsoon/core/text';
+import { asWritten, fromNowOn } from '@monsoon/arranging/text';
+import type { HoldAnswer, RunAnswer } from '@monsoon/contract';
+import type { LaneDefinition } from '@monsoon/core';
+import { candidateAnswer } from '@monsoon/core/text';
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Link, useNavigate, useSearchParams } from 'react-router';

@@ -1,4 +1,5 @@
-import type { FieldValue, ItemDetail } from '@monsoon/core';
+import type { ItemDetail } from '@monsoon/contract';
+import type { FieldValue } from '@monsoon/core';
 import { sayValue as sayField } from '@monsoon/core/text';
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { useState } from 'react';

@@ -1,5 +1,5 @@
-import type { LaneAnswer } from '@monsoon/core';
-import { asWritten } from '@monsoon/core/text';
+import { asWritten } from '@monsoon/arranging/text';
+import type { LaneAnswer } from '@monsoon/contract';
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { Tabs } from 'radix-ui';
 import { useState } from 'react';

@@ -1,4 +1,4 @@
-import type { StarterAnswer } from '@monsoon/core';
+import type { StarterAnswer } from '@monsoon/contract';
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Link, useNavigate } from 'react-router';

@@ -1,5 +1,5 @@
-import type { ColleagueAnswer, Role } from '@monsoon/core';
-import { roles } from '@monsoon/core/text';
+import type { ColleagueAnswer, Role } from '@monsoon/contract';
+import { roles } from '@monsoon/contract/text';
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { client, queries, reasonOf } from '../data.ts';

@@ -1,4 +1,4 @@
-import { sayCounts, sayLeft } from '@monsoon/core/text';
+import { sayCounts, sayLeft } from '@monsoon/contract/text';
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';

@@ -1,4 +1,4 @@
-import type { SystemAnswer } from '@monsoon/core';
+import type { SystemAnswer } from '@monsoon/contract';
 import { useQuery } from '@tanstack/react-query';
 import { Link, useNavigate, useSearchParams } from 'react-router';
 import { client, reasonOf } from '../data.ts';

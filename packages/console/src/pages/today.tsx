@@ -1,4 +1,4 @@
-import type { TodayAnswer } from '@monsoon/core';
+import type { TodayAnswer } from '@monsoon/contract';
 import { sayItem } from '@monsoon/core/text';
 import { useQuery } from '@tanstack/react-query';
 import type { ReactNode } from 'react';

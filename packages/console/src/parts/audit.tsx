@@ -1,4 +1,4 @@
-import type { LaneAnswer } from '@monsoon/core';
+import type { LaneAnswer } from '@monsoon/contract';
 import { useQuery } from '@tanstack/react-query';
 import { client, queries, reasonOf } from '../data.ts';
 import { Badge, Button, Empty, Failure } from './basics.tsx';

@@ -1,4 +1,4 @@
-import type { PausedAnswer } from '@monsoon/core';
+import type { PausedAnswer } from '@monsoon/contract';
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { client, queries, reasonOf } from '../data.ts';

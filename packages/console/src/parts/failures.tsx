@@ -1,4 +1,4 @@
-import type { LaneAnswer } from '@monsoon/core';
+import type { LaneAnswer } from '@monsoon/contract';
 import { sayItem } from '@monsoon/core/text';
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { Link, useNavigate } from 'react-router';

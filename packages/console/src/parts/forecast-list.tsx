@@ -1,5 +1,6 @@
-import type { ForecastAnswer } from '@monsoon/core';
-import { countOperations, foldSeries, sayCounts, sayFolded, sayItem } from '@monsoon/core/text';
+import type { ForecastAnswer } from '@monsoon/contract';
+import { countOperations, foldSeries, sayCounts, sayFolded } from '@monsoon/contract/text';
+import { sayItem } from '@monsoon/core/text';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { useDeferredValue, useMemo, useRef, useState } from 'react';
 import { Badge, Empty } from './basics.tsx';

@@ -1,4 +1,4 @@
-import type { LaneAnswer, RunAnswer } from '@monsoon/core';
+import type { LaneAnswer, RunAnswer } from '@monsoon/contract';
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { useNavigate } from 'react-router';
 import { client, reasonOf } from '../data.ts';

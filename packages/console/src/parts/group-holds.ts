@@ -1,4 +1,4 @@
-import type { HoldAnswer } from '@monsoon/core';
+import type { HoldAnswer } from '@monsoon/contract';
 
 /** Questions of one lane that ask the same: read, and settled, together. */
 export interface HoldGroup {

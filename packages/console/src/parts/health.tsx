@@ -1,4 +1,4 @@
-import type { SystemAnswer } from '@monsoon/core';
+import type { SystemAnswer } from '@monsoon/contract';
 import { Badge } from './basics.tsx';
 
 /** How a system does, in a few words. What is well has no colour. */

@@ -1,4 +1,4 @@
-import type { CollectionAnswer, SystemAnswer } from '@monsoon/core';
+import type { CollectionAnswer, SystemAnswer } from '@monsoon/contract';
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { client, queries, reasonOf } from '../data.ts';

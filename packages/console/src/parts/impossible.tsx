@@ -1,4 +1,4 @@
-import type { UndoAnswer } from '@monsoon/core';
+import type { UndoAnswer } from '@monsoon/contract';
 import { sayItem } from '@monsoon/core/text';
 
 /** What cannot be done, item by item, and why. */

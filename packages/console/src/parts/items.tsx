@@ -1,5 +1,6 @@
-import type { ItemAnswer, LaneAnswer } from '@monsoon/core';
-import { type ItemOrder, sayItem } from '@monsoon/core/text';
+import type { ItemAnswer, LaneAnswer } from '@monsoon/contract';
+import type { ItemOrder } from '@monsoon/contract/text';
+import { sayItem } from '@monsoon/core/text';
 import { keepPreviousData, useInfiniteQuery } from '@tanstack/react-query';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { useDeferredValue, useEffect, useRef, useState } from 'react';

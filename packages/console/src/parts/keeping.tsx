@@ -1,4 +1,4 @@
-import type { Settings } from '@monsoon/core';
+import type { Settings } from '@monsoon/contract';
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { client, queries, reasonOf } from '../data.ts';
 import { useMay } from '../may.tsx';

@@ -1,4 +1,5 @@
-import type { FieldMap, LaneAnswer, LaneDefinition, Permissions } from '@monsoon/core';
+import type { LaneAnswer } from '@monsoon/contract';
+import type { FieldMap, LaneDefinition, Permissions } from '@monsoon/core';
 import { formatCondition } from '@monsoon/core/text';
 import { Card } from './basics.tsx';
 

@@ -1,5 +1,5 @@
-import type { Occasion, TellMe } from '@monsoon/core';
-import { occasions } from '@monsoon/core/text';
+import type { Occasion, TellMe } from '@monsoon/contract';
+import { occasions } from '@monsoon/contract/text';
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { client, queries, reasonOf } from '../data.ts';

@@ -1,5 +1,6 @@
+import { type Folded, foldSeries, sayFolded } from '@monsoon/contract/text';
 import type { Change } from '@monsoon/core';
-import { type Folded, foldSeries, sayFolded, sayItem } from '@monsoon/core/text';
+import { sayItem } from '@monsoon/core/text';
 import { type ReactNode, useState } from 'react';
 import { Link } from 'react-router';
 import { Badge, type Tone } from './basics.tsx';

@@ -1,5 +1,5 @@
-import type { RunAnswer } from '@monsoon/core';
-import { sayCounts } from '@monsoon/core/text';
+import type { RunAnswer } from '@monsoon/contract';
+import { sayCounts } from '@monsoon/contract/text';
 import { useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
 import { client, reasonOf } from '../data.ts';

@@ -1,4 +1,4 @@
-import type { SettingShape } from '@monsoon/core';
+import type { SettingShape } from '@monsoon/contract';
 import { parse, stringify } from 'yaml';
 
 /** What was written into a form, by the name of its setting. */

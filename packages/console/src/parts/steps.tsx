@@ -1,4 +1,4 @@
-import type { CheckAnswer, ProbeStepAnswer } from '@monsoon/core';
+import type { CheckAnswer, ProbeStepAnswer } from '@monsoon/contract';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import { client, reasonOf } from '../data.ts';
 import { Badge, Empty, Failure } from './basics.tsx';

@@ -1,4 +1,4 @@
-import type { LaneAnswer, StopChoice } from '@monsoon/core';
+import type { LaneAnswer, StopChoice } from '@monsoon/contract';
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { useNavigate } from 'react-router';

@@ -1,4 +1,4 @@
-import type { LaneLine, TodayAnswer } from '@monsoon/core';
+import type { LaneLine, TodayAnswer } from '@monsoon/contract';
 import { MoveHorizontal, MoveLeft, MoveRight } from 'lucide-react';
 import { Link } from 'react-router';
 import { Ago, Badge } from './basics.tsx';

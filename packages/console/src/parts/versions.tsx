@@ -1,4 +1,4 @@
-import type { LaneAnswer } from '@monsoon/core';
+import type { LaneAnswer } from '@monsoon/contract';
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { useNavigate } from 'react-router';
 import { parse } from 'yaml';

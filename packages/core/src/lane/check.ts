@@ -1,4 +1,3 @@
-import { sayNearest } from '../arrange/nearest.ts';
 import { fieldFromText } from '../maps/convert.ts';
 import type { FieldMap, MapDirection } from '../maps/field-map.ts';
 import { show } from '../maps/field-maps.ts';
@@ -7,6 +6,7 @@ import type { MappableName } from '../maps/properties.ts';
 import { UnfitValue } from '../maps/unfit.ts';
 import { checkCondition, type Problem } from '../record/conditions.ts';
 import { type Collection, type Field, type FieldType, sayCure } from '../record/fields.ts';
+import { sayNearest } from '../record/nearest.ts';
 import type { ZoneTable } from '../time/zones.ts';
 import type { FieldMaps, LaneDefinition, Moment } from './definition.ts';
 import { eventFields } from './event-fields.ts';

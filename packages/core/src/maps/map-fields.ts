@@ -1,6 +1,6 @@
-import { sayNearest } from '../arrange/nearest.ts';
 import type { Problem } from '../record/conditions.ts';
 import { type Field, type FieldType, findField, sayCure } from '../record/fields.ts';
+import { sayNearest } from '../record/nearest.ts';
 import { tellable } from './convert.ts';
 import type { FieldMap, MapDirection } from './field-map.ts';
 

@@ -1,9 +1,9 @@
 import { Temporal } from 'temporal-polyfill';
-import { sayNearest } from '../arrange/nearest.ts';
 import { readDateTime } from '../time/date-time.ts';
 import { toInstant, type Zone, type ZoneTable } from '../time/zones.ts';
 import { type Condition, families, fittingTests, type Leaf, testNames, tests } from './condition.ts';
 import { type Field, type FieldValue, isEmpty, type Person, type RecordItem } from './fields.ts';
+import { sayNearest } from './nearest.ts';
 
 /** What the clock and the zones say while conditions are judged. */
 export interface Circumstances {

@@ -1,5 +1,5 @@
 import { createHash, randomBytes } from 'node:crypto';
-import type { Role, TokenScope } from '@monsoon/core';
+import type { Role, TokenScope } from '@monsoon/contract';
 import { and, eq, gt, isNull, or, sql } from 'drizzle-orm';
 import type { Request, Response } from 'express';
 import type { App } from '../app.ts';

@@ -1,4 +1,4 @@
-import type { Role, TokenScope } from '@monsoon/core';
+import type { Role, TokenScope } from '@monsoon/contract';
 import { and, eq } from 'drizzle-orm';
 import { HttpProblem } from '../http/problem.ts';
 import type { Database } from '../storage/database.ts';

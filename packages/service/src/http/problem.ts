@@ -1,4 +1,5 @@
-import { type Problem, pointerOf, sayNearest } from '@monsoon/core';
+import { pointerOf } from '@monsoon/arranging';
+import { type Problem, sayNearest } from '@monsoon/core';
 import { OutsideError } from '@monsoon/systems';
 import type { ErrorRequestHandler, Response } from 'express';
 import type { Logger } from 'pino';

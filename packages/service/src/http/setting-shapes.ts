@@ -1,4 +1,4 @@
-import type { SettingShape } from '@monsoon/core';
+import type { SettingShape } from '@monsoon/contract';
 import type { AnyObjectSchema, SchemaDescription } from 'yup';
 
 interface Meta {

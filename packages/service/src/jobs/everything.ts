@@ -1,4 +1,4 @@
-import type { PausedAnswer } from '@monsoon/core';
+import type { PausedAnswer } from '@monsoon/contract';
 import { eq, isNull } from 'drizzle-orm';
 import type { App } from '../app.ts';
 import { HttpProblem } from '../http/problem.ts';

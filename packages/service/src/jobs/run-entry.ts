@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto';
-import { countOperations } from '@monsoon/core';
+import { countOperations } from '@monsoon/contract';
 import { eq } from 'drizzle-orm';
 import type { App } from '../app.ts';
 import { definitionOf, type LaneRow } from '../lanes/context.ts';

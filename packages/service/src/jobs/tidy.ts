@@ -1,4 +1,4 @@
-import { readSettings, type Settings } from '@monsoon/core';
+import { readSettings, type Settings } from '@monsoon/contract';
 import { type SQL, sql } from 'drizzle-orm';
 import type { App } from '../app.ts';
 import { installation } from '../storage/schema.ts';

@@ -1,14 +1,5 @@
-import {
-  type ForecastAnswer,
-  failureReasons,
-  type HoldAnswer,
-  holdChoices,
-  type JournalAnswer,
-  type LaneAnswer,
-  type LaneLine,
-  type Operation,
-  type RunAnswer,
-} from '@monsoon/core';
+import type { ForecastAnswer, HoldAnswer, JournalAnswer, LaneAnswer, LaneLine, RunAnswer } from '@monsoon/contract';
+import { failureReasons, holdChoices, type Operation } from '@monsoon/core';
 import { and, count, eq, getTableColumns, gt, inArray, isNotNull, ne, type SQL, sql } from 'drizzle-orm';
 import type { PgColumn } from 'drizzle-orm/pg-core';
 import type { App } from '../app.ts';

@@ -1,4 +1,6 @@
-import { asWritten, compareLanes, type LaneDefinition, type LaneFileCheck, laneSchema, type Problem, sayLane } from '@monsoon/core';
+import { asWritten, compareLanes, sayLane } from '@monsoon/arranging';
+import type { LaneFileCheck } from '@monsoon/contract';
+import { type LaneDefinition, laneSchema, type Problem } from '@monsoon/core';
 import { and, desc, eq, isNotNull, lte } from 'drizzle-orm';
 import { type Document, isCollection, isScalar, LineCounter, type ParsedNode, parseDocument, visit, type Node as YamlNode } from 'yaml';
 import type { App } from '../app.ts';

@@ -1,9 +1,7 @@
+import type { ItemAnswer, ItemDetail, ItemOrder, Page } from '@monsoon/contract';
 import {
   type EventView,
   failureReasons,
-  type ItemAnswer,
-  type ItemDetail,
-  type ItemOrder,
   judgeEvent,
   judgeRecord,
   type LaneContext,
@@ -11,7 +9,6 @@ import {
   mappedPart,
   momentLinks,
   nameOfEvent,
-  type Page,
   type RecordItem,
   showAll,
   type When,

@@ -1,3 +1,5 @@
+import { NOT_CHOSEN } from '@monsoon/arranging';
+import type { PreviewAnswer, PreviewRequest } from '@monsoon/contract';
 import {
   dateField,
   type EventView,
@@ -11,9 +13,6 @@ import {
   makeRecord,
   momentLinks,
   momentOfEvents,
-  NOT_CHOSEN,
-  type PreviewAnswer,
-  type PreviewRequest,
   type PropertyValue,
   pairOfEvent,
   properties,

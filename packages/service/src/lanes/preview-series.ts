@@ -1,9 +1,9 @@
+import type { PreviewAnswer } from '@monsoon/contract';
 import {
   formatWhen,
   type LaneContext,
   nextOccurrence,
   occurrencesOf,
-  type PreviewAnswer,
   readSeries,
   type Series,
   type SeriesOccurrence,

@@ -1,14 +1,6 @@
-import {
-  type Collection,
-  type LaneContext,
-  type LaneDraft,
-  type PreviewAnswer,
-  type PreviewRequest,
-  sayLane,
-  soundPart,
-  UTC,
-  windowOf,
-} from '@monsoon/core';
+import { type LaneDraft, sayLane, soundPart } from '@monsoon/arranging';
+import type { PreviewAnswer, PreviewRequest } from '@monsoon/contract';
+import { type Collection, type LaneContext, UTC, windowOf } from '@monsoon/core';
 import { OutsideError } from '@monsoon/systems';
 import { and, eq, inArray } from 'drizzle-orm';
 import type { App } from '../app.ts';

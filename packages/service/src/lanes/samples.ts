@@ -1,4 +1,5 @@
-import { type Collection, type RecordItem, sayValue, valuesOf } from '@monsoon/core';
+import { valuesOf } from '@monsoon/arranging';
+import { type Collection, type RecordItem, sayValue } from '@monsoon/core';
 import type { CalendarInfo, Calendars, Records, StoredEvent } from '@monsoon/systems';
 import type { Sides } from '../run/work.ts';
 

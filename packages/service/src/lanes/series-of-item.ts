@@ -1,4 +1,5 @@
-import { formatWhen, type ItemDetail, parseInstant, placeOf, sayOriginalStart, toLocal, type When, type ZoneTable } from '@monsoon/core';
+import type { ItemDetail } from '@monsoon/contract';
+import { formatWhen, parseInstant, placeOf, sayOriginalStart, toLocal, type When, type ZoneTable } from '@monsoon/core';
 import { and, eq, isNotNull, ne, sql } from 'drizzle-orm';
 import type { App } from '../app.ts';
 import type { OpenWork } from '../run/work.ts';

@@ -1,4 +1,5 @@
-import { type ItemDetail, type LaneDefinition, REPEATING_RECORD, type Verdict, WHOLE_SERIES } from '@monsoon/core';
+import type { ItemDetail } from '@monsoon/contract';
+import { type LaneDefinition, REPEATING_RECORD, type Verdict, WHOLE_SERIES } from '@monsoon/core';
 
 interface Facts {
   /** a direct read says that the record is not there */

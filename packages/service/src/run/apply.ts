@@ -1,5 +1,6 @@
 import { setImmediate as turn } from 'node:timers/promises';
-import { isHarmless, isRemoval, type Operation, placeOf, type RunCounts, step, writesEvent, writesRecord } from '@monsoon/core';
+import type { RunCounts } from '@monsoon/contract';
+import { isHarmless, isRemoval, type Operation, placeOf, step, writesEvent, writesRecord } from '@monsoon/core';
 import { OutsideError, type StoredEvent, stopsRun } from '@monsoon/systems';
 import { mapConcurrent } from './map-concurrent.ts';
 import { refuse, setAsideForLater } from './refuse.ts';

@@ -1,3 +1,4 @@
+import type { RunCounts } from '@monsoon/contract';
 import {
   type Damage,
   damageToJudge,
@@ -11,7 +12,6 @@ import {
   type Plan,
   pairsThatMatter,
   type plan,
-  type RunCounts,
 } from '@monsoon/core';
 import { OutsideError } from '@monsoon/systems';
 import { apply, noTail } from './apply.ts';

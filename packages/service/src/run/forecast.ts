@@ -1,4 +1,5 @@
-import { type Damage, type Guarded, guard, type ItemVerdict, type Operation, type RunCounts } from '@monsoon/core';
+import type { RunCounts } from '@monsoon/contract';
+import { type Damage, type Guarded, guard, type ItemVerdict, type Operation } from '@monsoon/core';
 import { withDirectories } from './directories.ts';
 import { Gathering, type Scope } from './gather.ts';
 import { planned } from './planned.ts';

@@ -1,3 +1,4 @@
+import type { RunCounts } from '@monsoon/contract';
 import {
   askedAbout,
   type Hold,
@@ -5,7 +6,6 @@ import {
   itemKey,
   type LaneContext,
   type Operation,
-  type RunCounts,
   step,
   UnreadableEvent,
   UnwritableEvent,

@@ -1,3 +1,4 @@
+import type { RunCounts } from '@monsoon/contract';
 import {
   changedAt,
   type EventRead,
@@ -12,7 +13,6 @@ import {
   type Operation,
   type Pair,
   type RecordItem,
-  type RunCounts,
   stateOf,
   step,
   withMark,

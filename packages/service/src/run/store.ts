@@ -1,4 +1,5 @@
-import type { Change, Hold, HoldState, Pair, PairState, RunCounts, Verdict } from '@monsoon/core';
+import type { RunCounts } from '@monsoon/contract';
+import type { Change, Hold, HoldState, Pair, PairState, Verdict } from '@monsoon/core';
 
 /** What was done to one item, for the journal. */
 export interface Entry {

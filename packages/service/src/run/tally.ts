@@ -1,4 +1,5 @@
-import { countNames, type Damage, damagedItems, damageOf, failureReasons, itemKey, type Operation, type Plan, type RunCounts } from '@monsoon/core';
+import { countNames, type RunCounts } from '@monsoon/contract';
+import { type Damage, damagedItems, damageOf, failureReasons, itemKey, type Operation, type Plan } from '@monsoon/core';
 
 export const noCounts = (): RunCounts => Object.fromEntries(countNames.map((n) => [n, 0])) as RunCounts;
 

@@ -1,4 +1,5 @@
-import type { Collection, ProbeStepAnswer } from '@monsoon/core';
+import type { ProbeStepAnswer } from '@monsoon/contract';
+import type { Collection } from '@monsoon/core';
 import { type OpenSystem, OutsideError, probeAddress } from '@monsoon/systems';
 import { and, eq, isNotNull, or } from 'drizzle-orm';
 import type { App } from '../app.ts';

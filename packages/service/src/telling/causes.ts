@@ -1,4 +1,4 @@
-import type { Occasion } from '@monsoon/core';
+import type { Occasion } from '@monsoon/contract';
 import { and, eq, inArray, isNull, sql } from 'drizzle-orm';
 import type { Database, Transaction } from '../storage/database.ts';
 import { hooks, people, tellings } from '../storage/schema.ts';

@@ -1,9 +1,19 @@
-import type { ExchangeAnswer as Exchange } from '@monsoon/core';
 import { OutsideError } from '../outside-error.ts';
 import type { Call } from './call.ts';
 import { masked } from './masked.ts';
 
-export type { Exchange };
+/** A request and its answer in full, secrets masked. */
+export interface Exchange {
+  method: string;
+  url: string;
+  requestHeaders: Record<string, string>;
+  requestBody: string;
+  /** null: there was no answer, and `trouble` says why */
+  status: number | null;
+  answerHeaders: Record<string, string>;
+  answerBody: string;
+  trouble: string | null;
+}
 
 /** Most characters of a body that are shown, and how many are looked through: a secret at the cut must not show its head. */
 const SHOWN = 4000;

@@ -8,7 +8,7 @@ import {
   signInWaysShape,
   tokenRequestShape,
   tokenShape,
-} from '@monsoon/core';
+} from '@monsoon/contract';
 import { and, asc, desc, eq, ne } from 'drizzle-orm';
 import type { Response } from 'express';
 import { enter } from '../../access/activity.ts';

@@ -1,24 +1,22 @@
+import { arrange, compareLanes, starters } from '@monsoon/arranging';
 import {
-  arrange,
-  compareLanes,
   laneDraftChangeShape,
   laneDraftRequestShape,
   laneDraftShape,
   laneFileCheckShape,
   laneFileRequestShape,
   laneFileShape,
-  laneSchema,
   laneShape,
   page,
   previewRequestShape,
   previewShape,
   sampleShape,
   starterShape,
-  starters,
   suggestRequestShape,
   suggestShape,
   versionShape,
-} from '@monsoon/core';
+} from '@monsoon/contract';
+import { laneSchema } from '@monsoon/core';
 import { and, asc, desc, eq } from 'drizzle-orm';
 import * as yup from 'yup';
 import type { Caller } from '../../access/callers.ts';

@@ -6,15 +6,13 @@ import {
   itemDetailShape,
   itemOrders,
   itemShape,
-  type LaneDefinition,
   laneRequestShape,
-  laneSchema,
   laneShape,
   page,
-  pairStates,
   runRequestShape,
   runShape,
-} from '@monsoon/core';
+} from '@monsoon/contract';
+import { type LaneDefinition, laneSchema, pairStates } from '@monsoon/core';
 import { OutsideError } from '@monsoon/systems';
 import { and, eq, inArray, isNull, or } from 'drizzle-orm';
 import type { Response } from 'express';

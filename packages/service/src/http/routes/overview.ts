@@ -1,4 +1,5 @@
-import { failureReasons, healthAnswerShape, type ItemAnswer, type LaneLine, todayShape } from '@monsoon/core';
+import { healthAnswerShape, type ItemAnswer, type LaneLine, todayShape } from '@monsoon/contract';
+import { failureReasons } from '@monsoon/core';
 import { and, count, desc, eq, gt, inArray, isNotNull, or, type SQL, sql } from 'drizzle-orm';
 import { type App, VERSION } from '../../app.ts';
 import { pausedEverything } from '../../jobs/everything.ts';

@@ -1,4 +1,4 @@
-import { pausedShape, pauseRequestShape } from '@monsoon/core';
+import { pausedShape, pauseRequestShape } from '@monsoon/contract';
 import type { App } from '../../app.ts';
 import { pausedEverything, pauseEverything, resumeEverything } from '../../jobs/everything.ts';
 import { type AnyRoute, route } from '../route.ts';

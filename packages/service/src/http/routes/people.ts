@@ -7,7 +7,7 @@ import {
   newColleagueShape,
   ownerShape,
   page,
-} from '@monsoon/core';
+} from '@monsoon/contract';
 import { and, asc, count, desc, eq, isNotNull, isNull, lt, ne, or } from 'drizzle-orm';
 import * as yup from 'yup';
 import { lockedUntil, unlock } from '../../access/lock-out.ts';

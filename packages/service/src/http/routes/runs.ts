@@ -1,4 +1,5 @@
-import { holdChoices, holdShape, journalShape, page, runShape, runStates, settleAllShape, settledShape, settleShape } from '@monsoon/core';
+import { holdShape, journalShape, page, runShape, runStates, settleAllShape, settledShape, settleShape } from '@monsoon/contract';
+import { holdChoices } from '@monsoon/core';
 import { and, count, desc, eq, lt, sql } from 'drizzle-orm';
 import * as yup from 'yup';
 import type { App } from '../../app.ts';

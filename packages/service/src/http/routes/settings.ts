@@ -1,4 +1,4 @@
-import { readSettings, resealedShape, settingsShape } from '@monsoon/core';
+import { readSettings, resealedShape, settingsShape } from '@monsoon/contract';
 import { eq } from 'drizzle-orm';
 import { ValidationError } from 'yup';
 import type { App } from '../../app.ts';

@@ -12,7 +12,7 @@ import {
   page,
   trackingShape,
   tryShape,
-} from '@monsoon/core';
+} from '@monsoon/contract';
 import { type Calendars, descriptorSchema, draftDescriptor, type Exchange, OutsideError, type Tracking } from '@monsoon/systems';
 import { desc, eq } from 'drizzle-orm';
 import { newSecret } from '../../access/callers.ts';

@@ -8,7 +8,7 @@ import {
   systemChangeShape,
   systemRequestShape,
   systemShape,
-} from '@monsoon/core';
+} from '@monsoon/contract';
 import { type Kind, kinds } from '@monsoon/systems';
 import { eq, or } from 'drizzle-orm';
 import type { Request, Response } from 'express';

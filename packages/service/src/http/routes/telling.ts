@@ -1,4 +1,4 @@
-import { hookRequestShape, hookShape, newHookShape, page, tellMeShape } from '@monsoon/core';
+import { hookRequestShape, hookShape, newHookShape, page, tellMeShape } from '@monsoon/contract';
 import { asc, eq } from 'drizzle-orm';
 import type { App } from '../../app.ts';
 import { hooks, people, tellings } from '../../storage/schema.ts';

@@ -1,4 +1,5 @@
-import { isRemoval, laneShape, runShape, type StopChoice, type StopForecast, stopForecastShape, stopRequestShape, undoShape } from '@monsoon/core';
+import { laneShape, runShape, type StopChoice, type StopForecast, stopForecastShape, stopRequestShape, undoShape } from '@monsoon/contract';
+import { isRemoval } from '@monsoon/core';
 import { eq } from 'drizzle-orm';
 import type { App } from '../../app.ts';
 import { addRun, askRun } from '../../jobs/ask-run.ts';

@@ -1,14 +1,5 @@
-import {
-  type CountStep,
-  countedShape,
-  countSteps,
-  failureGroupShape,
-  failureReasons,
-  page,
-  pastAuditShape,
-  retryRequestShape,
-  runShape,
-} from '@monsoon/core';
+import { countedShape, countSteps, failureGroupShape, page, pastAuditShape, retryRequestShape, runShape } from '@monsoon/contract';
+import { type CountStep, failureReasons } from '@monsoon/core';
 import { and, eq, inArray } from 'drizzle-orm';
 import * as yup from 'yup';
 import type { Caller } from '../../access/callers.ts';

@@ -1,4 +1,4 @@
-import { roles, scopes, type TellMe } from '@monsoon/core';
+import { roles, scopes, type TellMe } from '@monsoon/contract';
 import { sql } from 'drizzle-orm';
 import { bigserial, boolean, index, integer, jsonb, pgTable, primaryKey, text, uuid } from 'drizzle-orm/pg-core';
 import { time } from '../time-column.ts';

@@ -1,4 +1,5 @@
-import type { LaneDefinition, LaneDraft } from '@monsoon/core';
+import type { LaneDraft } from '@monsoon/arranging';
+import type { LaneDefinition } from '@monsoon/core';
 import { sql } from 'drizzle-orm';
 import { bigint, index, integer, jsonb, pgTable, primaryKey, text, uuid } from 'drizzle-orm/pg-core';
 import { time } from '../time-column.ts';

@@ -1,15 +1,5 @@
-import {
-  type AuditAnswer,
-  type Baseline,
-  type Candidate,
-  type Change,
-  type Damage,
-  type HoldQuestion,
-  type LinkValues,
-  pairStates,
-  type RunCounts,
-  runStates,
-} from '@monsoon/core';
+import { type AuditAnswer, type RunCounts, runStates } from '@monsoon/contract';
+import { type Baseline, type Candidate, type Change, type Damage, type HoldQuestion, type LinkValues, pairStates } from '@monsoon/core';
 import { sql } from 'drizzle-orm';
 import { bigserial, boolean, index, integer, jsonb, pgTable, text, uniqueIndex, uuid } from 'drizzle-orm/pg-core';
 import { time } from '../time-column.ts';
