@@ -3,7 +3,7 @@ import type { Link } from '../lane/links.ts';
 import type { RecordItem } from '../record/fields.ts';
 import { valuesAt } from './baseline.ts';
 import { type EventView, type LaneContext, linkContext } from './context.ts';
-import type { Gathered } from './gathered.ts';
+import type { CreateCandidates, Gathered } from './gathered.ts';
 import { askedAbout, candidateAnswer, type Hold, takeChoice } from './holds.ts';
 import { judgeEvent, labelOfLeftOut, momentLinks, showAll, type Verdict } from './judge.ts';
 import { makeRecord, momentOfEvents, type Outcome, type ReadEvent } from './make-record.ts';
@@ -47,7 +47,7 @@ export function planNewcomer(shared: PlanInput, event: EventView, result: Plan):
   const outcome =
     pair === undefined || pair.state === 'removed'
       ? planNew(shared, moment, event as ReadEvent, pair)
-      : resume(shared, moment, event as ReadEvent, pair);
+      : resume(shared, { moment, event: event as ReadEvent, pair, ...candidatesOf(gathered, pair, result) });
   if (outcome.operation !== null) result.operations.push({ ...outcome.operation, verdict: outcome.verdict });
   say(outcome.verdict);
 }
@@ -97,10 +97,25 @@ function planNew({ context, gathered }: PlanInput, moment: Moment, event: ReadEv
   return makeRecord(context, { moment, event, pair, cause: before === undefined ? 'new on the calendar' : 'it belongs again' });
 }
 
+/** Records that may be what an attempt made: another one of this plan may have taken some of them. */
+export function candidatesOf({ createCandidates }: Gathered, pair: Pair, { operations }: Plan): CreateCandidates {
+  const { sure, maybe } = createCandidates.get(pair.id) ?? { sure: [], maybe: [] };
+  if (sure.length + maybe.length === 0) return { sure, maybe };
+  const taken = new Set(operations.flatMap((o) => (o.pair.moment === pair.moment && o.pair.id !== pair.id ? [o.pair.recordId] : [])));
+  const free = (records: RecordItem[]) => records.filter((r) => !taken.has(r.id));
+  return { sure: free(sure), maybe: free(maybe) };
+}
+
+/** An attempt to make a record that was begun for an event. */
+interface Attempt extends CreateCandidates {
+  moment: Moment;
+  event: ReadEvent;
+  pair: Pair;
+}
+
 /** A creation that was begun: the event may have gone meanwhile, and the record may be there. */
-function resume(shared: PlanInput, moment: Moment, event: ReadEvent, pair: Pair): Outcome {
+function resume(shared: PlanInput, { moment, event, pair, sure, maybe }: Attempt): Outcome {
   const { context, gathered } = shared;
-  const { sure = [], maybe = [] } = gathered.createCandidates.get(pair.id) ?? {};
   const out = judgeEvent(context, event, false);
   if (out !== null && sure.length + maybe.length === 0) {
     const cause = 'it left the lane before its record was made';

@@ -5,7 +5,7 @@ import type { Gathered } from './gathered.ts';
 import { unexpectedVerdict, type Verdict } from './judge.ts';
 import { momentOfEvents } from './make-record.ts';
 import { momentInput, type Plan, type PlanInput, type Planned } from './moment-input.ts';
-import { nameOfEvent, planNewcomer, waitsForAnswer } from './newcomer.ts';
+import { candidatesOf, nameOfEvent, planNewcomer, waitsForAnswer } from './newcomer.ts';
 import { type Operation, operation } from './operation.ts';
 import { isFollowed, type Pair, step } from './pair.ts';
 import { planMoment } from './plan-moment.ts';
@@ -158,7 +158,7 @@ function dependsOnClock({ definition }: LaneContext): boolean {
 function planLost(shared: PlanInput, pair: Pair, result: Plan): void {
   const { context, gathered } = shared;
   if (pair.state === 'unlinked' || pair.state === 'removed') return;
-  const { sure = [], maybe = [] } = gathered.createCandidates.get(pair.id) ?? {};
+  const { sure, maybe } = candidatesOf(gathered, pair, result);
   const found = [...sure, ...maybe];
   const sides = { record: null, event: null };
   const moment = context.definition.moments.find((m) => m.name === pair.moment) ?? momentOfEvents(context);

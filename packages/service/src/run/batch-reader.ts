@@ -121,8 +121,11 @@ export class BatchReader {
     };
   }
 
-  /** Events that may become records: those that were named, and, where everything was listed, all that no pair speaks of. */
-  async newcomerBatch(hrefs: string[]): Promise<GatheredBatch> {
+  /**
+   * Events that may become records: those that were named, and, where everything was listed, all that no pair speaks of.
+   * @param following unfinished pairs that go on with some of them
+   */
+  async newcomerBatch(hrefs: string[], following: readonly Moved[] = []): Promise<GatheredBatch> {
     const views = await this.readNew(hrefs);
     for (const { href } of views) this.#shown.add(href);
     const uids = views.flatMap((v) => v.read?.uid ?? []);
@@ -133,6 +136,7 @@ export class BatchReader {
     const ids = views.flatMap((v) => (v.read?.occurrence == null ? [] : eventPairIds(context.lane, v.read.uid)));
     for (const which of [{ hrefs: places }, { uids }, { ids }]) for (const pair of await store.pairs(which)) pairs.set(pair.id, pair);
     const moved = await this.#followUnfinished([...pairs.values()], views);
+    for (const one of following) moved.set(one.pair.id, one);
     for (const { pair } of moved.values()) pairs.set(pair.id, pair);
     const batch = await this.complete([], [...pairs.values()], new Map(views.map((v) => [v.href, v])), views);
     return { ...batch, moved: [...moved.values()].map((m) => m.pair) };
@@ -145,6 +149,17 @@ export class BatchReader {
     for (const pair of pairs) {
       if (pair.recordId !== null || !isFollowed(pair) || pair.href === null || !apart.has(pair.href)) continue;
       const found = (await this.lost.of(pair.href, pair)).get(pair.id);
+      if (found !== undefined) moved.set(pair.id, found);
+    }
+    return moved;
+  }
+
+  /** What unfinished pairs follow now whose own occurrence is gone, by pair. */
+  async followGone(pairs: readonly Pair[]): Promise<Map<string, Moved>> {
+    const moved = new Map<string, Moved>();
+    for (const pair of pairs) {
+      if (pair.href === null || placeOf(pair.href).id === null) continue;
+      const found = (await this.lost.of(placeOf(pair.href).object, pair)).get(pair.id);
       if (found !== undefined) moved.set(pair.id, found);
     }
     return moved;

@@ -299,8 +299,17 @@ export class Gathering {
       yield await this.#read.newcomerBatch(part);
     const gone = unfinished.filter((p) => p.href === null || events.get(p.href) === null);
     if (gone.length === 0) return;
-    if (gone.length < unfinished.length) await this.#lookForAttempts();
-    yield await this.#read.complete([], gone, new Map(gone.map((p) => [p.href ?? '', null])), []);
+    // Those whose series was moved meanwhile go on where it is now.
+    const moved = await this.#read.followGone(gone);
+    for (const part of chunks([...moved.values()], BATCH))
+      yield await this.#read.newcomerBatch(
+        part.flatMap((m) => m.pair.href ?? []),
+        part,
+      );
+    const lost = gone.filter((p) => !moved.has(p.id));
+    if (lost.length === 0) return;
+    if (lost.length < unfinished.length) await this.#lookForAttempts();
+    yield await this.#read.complete([], lost, new Map(lost.map((p) => [p.href ?? '', null])), []);
   }
 
   async #lookForAttempts(): Promise<void> {
