@@ -11,10 +11,17 @@ import { idempotency } from '../storage/schema.ts';
 import { withinLimits } from './limits.ts';
 import { HttpProblem, invalid } from './problem.ts';
 
-export interface RouteSpec<Q, B> {
+/** The names in a path: `/lanes/:lane/file` has `lane`. */
+type ParamsOf<P extends string> = P extends `${string}:${infer Name}/${infer Rest}`
+  ? Record<Name, string> & ParamsOf<`/${Rest}`>
+  : P extends `${string}:${infer Name}`
+    ? Record<Name, string>
+    : unknown;
+
+export interface RouteSpec<P extends string, Q, B> {
   method: 'get' | 'post' | 'put' | 'patch' | 'delete';
   /** below /api/v1, with `:name` for parameters */
-  path: string;
+  path: P;
   summary: string;
   /** who may call it */
   may: 'anybody' | Ability;
@@ -23,7 +30,7 @@ export interface RouteSpec<Q, B> {
   /** reads whole systems, or computes for long: one person makes only so many such calls */
   expensive?: boolean;
   /** the lane that it changes, where its path does not name it */
-  laneOf?: (body: B, params: Record<string, string>) => string | null;
+  laneOf?: (body: B, params: ParamsOf<P>) => string | null;
   /** what the activity log says of it besides; never a value that may be secret. null: it is not entered, as what only reads is not */
   entry?: ((body: B) => string) | null;
   query?: ISchema<Q>;
@@ -33,8 +40,8 @@ export interface RouteSpec<Q, B> {
   status?: number;
 }
 
-export interface Call<Q, B> {
-  params: Record<string, string>;
+export interface Call<P extends string, Q, B> {
+  params: ParamsOf<P>;
   query: Q;
   body: B;
   /** present on every route but those for anybody */
@@ -43,10 +50,10 @@ export interface Call<Q, B> {
   response: Response;
 }
 
-export type AnyRoute = RouteSpec<unknown, unknown> & { handle: (call: Call<never, never>) => Promise<unknown> };
+export type AnyRoute = RouteSpec<string, unknown, unknown> & { handle: (call: Call<string, never, never>) => Promise<unknown> };
 
 /** Declares a route: everything about it in one place, for the router and for the OpenAPI document. */
-export function route<Q, B>(spec: RouteSpec<Q, B>, handle: (call: Call<Q, B>) => Promise<unknown>): AnyRoute {
+export function route<const P extends string, Q, B>(spec: RouteSpec<P, Q, B>, handle: (call: Call<P, Q, B>) => Promise<unknown>): AnyRoute {
   return { ...spec, handle } as unknown as AnyRoute;
 }
 
@@ -68,7 +75,7 @@ export function mount(router: Router, routes: readonly AnyRoute[], app: App, ide
       if (caller !== null) await admit(app, spec, request, caller, log);
       const query = spec.query === undefined ? {} : check(spec.query, request.query, 'query', false);
       const body = spec.body === undefined ? {} : check(spec.body, request.body, 'body', true);
-      const call = { params: request.params, query, body, caller, request, response } as unknown as Call<never, never>;
+      const call = { params: request.params, query, body, caller, request, response } as unknown as Call<string, never, never>;
       const work = async () => {
         const respond = () => forPerson(() => answer(spec, call, response));
         const done = await (spec.expensive === true && caller !== null ? withinLimits(caller, respond) : respond());
@@ -133,7 +140,7 @@ function check(given: ISchema<unknown>, value: unknown, where: string, strict: b
 const deliver = (response: Response, status: number, json: unknown) =>
   json === undefined ? response.status(status).end() : response.status(status).json(json);
 
-async function answer(spec: AnyRoute, call: Call<never, never>, response: Response): Promise<{ status: number; json: unknown }> {
+async function answer(spec: AnyRoute, call: Call<string, never, never>, response: Response): Promise<{ status: number; json: unknown }> {
   const json = await spec.handle(call);
   if (response.headersSent) return { status: response.statusCode, json: undefined };
   return {

@@ -151,7 +151,7 @@ export const accessRoutes = (app: App): AnyRoute[] => [
     },
   ),
   route({ method: 'delete', path: '/sessions/:session', summary: 'End a session', may: 'read', entry: () => '' }, async ({ caller, params }) => {
-    const id = params['session']!;
+    const id = params.session;
     const gone = isUuid(id)
       ? await app.db
           .delete(sessions)
@@ -193,7 +193,7 @@ export const accessRoutes = (app: App): AnyRoute[] => [
   ),
   route({ method: 'delete', path: '/tokens/:token', summary: 'Withdraw a token', may: 'read', entry: () => '' }, async ({ caller, params }) => {
     if (caller.scope !== 'write') throw new HttpProblem(403, 'Not permitted', 'this token may not withdraw tokens; use one that may write');
-    const id = params['token']!;
+    const id = params.token;
     const gone = isUuid(id)
       ? await app.db
           .delete(tokens)

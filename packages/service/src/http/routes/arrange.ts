@@ -128,7 +128,7 @@ const draftRoutes = (app: App): AnyRoute[] => [
     },
   ),
   route({ method: 'get', path: '/drafts/:draft', summary: 'One draft', may: 'read', answer: laneDraftShape }, async ({ params, caller }) =>
-    draftAnswer(app, await findDraft(app, params['draft']!, caller)),
+    draftAnswer(app, await findDraft(app, params.draft, caller)),
   ),
   route(
     {
@@ -141,7 +141,7 @@ const draftRoutes = (app: App): AnyRoute[] => [
       answer: laneDraftShape,
     },
     async ({ params, body, caller }) => {
-      const row = await findDraft(app, params['draft']!, caller);
+      const row = await findDraft(app, params.draft, caller);
       const [saved] = await app.db
         .update(drafts)
         .set({
@@ -163,7 +163,7 @@ const draftRoutes = (app: App): AnyRoute[] => [
     },
   ),
   route({ method: 'delete', path: '/drafts/:draft', summary: 'Throw a draft away', may: 'operate' }, async ({ params, caller }) => {
-    const row = await findDraft(app, params['draft']!, caller);
+    const row = await findDraft(app, params.draft, caller);
     await app.db.delete(drafts).where(eq(drafts.id, row.id));
     await app.announcer.announce(['drafts']);
   }),
@@ -230,7 +230,7 @@ const fileRoutes = (app: App): AnyRoute[] => [
       query: yup.object({ version: yup.number().integer().min(1) }),
     },
     async ({ params, query }) => {
-      const lane = await findLane(app, params['lane']!);
+      const lane = await findLane(app, params.lane);
       const version = query.version ?? lane.version;
       return { slug: lane.slug, version, text: await laneFile(app, lane, version) };
     },
@@ -244,7 +244,7 @@ const fileRoutes = (app: App): AnyRoute[] => [
       answer: page(versionShape),
     },
     async ({ params }) => {
-      const lane = await findLane(app, params['lane']!);
+      const lane = await findLane(app, params.lane);
       const rows = await app.db.select().from(laneVersions).where(eq(laneVersions.lane, lane.id)).orderBy(asc(laneVersions.version)).limit(1000);
       const items = rows.map(({ version, madeBy, madeAt, definition }, i) => {
         const before = rows[i - 1];
@@ -267,7 +267,7 @@ export const arrangeRoutes = (app: App): AnyRoute[] => [
       answer: sampleShape,
     },
     async ({ params }) => {
-      const { records, collection } = await collectionOf(app, params['system']!, params['collection']!);
+      const { records, collection } = await collectionOf(app, params.system, params.collection);
       const { items, complete } = await sampleRecords(records, collection.name, signal());
       return {
         read: items.length,

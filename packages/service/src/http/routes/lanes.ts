@@ -127,7 +127,7 @@ export const laneRoutes = (app: App): AnyRoute[] => [
   ),
   route(
     { method: 'get', path: '/lanes/:lane', summary: 'One lane; its ETag is its version', may: 'read', answer: laneShape },
-    async ({ params, response }) => one(app, await findLane(app, params['lane']!), response),
+    async ({ params, response }) => one(app, await findLane(app, params.lane), response),
   ),
   route(
     {
@@ -139,7 +139,7 @@ export const laneRoutes = (app: App): AnyRoute[] => [
       answer: laneShape,
     },
     async ({ params, request, caller, response }) => {
-      const lane = await findLane(app, params['lane']!);
+      const lane = await findLane(app, params.lane);
       const match = /^"(\d+)"$/.exec(request.get('if-match') ?? '')?.[1];
       if (match === undefined)
         throw new HttpProblem(428, 'Say which version you edited', `give If-Match with the version that was read, for example "${lane.version}"`);
@@ -151,7 +151,7 @@ export const laneRoutes = (app: App): AnyRoute[] => [
   route(
     { method: 'delete', path: '/lanes/:lane', summary: 'Remove a lane; what it made on the calendar stays', may: 'arrange' },
     async ({ params }) => {
-      const lane = await findLane(app, params['lane']!);
+      const lane = await findLane(app, params.lane);
       await app.db.transaction(async (tx) => {
         await tx.insert(formerLanes).values({ id: lane.id, slug: lane.slug }).onConflictDoNothing();
         await tx.delete(lanes).where(eq(lanes.id, lane.id));
@@ -161,11 +161,11 @@ export const laneRoutes = (app: App): AnyRoute[] => [
   ),
   route(
     { method: 'post', path: '/lanes/:lane/pause', summary: 'Pause a lane', may: 'operate', answer: laneShape, status: 200 },
-    async ({ params, response }) => setState(app, params['lane']!, 'paused', response),
+    async ({ params, response }) => setState(app, params.lane, 'paused', response),
   ),
   route(
     { method: 'post', path: '/lanes/:lane/resume', summary: 'Resume a paused lane', may: 'operate', answer: laneShape, status: 200 },
-    async ({ params, response }) => setState(app, params['lane']!, 'running', response),
+    async ({ params, response }) => setState(app, params.lane, 'running', response),
   ),
   route(
     {
@@ -179,7 +179,7 @@ export const laneRoutes = (app: App): AnyRoute[] => [
       status: 200,
     },
     async ({ params, request, caller }) => {
-      const lane = await findLane(app, params['lane']!);
+      const lane = await findLane(app, params.lane);
       const { definition } = (request.body ?? {}) as { definition?: unknown };
       let draft: LaneDefinition | undefined;
       if (definition !== undefined) {
@@ -227,7 +227,7 @@ export const laneRoutes = (app: App): AnyRoute[] => [
       status: 200,
     },
     async ({ params }) => {
-      const lane = await findLane(app, params['lane']!);
+      const lane = await findLane(app, params.lane);
       return auditLane(app, lane, 'asked', AbortSignal.timeout(FORECAST_TIME));
     },
   ),
@@ -242,7 +242,7 @@ export const laneRoutes = (app: App): AnyRoute[] => [
       status: 202,
     },
     async ({ params, body }) => {
-      const lane = await findLane(app, params['lane']!);
+      const lane = await findLane(app, params.lane);
       const elsewhere = (body.hrefs ?? []).flatMap((href, at) => (isInCalendar(lane, href) ? [] : [{ href, at }]));
       if (elsewhere.length > 0) {
         const reason = (href: string) =>
@@ -266,8 +266,8 @@ export const laneRoutes = (app: App): AnyRoute[] => [
       status: 202,
     },
     async ({ params, caller }) => {
-      const lane = await findLane(app, params['lane']!);
-      const item = params['record']!;
+      const lane = await findLane(app, params.lane);
+      const item = params.record;
       const unlinked = await app.db
         .select()
         .from(pairs)
@@ -301,7 +301,7 @@ export const laneRoutes = (app: App): AnyRoute[] => [
         limit: yup.number().integer().min(1).max(500).default(100),
       }),
     },
-    async ({ params, query }) => listItems(app, await findLane(app, params['lane']!), query),
+    async ({ params, query }) => listItems(app, await findLane(app, params.lane), query),
   ),
   route(
     {
@@ -313,10 +313,10 @@ export const laneRoutes = (app: App): AnyRoute[] => [
       query: yup.object({ moment: yup.string().max(200) }),
     },
     async ({ params, query, caller }) => {
-      const lane = await findLane(app, params['lane']!);
+      const lane = await findLane(app, params.lane);
       const moment = query.moment ?? lane.definition.moments[0]!.name;
       const whole = await mayCall(app.db, caller, 'inspect');
-      return itemDetail(app, lane, { item: params['record']!, moment }, { whole, signal: AbortSignal.timeout(60_000) });
+      return itemDetail(app, lane, { item: params.record, moment }, { whole, signal: AbortSignal.timeout(60_000) });
     },
   ),
   route(
@@ -329,7 +329,7 @@ export const laneRoutes = (app: App): AnyRoute[] => [
       query: yup.object({ item: yup.string().min(1).max(2000).required() }),
     },
     async ({ params, query, caller }) => {
-      const lane = await findLane(app, params['lane']!);
+      const lane = await findLane(app, params.lane);
       const signal = AbortSignal.timeout(60_000);
       const found = await findItem(app, lane, query.item, signal);
       return itemDetail(app, lane, found, { whole: await mayCall(app.db, caller, 'inspect'), signal });

@@ -132,7 +132,7 @@ export const peopleRoutes = (app: App): AnyRoute[] => [
           .join(', '),
     },
     async ({ params, body, caller }) => {
-      const person = await findPerson(app, params['person']!);
+      const person = await findPerson(app, params.person);
       const byAnother = caller.person !== person.id;
       if (body.password !== undefined) refuseWeak(body.password, person);
       if ((body.role !== undefined && body.role !== 'administrator') || body.disabled === true) await notTheLast(app, person);
@@ -140,7 +140,7 @@ export const peopleRoutes = (app: App): AnyRoute[] => [
         throw new HttpProblem(
           422,
           'There is no sign-in service',
-          `provider: ${params['person']} cannot sign in through a sign-in service, because none is configured; set MONSOON_OIDC_ISSUER and MONSOON_OIDC_CLIENT (docs/operating.md), or set a password instead`,
+          `provider: ${params.person} cannot sign in through a sign-in service, because none is configured; set MONSOON_OIDC_ISSUER and MONSOON_OIDC_CLIENT (docs/operating.md), or set a password instead`,
           [{ pointer: '/provider', reason: 'no sign-in service is configured' }],
         );
       if (body.provider === true) await anotherCanSignIn(app, person);
@@ -164,7 +164,7 @@ export const peopleRoutes = (app: App): AnyRoute[] => [
   route(
     { method: 'delete', path: '/people/:person', summary: 'Remove somebody, with their sessions and tokens', may: 'administer' },
     async ({ params }) => {
-      const person = await findPerson(app, params['person']!);
+      const person = await findPerson(app, params.person);
       await notTheLast(app, person);
       await app.db.delete(people).where(eq(people.id, person.id));
       await app.announcer.announce(['people', 'lanes']);
@@ -181,7 +181,7 @@ export const peopleRoutes = (app: App): AnyRoute[] => [
       entry: (body) => body.email ?? 'nobody',
     },
     async ({ params, body }) => {
-      const lane = await findLane(app, params['lane']!);
+      const lane = await findLane(app, params.lane);
       const owner = body.email === null ? null : await findPerson(app, body.email);
       if (owner?.role === 'viewer')
         throw new HttpProblem(422, 'A viewer cannot own a lane', `${owner.email} is a viewer; make them an operator first`, [

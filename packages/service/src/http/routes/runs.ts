@@ -66,7 +66,7 @@ export const runRoutes = (app: App): AnyRoute[] => [
     },
   ),
   route({ method: 'get', path: '/runs/:run', summary: 'One run', may: 'read', answer: runShape }, async ({ params }) => {
-    const row = await findRun(app, params['run']!);
+    const row = await findRun(app, params.run);
     return runAnswer(row.runs, row.lanes);
   }),
   route(
@@ -80,7 +80,7 @@ export const runRoutes = (app: App): AnyRoute[] => [
     },
     async ({ params }) => {
       await refuseWhilePaused(app);
-      const { runs: held, lanes: lane } = await findRun(app, params['run']!);
+      const { runs: held, lanes: lane } = await findRun(app, params.run);
       const notHeld = (state: string) => new HttpProblem(409, 'The run is not held', `the run is ${state}; only a held run can be let through`);
       if (held.state !== 'held' || held.damage === null) throw notHeld(held.state);
       const run = await app.db.transaction(async (tx) => {
@@ -206,10 +206,10 @@ export const runRoutes = (app: App): AnyRoute[] => [
       status: 200,
     },
     async ({ params, body, caller }) => {
-      const [row] = isUuid(params['hold']!)
-        ? await app.db.select().from(holds).innerJoin(lanes, eq(lanes.id, holds.lane)).where(eq(holds.id, params['hold']!))
+      const [row] = isUuid(params.hold)
+        ? await app.db.select().from(holds).innerJoin(lanes, eq(lanes.id, holds.lane)).where(eq(holds.id, params.hold))
         : [];
-      if (row === undefined) throw notFound('hold', params['hold']!);
+      if (row === undefined) throw notFound('hold', params.hold);
       const { choices } = holdAnswer(row.holds, row.lanes.slug);
       if (!choices.includes(body.choice))
         throw new HttpProblem(

@@ -67,12 +67,12 @@ export const systemContentRoutes = (app: App): AnyRoute[] => [
       may: 'read',
       answer: page(collectionShape),
     },
-    async ({ params }) => ({ items: (await app.systems.open(await findSystem(app, params['system']!)).records?.describe()) ?? [], next: null }),
+    async ({ params }) => ({ items: (await app.systems.open(await findSystem(app, params.system)).records?.describe()) ?? [], next: null }),
   ),
   route(
     { method: 'get', path: '/systems/:system/calendars', summary: 'The calendars of a system', may: 'read', answer: page(calendarShape) },
     async ({ params }) => ({
-      items: (await app.systems.open(await findSystem(app, params['system']!)).calendars?.calendars(signal())) ?? [],
+      items: (await app.systems.open(await findSystem(app, params.system)).calendars?.calendars(signal())) ?? [],
       next: null,
     }),
   ),
@@ -86,7 +86,7 @@ export const systemContentRoutes = (app: App): AnyRoute[] => [
       answer: calendarShape,
     },
     async ({ params, body }) => {
-      const row = await findSystem(app, params['system']!);
+      const row = await findSystem(app, params.system);
       const calendars = calendarsOf(app, row);
       if (body.holds === 'events' && (await calendars.calendars(signal())).some((c) => c.name === body.name))
         throw new HttpProblem(409, 'The name is taken', `${row.name} has a calendar "${body.name}" already; use it, or choose another name`);
@@ -104,7 +104,7 @@ export const systemContentRoutes = (app: App): AnyRoute[] => [
       status: 200,
     },
     async ({ params, body }) => {
-      const row = await findSystem(app, params['system']!);
+      const row = await findSystem(app, params.system);
       const calendars = calendarsOf(app, row);
       const all = await calendars.calendars(signal());
       const found = all.find((c) => c.href === body.calendar) ?? all.find((c) => c.name === body.calendar);
@@ -125,7 +125,7 @@ export const systemContentRoutes = (app: App): AnyRoute[] => [
       may: 'read',
       answer: trackingShape,
     },
-    async ({ params }) => (await trackingOf(app, await findSystem(app, params['system']!), params['collection']!)).tracking(),
+    async ({ params }) => (await trackingOf(app, await findSystem(app, params.system), params.collection)).tracking(),
   ),
   ...([true, false] as const).map((on) =>
     route(
@@ -138,7 +138,7 @@ export const systemContentRoutes = (app: App): AnyRoute[] => [
         status: 200,
       },
       async ({ params }) => {
-        const { track, tracking } = await trackingOf(app, await findSystem(app, params['system']!), params['collection']!);
+        const { track, tracking } = await trackingOf(app, await findSystem(app, params.system), params.collection);
         await asked(track(on));
         return tracking();
       },
@@ -154,7 +154,7 @@ export const systemContentRoutes = (app: App): AnyRoute[] => [
       status: 200,
     },
     async ({ params }) => {
-      const row = await findSystem(app, params['system']!);
+      const row = await findSystem(app, params.system);
       let exchanges: Exchange[] = [];
       const { system: open, close } = app.systems.openApart(row, (exchange) => exchanges.push(exchange));
       const steps = [];
@@ -178,7 +178,7 @@ export const systemContentRoutes = (app: App): AnyRoute[] => [
       answer: page(callShape),
     },
     async ({ params }) => {
-      const row = await findSystem(app, params['system']!);
+      const row = await findSystem(app, params.system);
       // What this process asked a moment ago is to be seen too.
       await app.systems.settle();
       const calls = await app.db.select().from(recordedCalls).where(eq(recordedCalls.system, row.id)).orderBy(desc(recordedCalls.id)).limit(200);
@@ -197,7 +197,7 @@ export const systemContentRoutes = (app: App): AnyRoute[] => [
     },
     async ({ params, body, caller, response }) => {
       const browser = caller.session === null ? null : newSecret();
-      const url = await begin(app, await findSystem(app, params['system']!), { by: caller.email, via: caller.via, browser }, body.back);
+      const url = await begin(app, await findSystem(app, params.system), { by: caller.email, via: caller.via, browser }, body.back);
       // Lax: the way back is a navigation from another site.
       const options = cookieOptions(app.config, { sameSite: 'lax', path: '/oauth', maxAge: CONSENT_MINUTES * 60_000 });
       if (browser !== null) response.cookie(cookieName(app.config, 'consent'), browser, options);
@@ -207,7 +207,7 @@ export const systemContentRoutes = (app: App): AnyRoute[] => [
   route(
     { method: 'post', path: '/systems/:system/mail', summary: 'Send a mail for trying', may: 'administer', body: mailRequestShape, status: 204 },
     async ({ params, body }) => {
-      const row = await findSystem(app, params['system']!);
+      const row = await findSystem(app, params.system);
       const { mail } = app.systems.open(row);
       if (mail === undefined) throw new HttpProblem(422, 'No mail there', `"${row.slug}" sends no mail; connect a mail server`);
       await asked(

@@ -201,7 +201,7 @@ export const systemRoutes = (app: App): AnyRoute[] => [
     },
   ),
   route({ method: 'get', path: '/systems/:system', summary: 'One system', may: 'read', answer: systemShape }, async ({ params }) =>
-    systemAnswer(app, await findSystem(app, params['system']!)),
+    systemAnswer(app, await findSystem(app, params.system)),
   ),
   route(
     {
@@ -214,7 +214,7 @@ export const systemRoutes = (app: App): AnyRoute[] => [
       status: 200,
     },
     async ({ params, body }) => {
-      const row = await findSystem(app, params['system']!);
+      const row = await findSystem(app, params.system);
       const over = (old: unknown, fresh: object | undefined) =>
         Object.fromEntries(Object.entries({ ...(old as object), ...fresh }).filter(([, value]) => value !== null));
       const parts = checkedParts(kindOf(row), over(row.settings, body.settings), over(app.vault.open(row.secrets), body.secrets));
@@ -238,7 +238,7 @@ export const systemRoutes = (app: App): AnyRoute[] => [
     },
   ),
   route({ method: 'delete', path: '/systems/:system', summary: 'Disconnect a system that no lane uses', may: 'administer' }, async ({ params }) => {
-    const row = await findSystem(app, params['system']!);
+    const row = await findSystem(app, params.system);
     const { lanes: used } = await systemAnswer(app, row);
     if (used.length > 0) throw new HttpProblem(409, 'The system is in use', `the lanes ${used.join(', ')} use "${row.slug}"; remove them first`);
     await app.db.delete(systems).where(eq(systems.id, row.id));
@@ -253,6 +253,6 @@ export const systemRoutes = (app: App): AnyRoute[] => [
       answer: checkShape,
       status: 200,
     },
-    async ({ params, request, response }) => tell(checkSystem(app, await findSystem(app, params['system']!)), request, response),
+    async ({ params, request, response }) => tell(checkSystem(app, await findSystem(app, params.system)), request, response),
   ),
 ];

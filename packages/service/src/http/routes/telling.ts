@@ -74,13 +74,13 @@ export const tellingRoutes = (app: App): AnyRoute[] => [
   route(
     { method: 'post', path: '/webhooks/:webhook/test', summary: 'Post a test to a webhook', may: 'administer', answer: hookShape, status: 200 },
     async ({ params }) => {
-      const hook = await findHook(app, params['webhook']!);
+      const hook = await findHook(app, params.webhook);
       await tryPost(app, hook, `monsoon-test-${Date.now()}`, { type: 'monsoon.test', timestamp: new Date().toISOString(), data: {} });
       return hookAnswer(await findHook(app, hook.id));
     },
   ),
   route({ method: 'delete', path: '/webhooks/:webhook', summary: 'Tell another program nothing more', may: 'administer' }, async ({ params }) => {
-    const hook = await findHook(app, params['webhook']!);
+    const hook = await findHook(app, params.webhook);
     await app.db.delete(hooks).where(eq(hooks.id, hook.id));
     await app.db.delete(tellings).where(eq(tellings.to, `hook:${hook.id}`));
   }),

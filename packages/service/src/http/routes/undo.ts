@@ -95,7 +95,7 @@ export const undoRoutes = (app: App): AnyRoute[] => [
       query: stopRequestShape,
       answer: stopForecastShape,
     },
-    async ({ params, query }) => foreseeStop(app, await findLane(app, params['lane']!), query.events),
+    async ({ params, query }) => foreseeStop(app, await findLane(app, params.lane), query.events),
   ),
   route(
     {
@@ -107,7 +107,7 @@ export const undoRoutes = (app: App): AnyRoute[] => [
       answer: laneShape,
       status: 202,
     },
-    async ({ params, body }) => stopLane(app, await findLane(app, params['lane']!), body.events),
+    async ({ params, body }) => stopLane(app, await findLane(app, params.lane), body.events),
   ),
   route(
     {
@@ -117,7 +117,7 @@ export const undoRoutes = (app: App): AnyRoute[] => [
       may: 'read',
       answer: undoShape,
     },
-    async ({ params }) => foresee(app, await ofRun(app, params['run']!)),
+    async ({ params }) => foresee(app, await ofRun(app, params.run)),
   ),
   route(
     {
@@ -128,11 +128,11 @@ export const undoRoutes = (app: App): AnyRoute[] => [
       answer: runShape,
       status: 202,
     },
-    async ({ params }) => start(app, await ofRun(app, params['run']!)),
+    async ({ params }) => start(app, await ofRun(app, params.run)),
   ),
   route(
     { method: 'get', path: '/journal/:entry/undo', summary: 'What taking one change back would do', may: 'read', answer: undoShape },
-    async ({ params }) => foresee(app, await ofEntry(app, params['entry']!)),
+    async ({ params }) => foresee(app, await ofEntry(app, params.entry)),
   ),
   route(
     {
@@ -143,6 +143,6 @@ export const undoRoutes = (app: App): AnyRoute[] => [
       answer: runShape,
       status: 202,
     },
-    async ({ params }) => start(app, await ofEntry(app, params['entry']!)),
+    async ({ params }) => start(app, await ofEntry(app, params.entry)),
   ),
 ];

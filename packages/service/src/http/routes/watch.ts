@@ -53,7 +53,7 @@ export const watchRoutes = (app: App): AnyRoute[] => [
   route(
     { method: 'get', path: '/lanes/:lane/failures', summary: 'What failed, by reason', may: 'read', answer: page(failureGroupShape) },
     async ({ params }) => {
-      const lane = await findLane(app, params['lane']!);
+      const lane = await findLane(app, params.lane);
       const rows = await app.db
         .select()
         .from(verdicts)
@@ -88,7 +88,7 @@ export const watchRoutes = (app: App): AnyRoute[] => [
       entry: (body) => body.reason ?? 'everything that failed',
     },
     async ({ params, body }) => {
-      const lane = await findLane(app, params['lane']!);
+      const lane = await findLane(app, params.lane);
       const failed = await app.db
         .select()
         .from(verdicts)
@@ -117,7 +117,7 @@ export const watchRoutes = (app: App): AnyRoute[] => [
       answer: page(pastAuditShape),
     },
     async ({ params }) => {
-      const lane = await findLane(app, params['lane']!);
+      const lane = await findLane(app, params.lane);
       const rows = await pastAudits(app, lane.id, 100);
       return { items: rows.map(({ at, cause, counts, differences, addsUp }) => ({ at, cause, counts, differences, addsUp })), next: null };
     },
