@@ -126,8 +126,10 @@ export class BatchReader {
    * @param following unfinished pairs that go on with some of them
    */
   async newcomerBatch(hrefs: string[], following: readonly Moved[] = []): Promise<GatheredBatch> {
-    const views = await this.readNew(hrefs);
-    for (const { href } of views) this.#shown.add(href);
+    const all = await this.readNew(hrefs);
+    const apart = await this.#followApart(all);
+    const views = all.filter((v) => !this.lost.given.has(v.href));
+    for (const { href } of all) this.#shown.add(href);
     const uids = views.flatMap((v) => v.read?.uid ?? []);
     const places = [...new Set([...hrefs, ...views.map((v) => v.href)])];
     const pairs = new Map<string, Pair>();
@@ -135,21 +137,27 @@ export class BatchReader {
     // What began with an occurrence may follow another one now: its identity is taken.
     const ids = views.flatMap((v) => (v.read?.occurrence == null ? [] : eventPairIds(context.lane, v.read.uid)));
     for (const which of [{ hrefs: places }, { uids }, { ids }]) for (const pair of await store.pairs(which)) pairs.set(pair.id, pair);
-    const moved = await this.#followUnfinished([...pairs.values()], views);
-    for (const one of following) moved.set(one.pair.id, one);
-    for (const { pair } of moved.values()) pairs.set(pair.id, pair);
+    const moved = [...apart, ...following].map((m) => m.pair);
+    // Those that have a record are only to be remembered: they are looked at with their records.
+    for (const pair of moved.filter((p) => p.recordId === null)) pairs.set(pair.id, pair);
     const batch = await this.complete([], [...pairs.values()], new Map(views.map((v) => [v.href, v])), views);
-    return { ...batch, moved: [...moved.values()].map((m) => m.pair) };
+    return { ...batch, moved };
   }
 
-  /** A record was asked for when its event was a single one, and it is a series now: it goes on as one of the occurrences. */
-  async #followUnfinished(pairs: readonly Pair[], views: readonly EventView[]): Promise<Map<string, Moved>> {
-    const moved = new Map<string, Moved>();
-    const apart = new Set(views.flatMap((v) => (placeOf(v.href).id === null ? [] : [placeOf(v.href).object])));
-    for (const pair of pairs) {
-      if (pair.recordId !== null || !isFollowed(pair) || pair.href === null || !apart.has(pair.href)) continue;
-      const found = (await this.lost.of(pair.href, pair)).get(pair.id);
-      if (found !== undefined) moved.set(pair.id, found);
+  /** Pairs whose event was a single one, or is being made as one, and is a series now: they go on as one of its occurrences. */
+  async #followApart(views: readonly EventView[]): Promise<Moved[]> {
+    const { store, sides, context } = this.#work;
+    const occurrences = views.filter((v) => v.read !== null && placeOf(v.href).id !== null);
+    if (occurrences.length === 0) return [];
+    const objects = new Set(occurrences.map((v) => placeOf(v.href).object));
+    const uids = new Set(occurrences.map((v) => placeOf(v.read!.uid).object));
+    const whole = new Map([...(await store.pairs({ hrefs: [...objects] })), ...(await store.pairs({ uids: [...uids] }))].map((p) => [p.id, p]));
+    const moved: Moved[] = [];
+    for (const pair of whole.values()) {
+      const href = pair.href ?? sides.calendars.hrefFor(context.definition.calendar.calendar, pair.uid);
+      if (!isFollowed(pair) || !objects.has(href)) continue;
+      const found = (await this.lost.of(href, { ...pair, href })).get(pair.id);
+      if (found !== undefined) moved.push(found);
     }
     return moved;
   }
