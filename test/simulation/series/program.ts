@@ -121,7 +121,7 @@ function daysOf(rule: Map<string, string>, first: number, isOver: (day: number) 
     .map((n) => names.indexOf(n)) ?? [weekday(first)];
   const found: number[] = [];
   for (let day = first; day < first + 420 && found.length < most; day++) {
-    if (isOver(day)) break;
+    if (day !== first && isOver(day)) break;
     const [now, then] = [new Date(day * DAY * 1000), new Date(first * DAY * 1000)];
     const weeks = Math.floor((day - (first - weekday(first))) / 7);
     const months = (now.getUTCFullYear() - then.getUTCFullYear()) * 12 + now.getUTCMonth() - then.getUTCMonth();
