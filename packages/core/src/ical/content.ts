@@ -33,6 +33,10 @@ export class UnwritableEvent extends Error {
   override name = 'UnwritableEvent';
 }
 
+/** Line breaks other than CRLF: some writers use them. */
+const oddBreaks = /\r(?!\n)|(?<!\r)\n/;
+const isContinued = (line: string | undefined): line is string => line?.[0] === ' ' || line?.[0] === '\t';
+
 /**
  * Reads iCalendar text (RFC 5545, 3.1) into lines and components without judging what they mean.
  * @throws UnreadableEvent naming the line
@@ -43,7 +47,18 @@ export function parseComponents(text: string): Component[] {
   const open: Component[] = [];
   let components = 0;
   let alarms = 0;
-  for (const { source, logical, number } of unfold(text)) {
+  const physical = text.split(oddBreaks.test(text) ? /\r\n|\n|\r/ : '\r\n', limits.physicalLines + 1);
+  if (physical.length > limits.physicalLines) throw new UnreadableEvent(`the event has more than ${limits.physicalLines} lines`);
+  for (let i = 0; i < physical.length; i++) {
+    const number = i + 1;
+    let source = physical[i]!;
+    let logical = source;
+    if (source.trim() === '') continue;
+    while (isContinued(physical[i + 1])) {
+      const next = physical[++i]!;
+      source += `\r\n${next}`;
+      logical += next.slice(1);
+    }
     const line = logical.length > limits.line ? unreadLine(logical, source, number) : parseLine(logical, source, number);
     const parent = open.at(-1);
     if (line.name === 'BEGIN') {
@@ -65,27 +80,6 @@ export function parseComponents(text: string): Component[] {
   }
   if (open.length > 0) throw new UnreadableEvent(`${open.at(-1)!.name} is not ended`);
   return roots;
-}
-
-/** Line breaks other than CRLF: some writers use them. */
-const oddBreaks = /\r(?!\n)|(?<!\r)\n/;
-const isContinued = (line: string | undefined): line is string => line?.[0] === ' ' || line?.[0] === '\t';
-
-function* unfold(text: string): Generator<{ source: string; logical: string; number: number }> {
-  const physical = text.split(oddBreaks.test(text) ? /\r\n|\n|\r/ : '\r\n', limits.physicalLines + 1);
-  if (physical.length > limits.physicalLines) throw new UnreadableEvent(`the event has more than ${limits.physicalLines} lines`);
-  for (let i = 0; i < physical.length; i++) {
-    const first = physical[i]!;
-    if (first.trim() === '') continue;
-    const number = i + 1;
-    if (!isContinued(physical[i + 1])) {
-      yield { source: first, logical: first, number };
-      continue;
-    }
-    const parts = [first];
-    while (isContinued(physical[i + 1])) parts.push(physical[++i]!);
-    yield { source: parts.join('\r\n'), logical: parts.map((p, n) => (n === 0 ? p : p.slice(1))).join(''), number };
-  }
 }
 
 /** Properties that are understood; of any other, a line that is too long is kept as it is. */

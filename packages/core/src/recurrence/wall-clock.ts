@@ -10,6 +10,7 @@ const DAY = 86_400;
 /** Days and times that may be looked at between two that fit, and for one reading: far past any honest rule, and well below 200 ms. */
 const MOST_WORK = 60_000;
 const LAST_YEAR = 9999;
+const LAST_DAY = daysBefore(LAST_YEAR + 1) - 1;
 
 /** Times of the day, or of the hour or minute, in seconds. */
 const product = (hours: number[], minutes: number[], seconds: number[]): number[] =>
@@ -115,34 +116,60 @@ const inOrder = (days: number[]): number[] => (days.length < 2 ? days : days.sor
 
 /**
  * The days of a stretch that may fit, in order: those that the rule names, or all of them. That spares looking at each day
- * of a year for one of them; whether they do fit, the filter says.
+ * of a year for one of them.
  */
-function candidateDays(rule: Rule): (first: number, days: number) => number[] {
-  const { monthDays, yearDays, months } = rule;
-  const ofMonths = (first: number, days: number): number[] => {
-    const found: number[] = [];
-    let { year, month, day } = civilOf(first);
-    for (let begin = first - day + 1; begin < first + days; ) {
-      const length = monthLength(year, month);
-      if (months.length === 0 || months.includes(month)) for (const n of monthDays) found.push(n > 0 ? begin + n - 1 : begin + length + n);
-      begin += length;
-      month = (month % 12) + 1;
-      if (month === 1) year++;
+interface Candidates {
+  of: (first: number, days: number) => number[];
+  /** they do fit: nothing else is asked of them */
+  exact: boolean;
+}
+
+function candidateDays(rule: Rule): Candidates {
+  const { monthDays, yearDays, weeks, months, days, frequency } = rule;
+  const plain = yearDays.length + weeks.length === 0;
+  if (monthDays.length > 0) return { of: (first, count) => daysOfMonths(rule, first, count), exact: plain && days.length === 0 };
+  if (days.length > 0) {
+    // Weekdays with a number are counted in the month, or in the year: that is the stretch, unless a year's months are named.
+    const counted = plain && (frequency === 'MONTHLY' || (frequency === 'YEARLY' && months.length === 0));
+    return { of: (first, count) => weekdaysIn(days, counted, first, count), exact: counted };
+  }
+  if (yearDays.length > 0 && weeks.length === 0)
+    return { of: (first, count) => inOrder(yearDays.map((n) => (n > 0 ? first + n - 1 : first + count + n))), exact: false };
+  return { of: (first, count) => Array.from({ length: count }, (_, i) => first + i), exact: false };
+}
+
+/** The days of its months that the rule names. */
+function daysOfMonths({ months, monthDays }: Rule, first: number, count: number): number[] {
+  const found: number[] = [];
+  const next = first + count;
+  let { year, month, day } = civilOf(first);
+  for (let begin = first - day + 1; begin < next; ) {
+    const length = monthLength(year, month);
+    if (months.length === 0 || months.includes(month))
+      for (const n of monthDays) {
+        const at = n > 0 ? begin + n - 1 : begin + length + n;
+        if (Math.abs(n) <= length && at >= first && at < next) found.push(at);
+      }
+    begin += length;
+    month = (month % 12) + 1;
+    if (month === 1) year++;
+  }
+  return inOrder(found);
+}
+
+/** Weekdays of a stretch. @param counted by their numbers in it, where they have one; else each is a candidate */
+function weekdaysIn(weekdays: readonly WeekdayOf[], counted: boolean, first: number, count: number): number[] {
+  const found: number[] = [];
+  const last = first + count - 1;
+  for (const { day, nth } of weekdays) {
+    const earliest = first + mod(day - weekdayOf(first), 7);
+    if (!counted || nth === 0) for (let at = earliest; at <= last; at += 7) found.push(at);
+    else {
+      const at = nth > 0 ? earliest + 7 * (nth - 1) : last - mod(weekdayOf(last) - day, 7) + 7 * (nth + 1);
+      if (at >= first && at <= last) found.push(at);
     }
-    const last = first + days - 1;
-    return inOrder(found.filter((d) => d >= first && d <= last));
-  };
-  const ofYear = (first: number, days: number): number[] => inOrder(yearDays.map((n) => (n > 0 ? first + n - 1 : first + days + n)));
-  const weekdays = [...new Set(rule.days.map((d) => d.day))];
-  const ofWeeks = (first: number, days: number): number[] => {
-    const steps = inOrder(weekdays.map((weekday) => mod(weekday - weekdayOf(first), 7)));
-    const found: number[] = [];
-    for (let week = first; week < first + days; week += 7) for (const step of steps) if (week + step < first + days) found.push(week + step);
-    return found;
-  };
-  if (monthDays.length > 0) return ofMonths;
-  if (weekdays.length > 0) return ofWeeks;
-  return yearDays.length > 0 && rule.weeks.length === 0 ? ofYear : (first, days) => Array.from({ length: days }, (_, i) => first + i);
+  }
+  return inOrder(found);
 }
 
 /** What is to be done with a time, or a stretch; false: no more are wanted. */
@@ -164,8 +191,8 @@ interface Stretch {
  */
 export function eachTime(given: Rule, start: number, window: { from: number; until: number }, visit: Visit<number>): void {
   const rule = completed(given, start);
-  const fits = dayFilter(rule);
   const candidates = candidateDays(rule);
+  const fits = dayFilter(rule);
   const counted = rule.count !== null;
   const enter = counted ? start : Math.max(start, window.from);
   let work = 0;
@@ -181,24 +208,32 @@ export function eachTime(given: Rule, start: number, window: { from: number; unt
   const timesIn = ({ first, days, times }: Stretch): number[] => {
     const found: number[] = [];
     if (times.length === 0) return found;
-    const those = days === 1 ? [first] : candidates(first, days);
+    const those = days === 1 ? [first] : candidates.of(first, days);
+    const sure = days > 1 && candidates.exact;
     spend(Math.max(1, those.length));
     for (const day of those) {
-      if (!fits(day)) continue;
+      if (!sure && !fits(day)) continue;
       spend(times.length);
       for (const time of times) found.push(day * DAY + time);
     }
     return rule.positions.length > 0 ? atPositions(found, rule.positions) : found;
   };
-  let known: { first: number; times: number[] } | null = null;
-  eachStretch(rule, { start, enter, until: window.until }, spend, (stretch) => {
-    if (stretch.first * DAY > window.until) return false;
-    if (known === null || !isRegular(rule)) known = { first: stretch.first, times: timesIn(stretch) };
-    else spend(1);
-    const from = (stretch.first - known.first) * DAY;
-    for (const time of known.times) if (!visitTime(from + time)) return false;
+  const visitAll = (times: readonly number[], later: number): boolean => {
+    for (const time of times) if (!visitTime(later + time)) return false;
     return true;
-  });
+  };
+  const reading = { start, enter, until: window.until };
+  if (!isRegular(rule)) {
+    eachStretch(rule, reading, spend, (stretch) => stretch.first * DAY <= window.until && visitAll(timesIn(stretch), 0));
+    return;
+  }
+  const { first, days, step } = firstStretch(rule, reading);
+  const times = timesIn({ first, days, times: product(rule.hours, rule.minutes, rule.seconds) });
+  const last = Math.min(Math.floor(window.until / DAY), LAST_DAY);
+  for (let later = 0; first + later <= last; later += step) {
+    spend(1);
+    if (!visitAll(times, later * DAY)) return;
+  }
 }
 
 /** Is each period of the rule like the other? Then its times are found once. */
@@ -244,12 +279,18 @@ function eachStretch(rule: Rule, reading: Reading, spend: (n: number) => void, v
       if (!visit({ first: startOfMonth(year, month), days: monthLength(year, month), times })) return;
     }
   } else if (frequency === 'WEEKLY' || frequency === 'DAILY') {
-    const length = frequency === 'WEEKLY' ? 7 : 1;
-    const begin = frequency === 'WEEKLY' ? startDay - mod(weekdayOf(startDay) - weekStart, 7) : startDay;
-    const last = daysBefore(LAST_YEAR + 1);
-    for (let day = begin + length * skip(Math.floor((enterDay - begin) / length)); day < last; day += length * interval)
-      if (!visit({ first: day, days: length, times })) return;
+    const { first, days, step } = firstStretch(rule, reading);
+    for (let day = first; day <= LAST_DAY; day += step) if (!visit({ first: day, days, times })) return;
   } else eachFinerStretch(rule, reading, spend, visit);
+}
+
+/** The week, or the day, in which a rule that goes by these begins, or its reader enters; and the days from one to the next. */
+function firstStretch({ frequency, interval, weekStart }: Rule, { start, enter }: Reading): { first: number; days: number; step: number } {
+  const days = frequency === 'WEEKLY' ? 7 : 1;
+  const startDay = Math.floor(start / DAY);
+  const begin = frequency === 'WEEKLY' ? startDay - mod(weekdayOf(startDay) - weekStart, 7) : startDay;
+  const passed = Math.max(0, Math.floor((Math.floor(enter / DAY) - begin) / days));
+  return { first: begin + days * interval * Math.floor(passed / interval), days, step: days * interval };
 }
 
 /** Hours, minutes or seconds, one by one; days and hours that cannot fit are passed over. */
