@@ -4,9 +4,10 @@
  */
 import { createHash } from 'node:crypto';
 import { readFileSync } from 'node:fs';
-import { type History, historyOf } from '../../test/simulation/history.ts';
-import { play } from '../../test/simulation/play.ts';
-import { type Exact, exactOf, playExact } from '../../test/simulation/reference/exact.ts';
+import { historyOf } from '../../test/simulation/history.ts';
+import { type AnyHistory, playAny } from '../../test/simulation/play-any.ts';
+import { exactOf } from '../../test/simulation/reference/exact.ts';
+import type { SeriesHistory } from '../../test/simulation/series/play.ts';
 import { transcript } from '../../test/simulation/transcript.ts';
 
 /** What the instrumented code reads and counts in. */
@@ -32,9 +33,8 @@ const survivors = JSON.parse(readFileSync(process.argv[4]!, 'utf8')) as string[]
 
 /** Each time from the text: what the engine keeps by object must not outlive the mutant. */
 async function digestOf(text: string): Promise<string> {
-  const history = JSON.parse(text) as Exact | History;
   try {
-    const { played } = 'acts' in history ? await playExact(history) : await play(history);
+    const { played } = await playAny(JSON.parse(text) as AnyHistory);
     return createHash('sha256')
       .update((await transcript(played)).join('\n'))
       .digest('hex');
@@ -51,13 +51,19 @@ interface Played {
   reached: Set<string>;
   chosen: boolean;
 }
+const drawn = {
+  exact: exactOf,
+  faults: historyOf,
+  series: (series: number): SeriesHistory => ({ series, takes: 'each occurrence' }),
+  one: (series: number): SeriesHistory => ({ series, takes: 'one record' }),
+};
 const pool: Played[] = [];
 const wanted = new Set(survivors);
 for (let seed = from; seed < until; seed++)
-  for (const kind of ['exact', 'faults'] as const) {
-    if (kind === 'faults' && seed % 3 > 0) continue;
+  for (const kind of ['exact', 'faults', 'series', 'one'] as const) {
+    if (kind !== 'exact' && seed % 3 > 0) continue;
     const name = `${kind}-${seed}`;
-    const text = JSON.stringify(kind === 'exact' ? exactOf(seed) : historyOf(seed));
+    const text = JSON.stringify(drawn[kind](seed));
     space.currentTestId = name;
     const started = performance.now();
     const digest = await digestOf(text);

@@ -8,6 +8,7 @@ import { MemoryStore } from '../memory-store.ts';
 import { collectionOf, MemoryCalendar, MemoryRecords } from '../memory-systems.ts';
 import { plainLane } from '../plain-lane.ts';
 import { Random } from '../random.ts';
+import type { Played } from '../transcript.ts';
 import { Crash } from '../world.ts';
 import * as program from './program.ts';
 
@@ -30,7 +31,7 @@ export class Wrong extends Error {}
 type Log = (line: string) => void;
 
 /** What a lane makes of a series in a history. */
-type Repeating = 'each occurrence' | 'one record';
+export type Repeating = 'each occurrence' | 'one record';
 
 /** A history of series that a lane takes: people edit both sides, runs fail in between, and in peace both sides say the same. */
 class SeriesWorld {
@@ -110,6 +111,11 @@ class SeriesWorld {
   /** seconds since 1970 */
   get #today(): number {
     return Math.floor(this.now / 1000 / DAY) * DAY;
+  }
+
+  get played(): Played {
+    const texts = new Map([...this.calendar.events].map(([href, e]) => [href, e.text]));
+    return { context: this.context, systems: { records: this.records, calendars: this.calendar }, store: this.store, texts, audits: [] };
   }
 
   async run(whole: boolean, faulty: boolean): Promise<Executed | null> {
@@ -465,8 +471,14 @@ function said(at: number): string {
 }
 const instant = (text: string): number => Date.parse(text.replace(/\[.*$/, '')) / 1000;
 
+/** A history of series by the number that it is drawn with, for those that are kept. */
+export interface SeriesHistory {
+  series: number;
+  takes: Repeating;
+}
+
 /** @throws Wrong */
-export async function playSeries(seed: number, log: Log = () => undefined, takes: Repeating = 'each occurrence'): Promise<void> {
+export async function playSeries(seed: number, log: Log = () => undefined, takes: Repeating = 'each occurrence'): Promise<{ played: Played }> {
   const world = new SeriesWorld(seed, takes, log);
   const steps = 6 + world.random.below(14);
   for (let i = 0; i < steps; i++) {
@@ -487,4 +499,5 @@ export async function playSeries(seed: number, log: Log = () => undefined, takes
     await world.checkSwitch();
     await world.checkPeace();
   }
+  return { played: world.played };
 }

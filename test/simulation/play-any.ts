@@ -1,0 +1,13 @@
+import type { History } from './history.ts';
+import { play } from './play.ts';
+import { type Exact, playExact } from './reference/exact.ts';
+import { playSeries, type SeriesHistory } from './series/play.ts';
+import type { Played } from './transcript.ts';
+
+/** A history of any kind, as a file keeps it. */
+export type AnyHistory = Exact | History | SeriesHistory;
+
+export async function playAny(history: AnyHistory): Promise<{ played: Played }> {
+  if ('series' in history) return playSeries(history.series, undefined, history.takes);
+  return 'acts' in history ? playExact(history) : play(history);
+}
