@@ -2,7 +2,7 @@ import { type RecordItem, stateOf } from '../record/fields.ts';
 import { withSeen } from './baseline.ts';
 import type { PairedInput } from './carry-departure.ts';
 import { linkContext } from './context.ts';
-import { askedAbout, type Hold } from './holds.ts';
+import { askedAbout, candidateAnswer, type Hold } from './holds.ts';
 import { judgeEvent, judgeRecord, labelOf, type Shown, showAll, unfitVerdict } from './judge.ts';
 import { momentNotes } from './make.ts';
 import type { ReadEvent } from './make-record.ts';
@@ -81,11 +81,7 @@ export function mergePair(input: PairedInput, merging: Merging): Omit<Planned, '
   const state = asks ? 'held' : 'in sync';
   const causes = [...new Set(merged.changes.map((c) => c.cause))].join('; ');
   if (kind === 'adopt') {
-    const cause =
-      pair.state === 'unconfirmed' || event.read.uid === pair.id
-        ? 'it was made before an interruption'
-        : `an event that matches by ${context.definition.matching.join(' and ')} is on the calendar already`;
-    return { operation: operation('adopt', to(state), cause, { ...sides, ...more }), verdict };
+    return { operation: operation('adopt', to(state), causeOfAdoption(input, event), { ...sides, ...more }), verdict };
   }
   const writes = Object.keys(merged.recordEdits).length + Object.keys(merged.eventEdits).length > 0;
   if (writes) return { operation: operation('change', to(state), causes, { ...sides, ...more }), verdict };
@@ -112,6 +108,13 @@ function leaves(input: MomentInput, merged: MergeResult, event: ReadEvent): bool
   if (Object.keys(merged.eventEdits).length === 0 || context.definition.direction === '->') return false;
   const written = { ...event, read: { ...event.read, values: { ...event.read.values, ...merged.eventEdits } } };
   return judgeEvent(context, written, true) !== null;
+}
+
+function causeOfAdoption({ context, pair, hold, record }: PairedInput, { read }: ReadEvent): string {
+  const answer = hold?.question === 'several candidates' ? candidateAnswer(hold.choice) : null;
+  if (answer?.kind === 'take' && [read.uid, record.id].includes(answer.id)) return `settled by a person: ${hold!.choice}`;
+  if (pair.state === 'unconfirmed' || read.uid === pair.id) return 'it was made before an interruption';
+  return `an event that matches by ${context.definition.matching.join(' and ')} is on the calendar already`;
 }
 
 /**
@@ -143,7 +146,7 @@ function holdSeries(input: PairedInput, { shown, event, label }: Merging, moves:
     question: 'repeating event',
     asked,
     choices: ['unlink'],
-    cause: `${cause}; make it a single event again, or part`,
+    cause: `${cause}; make it a single event again, or unlink it`,
     record: { when: shown.values['when'] ?? null },
     event: { when: read.values.when },
     baseline: pair.baseline,
