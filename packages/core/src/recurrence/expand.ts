@@ -69,9 +69,12 @@ class Found {
   readonly #all: Occurrence[] = [];
   #inside = 0;
   #ordered = true;
+  #last = Number.NEGATIVE_INFINITY;
+  readonly #most: number;
 
   constructor(window: Window) {
     this.window = window;
+    this.#most = window.most ?? MOST_OCCURRENCES;
   }
 
   add(occurrence: Occurrence): void {
@@ -79,11 +82,10 @@ class Found {
     const { from } = occurrence;
     const outside = from >= window.until || (from < window.from && occurrence.until <= window.from);
     if (outside && window.also?.has(occurrence.recurrenceId) !== true) return;
-    const last = this.#all.at(-1);
-    if (last !== undefined && from <= last.from) this.#ordered = false;
+    if (from <= this.#last) this.#ordered = false;
+    this.#last = from;
     this.#all.push(occurrence);
-    const most = window.most ?? MOST_OCCURRENCES;
-    if (!outside && ++this.#inside > most) throw new InvalidRule(`the series has more than ${most} occurrences in the window`);
+    if (!outside && ++this.#inside > this.#most) throw new InvalidRule(`the series has more than ${this.#most} occurrences in the window`);
   }
 
   /** One with a time of its own. */

@@ -13,8 +13,11 @@ const LAST_YEAR = 9999;
 const LAST_DAY = daysBefore(LAST_YEAR + 1) - 1;
 
 /** Times of the day, or of the hour or minute, in seconds. */
-const product = (hours: number[], minutes: number[], seconds: number[]): number[] =>
-  hours.flatMap((h) => minutes.flatMap((m) => seconds.map((s) => h * 3600 + m * 60 + Math.min(s, 59))));
+function product(hours: number[], minutes: number[], seconds: number[]): number[] {
+  const times: number[] = [];
+  for (const h of hours) for (const m of minutes) for (const s of seconds) times.push(h * 3600 + m * 60 + Math.min(s, 59));
+  return times;
+}
 
 /** The rule with what it takes from its start where it says nothing (RFC 5545, 3.3.10). */
 function completed(rule: Rule, start: number): Rule {
@@ -200,11 +203,6 @@ export function eachTime(given: Rule, start: number, window: { from: number; unt
     work += n;
     if (work > MOST_WORK) throw new InvalidRule('the rule asks for more steps than any calendar needs: its times are too rare, or too many');
   };
-  const visitTime = (time: number): boolean => {
-    if (time < start) return true;
-    if (!counted) work = 0;
-    return visit(time);
-  };
   const timesIn = ({ first, days, times }: Stretch): number[] => {
     const found: number[] = [];
     if (times.length === 0) return found;
@@ -219,7 +217,11 @@ export function eachTime(given: Rule, start: number, window: { from: number; unt
     return rule.positions.length > 0 ? atPositions(found, rule.positions) : found;
   };
   const visitAll = (times: readonly number[], later: number): boolean => {
-    for (const time of times) if (!visitTime(later + time)) return false;
+    for (const time of times) {
+      if (later + time < start) continue;
+      if (!counted) work = 0;
+      if (!visit(later + time)) return false;
+    }
     return true;
   };
   const reading = { start, enter, until: window.until };
