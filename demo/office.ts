@@ -94,7 +94,9 @@ export async function signIn(secrets: Secrets): Promise<MonsoonClient> {
     const browser = new MonsoonClient({
       address,
       fetch: async (input, init) => {
-        const answer = await fetch(input, { ...init, headers: { ...(init?.headers as Record<string, string>), cookie: cookies.join('; ') } });
+        const headers = new Headers(init?.headers);
+        headers.set('cookie', cookies.join('; '));
+        const answer = await fetch(input, { ...init, headers });
         cookies.push(...answer.headers.getSetCookie().map((c) => c.split(';')[0]!));
         return answer;
       },

@@ -1,4 +1,5 @@
 import { createParser } from 'eventsource-parser';
+import createClient, { type Client } from 'openapi-fetch';
 import type {
   ActivityAnswer,
   AuditAnswer,
@@ -49,6 +50,7 @@ import type {
   UndoAnswer,
   VersionAnswer,
 } from './index.ts';
+import type { paths } from './openapi.ts';
 
 /** The service said no, or did not answer. The message is for people. */
 export class ServiceProblem extends Error {
@@ -91,84 +93,90 @@ export class MonsoonClient {
   readonly address: string;
   readonly #token: string | undefined;
   readonly #fetch: typeof fetch;
+  readonly #http: Client<paths>;
 
   constructor(options: ClientOptions) {
     this.address = options.address.replace(/\/$/, '');
     this.#token = options.token;
     this.#fetch = options.fetch ?? ((input, init) => fetch(input, init));
+    this.#http = createClient<paths>({ baseUrl: this.address, headers: { accept: 'application/json' }, fetch: (request) => this.#ask(request, {}) });
   }
 
-  signIn = (email: string, password: string) => this.#call<MeAnswer>('POST', '/session', { email, password });
-  signInWays = () => this.#call<{ provider: string | null }>('GET', '/session/ways');
-  signOut = () => this.#call<void>('DELETE', '/session');
-  me = () => this.#call<MeAnswer>('GET', '/session');
-  tokens = () => this.#call<Page<TokenAnswer>>('GET', '/tokens');
+  signIn = (email: string, password: string) => got<MeAnswer>(this.#http.POST('/api/v1/session', { body: { email, password } }));
+  signInWays = () => got<{ provider: string | null }>(this.#http.GET('/api/v1/session/ways'));
+  signOut = () => got<void>(this.#http.DELETE('/api/v1/session'));
+  me = () => got<MeAnswer>(this.#http.GET('/api/v1/session'));
+  tokens = () => got<Page<TokenAnswer>>(this.#http.GET('/api/v1/tokens'));
   makeToken = (name: string, may: TokenScope, days: number | null = null) =>
-    this.#call<TokenAnswer & { token: string }>('POST', '/tokens', { name, may, days });
-  withdrawToken = (id: string) => this.#call<void>('DELETE', `/tokens/${enc(id)}`);
-  changePassword = (current: string, password: string) => this.#call<void>('PUT', '/session/password', { current, password });
-  sessions = () => this.#call<Page<SessionAnswer>>('GET', '/sessions');
-  endSession = (id: string) => this.#call<void>('DELETE', `/sessions/${enc(id)}`);
+    got<TokenAnswer & { token: string }>(this.#http.POST('/api/v1/tokens', { body: { name, may, days } }));
+  withdrawToken = (id: string) => got<void>(this.#http.DELETE('/api/v1/tokens/{token}', { params: { path: { token: id } } }));
+  changePassword = (current: string, password: string) => got<void>(this.#http.PUT('/api/v1/session/password', { body: { current, password } }));
+  sessions = () => got<Page<SessionAnswer>>(this.#http.GET('/api/v1/sessions'));
+  endSession = (id: string) => got<void>(this.#http.DELETE('/api/v1/sessions/{session}', { params: { path: { session: id } } }));
 
-  people = () => this.#call<Page<ColleagueAnswer>>('GET', '/people');
-  addPerson = (person: { email: string; name: string; role: Role; password?: string }) => this.#call<ColleagueAnswer>('POST', '/people', person);
+  people = () => got<Page<ColleagueAnswer>>(this.#http.GET('/api/v1/people'));
+  addPerson = (person: { email: string; name: string; role: Role; password?: string }) =>
+    got<ColleagueAnswer>(this.#http.POST('/api/v1/people', { body: person }));
   /** @param person an address or an id */
   changePerson = (
     person: string,
     change: { name?: string; role?: Role; password?: string; disabled?: boolean; unlock?: boolean; provider?: boolean },
-  ) => this.#call<ColleagueAnswer>('PATCH', `/people/${enc(person)}`, change);
-  removePerson = (person: string) => this.#call<void>('DELETE', `/people/${enc(person)}`);
+  ) => got<ColleagueAnswer>(this.#http.PATCH('/api/v1/people/{person}', { params: { path: { person } }, body: change }));
+  removePerson = (person: string) => got<void>(this.#http.DELETE('/api/v1/people/{person}', { params: { path: { person } } }));
   /** @param email null: nobody but administrators arranges it */
-  setOwner = (lane: string, email: string | null) => this.#call<LaneAnswer>('PUT', `/lanes/${enc(lane)}/owner`, { email });
+  setOwner = (lane: string, email: string | null) =>
+    gotAs<LaneAnswer>(this.#http.PUT('/api/v1/lanes/{lane}/owner', { params: { path: { lane } }, body: { email } }));
   activity = (query: { by?: string; lane?: string; cursor?: string; limit?: number } = {}) =>
-    this.#call<Page<ActivityAnswer>>('GET', `/activity${search(query)}`);
+    got<Page<ActivityAnswer>>(this.#http.GET('/api/v1/activity', { params: { query: given(query) } }));
 
   /** Whether everything is paused; null: no. */
-  paused = () => this.#call<PausedAnswer | null>('GET', '/pause');
-  pauseEverything = (why: string) => this.#call<PausedAnswer>('PUT', '/pause', { why });
-  resumeEverything = () => this.#call<void>('DELETE', '/pause');
+  paused = () => got<PausedAnswer | null>(this.#http.GET('/api/v1/pause'));
+  pauseEverything = (why: string) => gotAs<PausedAnswer>(this.#http.PUT('/api/v1/pause', { body: { why } }));
+  resumeEverything = () => got<void>(this.#http.DELETE('/api/v1/pause'));
 
-  settings = () => this.#call<Settings>('GET', '/settings');
-  changeSettings = (settings: unknown) => this.#call<Settings>('PUT', '/settings', settings);
-  reseal = () => this.#call<{ resealed: number }>('POST', '/settings/reseal');
-  told = () => this.#call<TellMe>('GET', '/session/told');
-  tellMe = (told: TellMe) => this.#call<TellMe>('PUT', '/session/told', told);
-  webhooks = () => this.#call<Page<HookAnswer>>('GET', '/webhooks');
+  settings = () => gotAs<Settings>(this.#http.GET('/api/v1/settings'));
+  changeSettings = (settings: unknown) => gotAs<Settings>(this.#http.PUT('/api/v1/settings', { body: unchecked(settings) }));
+  reseal = () => got<{ resealed: number }>(this.#http.POST('/api/v1/settings/reseal'));
+  told = () => got<TellMe>(this.#http.GET('/api/v1/session/told'));
+  tellMe = (told: TellMe) => got<TellMe>(this.#http.PUT('/api/v1/session/told', { body: told }));
+  webhooks = () => got<Page<HookAnswer>>(this.#http.GET('/api/v1/webhooks'));
   /** @returns with the secret, which is shown this once */
-  addWebhook = (hook: { name: string; url: string; occasions: string[] }) => this.#call<HookAnswer & { secret: string }>('POST', '/webhooks', hook);
-  testWebhook = (id: string) => this.#call<HookAnswer>('POST', `/webhooks/${enc(id)}/test`);
-  removeWebhook = (id: string) => this.#call<void>('DELETE', `/webhooks/${enc(id)}`);
+  addWebhook = (hook: { name: string; url: string; occasions: string[] }) =>
+    got<HookAnswer & { secret: string }>(this.#http.POST('/api/v1/webhooks', { body: unchecked(hook) }));
+  testWebhook = (id: string) => got<HookAnswer>(this.#http.POST('/api/v1/webhooks/{webhook}/test', { params: { path: { webhook: id } } }));
+  removeWebhook = (id: string) => got<void>(this.#http.DELETE('/api/v1/webhooks/{webhook}', { params: { path: { webhook: id } } }));
 
-  failures = (lane: string) => this.#call<Page<FailureGroup>>('GET', `/lanes/${enc(lane)}/failures`);
+  failures = (lane: string) => got<Page<FailureGroup>>(this.#http.GET('/api/v1/lanes/{lane}/failures', { params: { path: { lane } } }));
   /** Tries again what failed, for one reason or for any. */
-  retry = (lane: string, what: { reason?: string; condition?: string } = {}) => this.#call<RunAnswer>('POST', `/lanes/${enc(lane)}/retry`, what);
-  pastAudits = (lane: string) => this.#call<Page<PastAudit>>('GET', `/lanes/${enc(lane)}/audits`);
-  counts = (ask: CountQuery) => this.#call<CountedAnswer>('GET', `/counts${search({ ...ask })}`);
+  retry = (lane: string, what: { reason?: string; condition?: string } = {}) =>
+    got<RunAnswer>(this.#http.POST('/api/v1/lanes/{lane}/retry', { params: { path: { lane } }, body: what }));
+  pastAudits = (lane: string) => got<Page<PastAudit>>(this.#http.GET('/api/v1/lanes/{lane}/audits', { params: { path: { lane } } }));
+  counts = (ask: CountQuery) => got<CountedAnswer>(this.#http.GET('/api/v1/counts', { params: { query: given(ask) } }));
   /** The same as CSV. */
-  countsCsv = async (ask: CountQuery): Promise<string> => (await this.#send('GET', countsPath(ask), undefined, { accept: 'text/csv' })).text();
+  countsCsv = async (ask: CountQuery): Promise<string> => (await this.#stream('GET', countsPath(ask), 'text/csv')).text();
   /** The journal as text, piece by piece. */
   async *exportJournal(ask: { format: 'csv' | 'json'; lane?: string; run?: string; since?: string; values?: boolean }): AsyncGenerator<string> {
     const { values, ...rest } = ask;
-    const answer = await this.#send('GET', `/journal/export${search({ ...rest, ...(values === true ? { values: 'true' } : {}) })}`, undefined, {
-      accept: '*/*',
-    });
+    const query = search({ ...rest, ...(values === true ? { values: 'true' } : {}) });
+    const answer = await this.#stream('GET', `/journal/export${query}`, '*/*');
     const decoder = new TextDecoder();
     for await (const piece of answer.body as unknown as AsyncIterable<Uint8Array>) yield decoder.decode(piece, { stream: true });
   }
 
-  health = () => this.#call<HealthAnswer>('GET', '/health');
-  today = () => this.#call<TodayAnswer>('GET', '/today');
+  health = () => got<HealthAnswer>(this.#http.GET('/api/v1/health'));
+  today = () => gotAs<TodayAnswer>(this.#http.GET('/api/v1/today'));
 
-  systems = () => this.#call<Page<SystemAnswer>>('GET', '/systems');
-  system = (slug: string) => this.#call<SystemAnswer>('GET', `/systems/${enc(slug)}`);
+  systems = () => gotAs<Page<SystemAnswer>>(this.#http.GET('/api/v1/systems'));
+  system = (slug: string) => gotAs<SystemAnswer>(this.#http.GET('/api/v1/systems/{system}', { params: { path: { system: slug } } }));
   connect = (system: { slug: string; name: string; kind: string; settings: unknown; secrets: unknown }) =>
-    this.#call<SystemAnswer>('POST', '/systems', system);
+    gotAs<SystemAnswer>(this.#http.POST('/api/v1/systems', { body: unchecked(system) }));
   changeSystem = (slug: string, change: { name?: string; settings?: unknown; secrets?: unknown }) =>
-    this.#call<SystemAnswer>('PATCH', `/systems/${enc(slug)}`, change);
-  disconnect = (slug: string) => this.#call<void>('DELETE', `/systems/${enc(slug)}`);
-  checkSystem = (slug: string) => this.#call<CheckAnswer>('POST', `/systems/${enc(slug)}/check`);
-  collections = (slug: string) => this.#call<Page<CollectionAnswer>>('GET', `/systems/${enc(slug)}/collections`);
-  kinds = () => this.#call<Page<KindAnswer>>('GET', '/kinds');
+    gotAs<SystemAnswer>(this.#http.PATCH('/api/v1/systems/{system}', { params: { path: { system: slug } }, body: unchecked(change) }));
+  disconnect = (slug: string) => got<void>(this.#http.DELETE('/api/v1/systems/{system}', { params: { path: { system: slug } } }));
+  checkSystem = (slug: string) => got<CheckAnswer>(this.#http.POST('/api/v1/systems/{system}/check', { params: { path: { system: slug } } }));
+  collections = (slug: string) =>
+    got<Page<CollectionAnswer>>(this.#http.GET('/api/v1/systems/{system}/collections', { params: { path: { system: slug } } }));
+  kinds = () => gotAs<Page<KindAnswer>>(this.#http.GET('/api/v1/kinds'));
   /** Checks a connected system, or one that is about to be; hears each step as it comes. */
   async checkLive(
     what: string | { kind: string; settings: unknown; secrets: unknown },
@@ -176,57 +184,87 @@ export class MonsoonClient {
     signal?: AbortSignal,
   ): Promise<CheckAnswer> {
     const [path, body] = typeof what === 'string' ? [`/systems/${enc(what)}/check`, undefined] : ['/systems/check', what];
-    const answer = await this.#send('POST', path, body, { accept: 'text/event-stream' }, signal);
+    const answer = await this.#stream('POST', path, 'text/event-stream', { body, signal });
     for await (const { event, data } of events(answer)) {
       if (event === 'step') heard(JSON.parse(data) as ProbeStepAnswer);
       if (event === 'done') return JSON.parse(data) as CheckAnswer;
     }
     throw new ServiceProblem(0, 'the check broke off: Monsoon ended or was restarted; check again');
   }
-  trySystem = (slug: string) => this.#call<TryAnswer>('POST', `/systems/${enc(slug)}/try`);
-  calls = (slug: string) => this.#call<Page<CallAnswer>>('GET', `/systems/${enc(slug)}/calls`);
+  trySystem = (slug: string) => gotAs<TryAnswer>(this.#http.POST('/api/v1/systems/{system}/try', { params: { path: { system: slug } } }));
+  calls = (slug: string) => got<Page<CallAnswer>>(this.#http.GET('/api/v1/systems/{system}/calls', { params: { path: { system: slug } } }));
   /** @returns where a person consents */
-  authorise = (slug: string, back = '/systems') => this.#call<{ url: string }>('POST', `/systems/${enc(slug)}/consent`, { back });
-  tracking = (slug: string, collection: string) => this.#call<TrackingAnswer>('GET', `/systems/${enc(slug)}/tracking/${enc(collection)}`);
+  authorise = (slug: string, back = '/systems') =>
+    got<{ url: string }>(this.#http.POST('/api/v1/systems/{system}/consent', { params: { path: { system: slug } }, body: { back } }));
+  tracking = (slug: string, collection: string) =>
+    got<TrackingAnswer>(this.#http.GET('/api/v1/systems/{system}/tracking/{collection}', { params: { path: { system: slug, collection } } }));
   track = (slug: string, collection: string, on: boolean) =>
-    this.#call<TrackingAnswer>(on ? 'POST' : 'DELETE', `/systems/${enc(slug)}/tracking/${enc(collection)}`);
+    got<TrackingAnswer>(
+      on
+        ? this.#http.POST('/api/v1/systems/{system}/tracking/{collection}', { params: { path: { system: slug, collection } } })
+        : this.#http.DELETE('/api/v1/systems/{system}/tracking/{collection}', { params: { path: { system: slug, collection } } }),
+    );
   changeCalendar = (slug: string, change: { calendar: string; name?: string; colour?: string }) =>
-    this.#call<CalendarAnswer>('PATCH', `/systems/${enc(slug)}/calendars`, change);
-  tryMail = (slug: string, to: string) => this.#call<void>('POST', `/systems/${enc(slug)}/mail`, { to });
-  draftDescriptor = (document: unknown) => this.#call<DraftAnswer>('POST', '/descriptors/draft', { document });
-  descriptorSchema = () => this.#call<object>('GET', '/descriptors/schema');
-  calendars = (slug: string) => this.#call<Page<CalendarAnswer>>('GET', `/systems/${enc(slug)}/calendars`);
+    got<CalendarAnswer>(this.#http.PATCH('/api/v1/systems/{system}/calendars', { params: { path: { system: slug } }, body: change }));
+  tryMail = (slug: string, to: string) =>
+    got<void>(this.#http.POST('/api/v1/systems/{system}/mail', { params: { path: { system: slug } }, body: { to } }));
+  draftDescriptor = (document: unknown) =>
+    got<DraftAnswer>(this.#http.POST('/api/v1/descriptors/draft', { body: { document: unchecked(document) } }));
+  descriptorSchema = () => got<object>(this.#http.GET('/api/v1/descriptors/schema'));
+  calendars = (slug: string) =>
+    got<Page<CalendarAnswer>>(this.#http.GET('/api/v1/systems/{system}/calendars', { params: { path: { system: slug } } }));
   makeCalendar = (slug: string, name: string, colour: string | null, holds: 'events' | 'tasks' = 'events') =>
-    this.#call<CalendarAnswer>('POST', `/systems/${enc(slug)}/calendars`, { name, colour, holds });
+    got<CalendarAnswer>(this.#http.POST('/api/v1/systems/{system}/calendars', { params: { path: { system: slug } }, body: { name, colour, holds } }));
 
-  lanes = () => this.#call<Page<LaneAnswer>>('GET', '/lanes');
-  lane = (slug: string) => this.#call<LaneAnswer>('GET', `/lanes/${enc(slug)}`);
-  makeLane = (slug: string, definition: unknown, start = true) => this.#call<LaneAnswer>('POST', '/lanes', { slug, definition, start });
+  lanes = () => gotAs<Page<LaneAnswer>>(this.#http.GET('/api/v1/lanes'));
+  lane = (slug: string) => gotAs<LaneAnswer>(this.#http.GET('/api/v1/lanes/{lane}', { params: { path: { lane: slug } } }));
+  makeLane = (slug: string, definition: unknown, start = true) =>
+    gotAs<LaneAnswer>(this.#http.POST('/api/v1/lanes', { body: { slug, definition: unchecked(definition), start } }));
   /** @param version the version that was edited: somebody else's newer one is not overwritten */
   changeLane = (slug: string, version: number, definition: unknown) =>
-    this.#call<LaneAnswer>('PUT', `/lanes/${enc(slug)}`, definition, { 'if-match': `"${version}"` });
-  removeLane = (slug: string) => this.#call<void>('DELETE', `/lanes/${enc(slug)}`);
-  pause = (slug: string) => this.#call<LaneAnswer>('POST', `/lanes/${enc(slug)}/pause`);
-  resume = (slug: string) => this.#call<LaneAnswer>('POST', `/lanes/${enc(slug)}/resume`);
+    gotAs<LaneAnswer>(
+      this.#http.PUT('/api/v1/lanes/{lane}', {
+        params: { path: { lane: slug } },
+        headers: { 'if-match': `"${version}"` },
+        body: unchecked(definition),
+      }),
+    );
+  removeLane = (slug: string) => got<void>(this.#http.DELETE('/api/v1/lanes/{lane}', { params: { path: { lane: slug } } }));
+  pause = (slug: string) => gotAs<LaneAnswer>(this.#http.POST('/api/v1/lanes/{lane}/pause', { params: { path: { lane: slug } } }));
+  resume = (slug: string) => gotAs<LaneAnswer>(this.#http.POST('/api/v1/lanes/{lane}/resume', { params: { path: { lane: slug } } }));
   /** What stopping would do with what the lane made. */
-  foreseeStop = (slug: string, events: StopChoice) => this.#call<StopForecast>('GET', `/lanes/${enc(slug)}/stop${search({ events })}`);
-  stopLane = (slug: string, events: StopChoice) => this.#call<LaneAnswer>('POST', `/lanes/${enc(slug)}/stop`, { events });
+  foreseeStop = (slug: string, events: StopChoice) =>
+    gotAs<StopForecast>(this.#http.GET('/api/v1/lanes/{lane}/stop', { params: { path: { lane: slug }, query: given({ events }) } }));
+  stopLane = (slug: string, events: StopChoice) =>
+    gotAs<LaneAnswer>(this.#http.POST('/api/v1/lanes/{lane}/stop', { params: { path: { lane: slug } }, body: { events } }));
   /** @param definition what the lane would be instead */
   forecast = (slug: string, definition?: unknown) =>
-    this.#call<ForecastAnswer>('POST', `/lanes/${enc(slug)}/forecast`, definition === undefined ? {} : { definition });
-  audit = (slug: string) => this.#call<AuditAnswer>('POST', `/lanes/${enc(slug)}/audit`);
+    gotAs<ForecastAnswer>(
+      this.#http.POST('/api/v1/lanes/{lane}/forecast', {
+        params: { path: { lane: slug } },
+        body: definition === undefined ? {} : { definition: unchecked(definition) },
+      }),
+    );
+  audit = (slug: string) => gotAs<AuditAnswer>(this.#http.POST('/api/v1/lanes/{lane}/audit', { params: { path: { lane: slug } } }));
   run = (slug: string, options: { sweep?: boolean; records?: string[]; hrefs?: string[] } = {}) =>
-    this.#call<RunAnswer>('POST', `/lanes/${enc(slug)}/runs`, options);
+    got<RunAnswer>(this.#http.POST('/api/v1/lanes/{lane}/runs', { params: { path: { lane: slug } }, body: options }));
   items = (slug: string, query: { search?: string; state?: string; order?: ItemOrder; descending?: boolean; cursor?: string; limit?: number } = {}) =>
-    this.#call<Page<ItemAnswer>>('GET', `/lanes/${enc(slug)}/items${search(query)}`);
+    gotAs<Page<ItemAnswer>>(
+      this.#http.GET('/api/v1/lanes/{lane}/items', { params: { path: { lane: slug }, query: given({ ...query, state: unchecked(query.state) }) } }),
+    );
   item = (slug: string, recordId: string, moment?: string) =>
-    this.#call<ItemDetail>('GET', `/lanes/${enc(slug)}/items/${enc(recordId)}${search({ moment })}`);
+    gotAs<ItemDetail>(
+      this.#http.GET('/api/v1/lanes/{lane}/items/{record}', { params: { path: { lane: slug, record: recordId }, query: given({ moment }) } }),
+    );
   /** Follows again what the lane has unlinked: a record by its id, an event without one by its address. */
-  follow = (slug: string, item: string) => this.#call<RunAnswer>('POST', `/lanes/${enc(slug)}/items/${enc(item)}/follow`);
-  why = (slug: string, item: string) => this.#call<ItemDetail>('GET', `/lanes/${enc(slug)}/why${search({ item })}`);
+  follow = (slug: string, item: string) =>
+    got<RunAnswer>(this.#http.POST('/api/v1/lanes/{lane}/items/{record}/follow', { params: { path: { lane: slug, record: item } } }));
+  why = (slug: string, item: string) =>
+    gotAs<ItemDetail>(this.#http.GET('/api/v1/lanes/{lane}/why', { params: { path: { lane: slug }, query: given({ item }) } }));
 
-  sample = (system: string, collection: string) => this.#call<SampleAnswer>('GET', `/systems/${enc(system)}/collections/${enc(collection)}/sample`);
-  starters = () => this.#call<Page<StarterAnswer>>('GET', '/starters');
+  sample = (system: string, collection: string) =>
+    got<SampleAnswer>(this.#http.GET('/api/v1/systems/{system}/collections/{collection}/sample', { params: { path: { system, collection } } }));
+  starters = () => got<Page<StarterAnswer>>(this.#http.GET('/api/v1/starters'));
   /** A lane for two sides, as the fields found suggest it. */
   suggest = (ask: {
     records: { system: string; collection: string };
@@ -234,41 +272,43 @@ export class MonsoonClient {
     direction?: string;
     starter?: string;
     zone?: string;
-  }) => this.#call<SuggestAnswer>('POST', '/lanes/suggest', ask);
+  }) => got<SuggestAnswer>(this.#http.POST('/api/v1/lanes/suggest', { body: unchecked(ask) }));
   /** What a lane that is being arranged would do with what is there now. */
   preview = (ask: {
     definition: object;
     lane?: string;
     show?: string[];
     edit?: { record: string; moment: string; property: string; value: string };
-  }) => this.#call<PreviewAnswer>('POST', '/lanes/preview', ask);
-  drafts = () => this.#call<Page<LaneDraftAnswer>>('GET', '/drafts');
-  draft = (id: string) => this.#call<LaneDraftAnswer>('GET', `/drafts/${enc(id)}`);
-  makeDraft = (draft: { slug: string; lane?: string; definition: object }) => this.#call<LaneDraftAnswer>('POST', '/drafts', draft);
+  }) => got<PreviewAnswer>(this.#http.POST('/api/v1/lanes/preview', { body: unchecked(ask) }));
+  drafts = () => got<Page<LaneDraftAnswer>>(this.#http.GET('/api/v1/drafts'));
+  draft = (id: string) => got<LaneDraftAnswer>(this.#http.GET('/api/v1/drafts/{draft}', { params: { path: { draft: id } } }));
+  makeDraft = (draft: { slug: string; lane?: string; definition: object }) =>
+    got<LaneDraftAnswer>(this.#http.POST('/api/v1/drafts', { body: unchecked(draft) }));
   /** @param version the saving that was edited */
   saveDraft = (id: string, draft: { slug?: string; version: number; definition: object }) =>
-    this.#call<LaneDraftAnswer>('PUT', `/drafts/${enc(id)}`, draft);
-  dropDraft = (id: string) => this.#call<void>('DELETE', `/drafts/${enc(id)}`);
-  laneSchema = () => this.#call<object>('GET', '/schemas/lane');
+    got<LaneDraftAnswer>(this.#http.PUT('/api/v1/drafts/{draft}', { params: { path: { draft: id } }, body: unchecked(draft) }));
+  dropDraft = (id: string) => got<void>(this.#http.DELETE('/api/v1/drafts/{draft}', { params: { path: { draft: id } } }));
+  laneSchema = () => got<object>(this.#http.GET('/api/v1/schemas/lane'));
   /** Findings about a lane file, with their lines, and what it would change. */
-  checkLaneFile = (slug: string, text: string) => this.#call<LaneFileCheck>('POST', '/lane-files/check', { slug, text });
+  checkLaneFile = (slug: string, text: string) => got<LaneFileCheck>(this.#http.POST('/api/v1/lane-files/check', { body: { slug, text } }));
   /** @param version the version that was looked at; 0: the lane is new */
   applyLaneFile = (slug: string, text: string, options: { start?: boolean; version?: number } = {}) =>
-    this.#call<LaneAnswer>('POST', '/lane-files', { slug, text, ...options });
-  laneFile = (slug: string, version?: number) => this.#call<LaneFileAnswer>('GET', `/lanes/${enc(slug)}/file${search({ version })}`);
-  versions = (slug: string) => this.#call<Page<VersionAnswer>>('GET', `/lanes/${enc(slug)}/versions`);
+    gotAs<LaneAnswer>(this.#http.POST('/api/v1/lane-files', { body: { slug, text, ...options } }));
+  laneFile = (slug: string, version?: number) =>
+    got<LaneFileAnswer>(this.#http.GET('/api/v1/lanes/{lane}/file', { params: { path: { lane: slug }, query: given({ version }) } }));
+  versions = (slug: string) => got<Page<VersionAnswer>>(this.#http.GET('/api/v1/lanes/{lane}/versions', { params: { path: { lane: slug } } }));
 
   runs = (query: { lane?: string; state?: string; cursor?: string; limit?: number } = {}) =>
-    this.#call<Page<RunAnswer>>('GET', `/runs${search(query)}`);
-  oneRun = (id: string) => this.#call<RunAnswer>('GET', `/runs/${enc(id)}`);
-  release = (id: string) => this.#call<RunAnswer>('POST', `/runs/${enc(id)}/release`);
+    got<Page<RunAnswer>>(this.#http.GET('/api/v1/runs', { params: { query: given({ ...query, state: unchecked(query.state) }) } }));
+  oneRun = (id: string) => got<RunAnswer>(this.#http.GET('/api/v1/runs/{run}', { params: { path: { run: id } } }));
+  release = (id: string) => got<RunAnswer>(this.#http.POST('/api/v1/runs/{run}/release', { params: { path: { run: id } } }));
   journal = (query: { lane?: string; run?: string; record?: string; cursor?: string; limit?: number } = {}) =>
-    this.#call<Page<JournalAnswer>>('GET', `/journal${search(query)}`);
+    gotAs<Page<JournalAnswer>>(this.#http.GET('/api/v1/journal', { params: { query: given(query) } }));
   /** All of them, however many pages they are. */
   holds = async (lane?: string): Promise<Page<HoldAnswer>> => {
     const items: HoldAnswer[] = [];
     for (let cursor: string | undefined; ; ) {
-      const page = await this.#call<Page<HoldAnswer>>('GET', `/holds${search({ lane, cursor })}`);
+      const page: Page<HoldAnswer> = await gotAs<Page<HoldAnswer>>(this.#http.GET('/api/v1/holds', { params: { query: given({ lane, cursor }) } }));
       items.push(...page.items);
       if (page.next === null) return { items, next: null };
       cursor = page.next;
@@ -276,43 +316,82 @@ export class MonsoonClient {
   };
   /** Settles all open holds that ask this, alike. */
   settleAll = (question: string, choice: string, lane?: string) =>
-    this.#call<{ settled: number; skipped: number }>('POST', '/holds/settle', { question, choice, ...(lane === undefined ? {} : { lane }) });
+    got<{ settled: number; skipped: number }>(
+      this.#http.POST('/api/v1/holds/settle', { body: { question: unchecked(question), choice, ...(lane === undefined ? {} : { lane }) } }),
+    );
   /** What taking a run back would do. */
-  foreseeUndo = (of: { run: string } | { entry: number }) => this.#call<UndoAnswer>('GET', undoPath(of));
-  undo = (of: { run: string } | { entry: number }) => this.#call<RunAnswer>('POST', undoPath(of));
-  settle = (hold: string, choice: string) => this.#call<HoldAnswer>('POST', `/holds/${enc(hold)}/settle`, { choice });
+  foreseeUndo = (of: { run: string } | { entry: number }) =>
+    gotAs<UndoAnswer>(
+      'run' in of
+        ? this.#http.GET('/api/v1/runs/{run}/undo', { params: { path: of } })
+        : this.#http.GET('/api/v1/journal/{entry}/undo', { params: { path: { entry: String(of.entry) } } }),
+    );
+  undo = (of: { run: string } | { entry: number }) =>
+    got<RunAnswer>(
+      'run' in of
+        ? this.#http.POST('/api/v1/runs/{run}/undo', { params: { path: of } })
+        : this.#http.POST('/api/v1/journal/{entry}/undo', { params: { path: { entry: String(of.entry) } } }),
+    );
+  settle = (hold: string, choice: string) =>
+    gotAs<HoldAnswer>(this.#http.POST('/api/v1/holds/{hold}/settle', { params: { path: { hold } }, body: { choice } }));
 
   /** The nouns that change, as they do, until the signal ends it or the connection breaks. The first is empty: "connected". */
   async *changes(signal: AbortSignal): AsyncGenerator<string[]> {
-    const answer = await this.#send('GET', '/changes', undefined, { accept: 'text/event-stream' }, signal);
+    const answer = await this.#stream('GET', '/changes', 'text/event-stream', { signal });
     for await (const { data } of events(answer)) yield JSON.parse(data) as string[];
   }
 
-  async #call<T>(method: string, path: string, body?: unknown, headers: Record<string, string> = {}): Promise<T> {
-    const answer = await this.#send(method, path, body, headers);
-    return (answer.status === 204 ? undefined : await answer.json()) as T;
+  /** An answer that is read as it comes. */
+  async #stream(method: string, path: string, accept: string, more: { body?: unknown; signal?: AbortSignal | undefined } = {}): Promise<Response> {
+    const { body, signal } = more;
+    const headers = { accept, ...(body === undefined ? {} : { 'content-type': 'application/json' }) };
+    const init = { method, headers, ...(body === undefined ? {} : { body: JSON.stringify(body) }), ...(signal === undefined ? {} : { signal }) };
+    const answer = await this.#ask(`${this.address}/api/v1${path}`, init);
+    if (answer.ok) return answer;
+    throw problemOf(answer.status, await answer.json().catch(() => null));
   }
 
-  async #send(method: string, path: string, body?: unknown, headers: Record<string, string> = {}, signal?: AbortSignal): Promise<Response> {
-    const all: Record<string, string> = { accept: 'application/json', ...headers };
-    if (this.#token !== undefined) all['authorization'] = `Bearer ${this.#token}`;
-    if (body !== undefined) all['content-type'] = 'application/json';
-    let answer: Response;
+  async #ask(input: string | Request, init: RequestInit): Promise<Response> {
+    const headers = new Headers(input instanceof Request ? input.headers : init.headers);
+    if (this.#token !== undefined) headers.set('authorization', `Bearer ${this.#token}`);
     try {
-      answer = await this.#fetch(`${this.address}/api/v1${path}`, {
-        method,
-        headers: all,
-        ...(body === undefined ? {} : { body: JSON.stringify(body) }),
-        ...(signal === undefined ? {} : { signal }),
-      });
+      return await this.#fetch(input, { ...init, headers });
     } catch (error) {
-      if (signal?.aborted) throw error;
+      if (init.signal?.aborted === true) throw error;
       throw new ServiceProblem(0, `Monsoon does not answer at ${this.address || 'this address'}; is it running?`);
     }
-    if (answer.ok) return answer;
-    const problem = (await answer.json().catch(() => ({}))) as Partial<ProblemDetails>;
-    throw new ServiceProblem(answer.status, problem.detail ?? `the service answered ${answer.status}`, problem.problems);
   }
+}
+
+/** A query without what is not said. */
+type Given<T> = { [K in keyof T as undefined extends T[K] ? never : K]: T[K] } & {
+  [K in keyof T as undefined extends T[K] ? K : never]?: Exclude<T[K], undefined>;
+};
+const given = <T extends object>(query: T): Given<T> =>
+  Object.fromEntries(Object.entries(query).filter(([, value]) => value !== undefined)) as Given<T>;
+
+interface Asked<T> {
+  data?: T;
+  error?: unknown;
+  response: Response;
+}
+
+/** What the service answered: what the document says of it must fit the shape. @throws ServiceProblem */
+async function got<T>(asked: Promise<Asked<T>>): Promise<T> {
+  const { data, error, response } = await asked;
+  if (!response.ok) throw problemOf(response.status, error);
+  return data as T;
+}
+
+/** What a person wrote, sent as it is: the service checks it. */
+const unchecked = (given: unknown): never => given as never;
+
+/** The same, where the document says less than the shape: of lanes, changes and settings it only says that they are objects. */
+const gotAs = <T>(asked: Promise<Asked<unknown>>): Promise<T> => got(asked as Promise<Asked<T>>);
+
+function problemOf(status: number, said: unknown): ServiceProblem {
+  const problem = (typeof said === 'object' && said !== null ? said : {}) as Partial<ProblemDetails>;
+  return new ServiceProblem(status, problem.detail ?? `the service answered ${status}`, problem.problems);
 }
 
 /** The server-sent events of an answer, as they come. */
@@ -329,7 +408,6 @@ async function* events(answer: Response): AsyncGenerator<{ event: string | undef
 const enc = encodeURIComponent;
 /** Where the counts are as CSV, below the interface's root. */
 export const countsPath = (ask: CountQuery): string => `/counts/export${search({ ...ask })}`;
-const undoPath = (of: { run: string } | { entry: number }) => ('run' in of ? `/runs/${enc(of.run)}/undo` : `/journal/${of.entry}/undo`);
 
 function search(query: Query): string {
   const given = Object.entries(query).filter((e): e is [string, string | number] => e[1] !== undefined);

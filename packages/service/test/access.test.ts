@@ -115,7 +115,11 @@ describe('who may do what', () => {
     expect((await call('PUT', '/session/password', cookie, { current: given, password })).status).to.equal(204);
     const client = new MonsoonClient({
       address: office.address,
-      fetch: (input, init) => fetch(input, { ...init, headers: { ...(init?.headers as Record<string, string>), cookie } }),
+      fetch: (input, init) => {
+        const headers = new Headers(init?.headers);
+        headers.set('cookie', cookie);
+        return fetch(input, { ...init, headers });
+      },
     });
     return { email, cookie, client };
   };

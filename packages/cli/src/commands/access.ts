@@ -118,7 +118,9 @@ async function asBrowser(
     address,
     fetch: async (input, init) => {
       const cookie = [...cookies].map(([name, value]) => `${name}=${value}`).join('; ');
-      const answer = await fetch(input, { ...init, headers: { ...(init?.headers as Record<string, string>), ...(cookie === '' ? {} : { cookie }) } });
+      const headers = new Headers(init?.headers);
+      if (cookie !== '') headers.set('cookie', cookie);
+      const answer = await fetch(input, { ...init, headers });
       for (const set of answer.headers.getSetCookie()) {
         const [name = '', value = ''] = set.split(';')[0]!.split('=', 2);
         cookies.set(name, value);

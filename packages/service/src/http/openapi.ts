@@ -3,6 +3,8 @@ import { VERSION } from '../app.ts';
 import type { AnyRoute } from './route.ts';
 
 type Json = Record<string, unknown>;
+/** What a schema is for. */
+type Use = 'request' | 'answer' | 'editor';
 interface Meta {
   schema?: Json;
   schemaOf?: { describe(): SchemaDescription };
@@ -12,16 +14,17 @@ interface Meta {
 
 /**
  * A Yup schema as JSON Schema (draft 2020-12, which OpenAPI 3.1 uses). An object whose names are a person's own says in
- * its meta what each value is. @param closed names that are not known are faults: for editors
+ * its meta what each value is.
+ * @param use `editor`: names that are not known are faults. `answer`: what has a default is always there
  */
-export function jsonSchema(description: SchemaDescription, closed = false): Json {
+export function jsonSchema(description: SchemaDescription, use: Use = 'request'): Json {
   const meta = (description.meta ?? {}) as Meta;
-  const base = meta.schema ?? (meta.schemaOf === undefined ? bare(description, meta, closed) : jsonSchema(meta.schemaOf.describe(), closed));
+  const base = meta.schema ?? (meta.schemaOf === undefined ? bare(description, meta, use) : jsonSchema(meta.schemaOf.describe(), use));
   if (!description.nullable || typeof base['type'] !== 'string') return base;
   return { ...base, type: [base['type'], 'null'], ...(Array.isArray(base['enum']) ? { enum: [...(base['enum'] as unknown[]), null] } : {}) };
 }
 
-function bare(description: SchemaDescription, meta: Meta, closed: boolean): Json {
+function bare(description: SchemaDescription, meta: Meta, use: Use): Json {
   const rule = (name: string) => description.tests.find((t) => t.name === name)?.params?.[name] as number | undefined;
   const limits = (low: string, high: string) => ({
     ...(rule('min') === undefined ? {} : { [low]: rule('min') }),
@@ -40,18 +43,19 @@ function bare(description: SchemaDescription, meta: Meta, closed: boolean): Json
       return {
         type: 'array',
         ...limits('minItems', 'maxItems'),
-        items: inner === undefined || Array.isArray(inner) ? {} : jsonSchema(inner as SchemaDescription, closed),
+        items: inner === undefined || Array.isArray(inner) ? {} : jsonSchema(inner as SchemaDescription, use),
       };
     }
     case 'object': {
-      if (meta.each !== undefined) return { type: 'object', additionalProperties: jsonSchema(meta.each.describe({}), closed) };
+      if (meta.each !== undefined) return { type: 'object', additionalProperties: jsonSchema(meta.each.describe({}), use) };
       const fields = Object.entries((description as SchemaObjectDescription).fields) as [string, SchemaDescription][];
-      const required = fields.filter(([, f]) => !f.optional && f.default === undefined).map(([name]) => name);
+      const isThere = (f: SchemaDescription) => (use === 'answer' ? !f.optional || f.default !== undefined : !f.optional && f.default === undefined);
+      const required = fields.filter(([, f]) => isThere(f)).map(([name]) => name);
       return {
         type: 'object',
-        properties: Object.fromEntries(fields.map(([name, f]) => [name, jsonSchema(f, closed)])),
+        properties: Object.fromEntries(fields.map(([name, f]) => [name, jsonSchema(f, use)])),
         ...(required.length > 0 ? { required } : {}),
-        ...(closed && description.tests.some((t) => t.name === 'noUnknown') ? { additionalProperties: false } : {}),
+        ...(use === 'editor' && description.tests.some((t) => t.name === 'noUnknown') ? { additionalProperties: false } : {}),
       };
     }
     default:
@@ -97,7 +101,7 @@ export function openApi(routes: readonly AnyRoute[]): Json {
         ? { description: 'Done' }
         : {
             description: 'Done',
-            content: { 'application/json': { schema: jsonSchema(described(spec.answer)) } },
+            content: { 'application/json': { schema: jsonSchema(described(spec.answer), 'answer') } },
           };
     paths[path] ??= {};
     paths[path][spec.method] = {

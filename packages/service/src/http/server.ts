@@ -18,7 +18,7 @@ import { metrics } from './metrics.ts';
 import { openApi } from './openapi.ts';
 import { HttpProblem, problemHandler } from './problem.ts';
 import { providerRouter } from './provider.ts';
-import { mount } from './route.ts';
+import { type AnyRoute, mount } from './route.ts';
 import { accessRoutes } from './routes/access.ts';
 import { arrangeRoutes } from './routes/arrange.ts';
 import { laneRoutes } from './routes/lanes.ts';
@@ -31,6 +31,22 @@ import { systemContentRoutes } from './routes/system-contents.ts';
 import { systemRoutes } from './routes/systems.ts';
 import { tellingRoutes } from './routes/telling.ts';
 import { watchRoutes } from './routes/watch.ts';
+
+/** Every declared call of the interface, by noun. */
+export const routesOf = (app: App): AnyRoute[] => [
+  ...accessRoutes(app),
+  ...peopleRoutes(app),
+  ...pauseRoutes(app),
+  ...settingsRoutes(app),
+  ...tellingRoutes(app),
+  ...watchRoutes(app),
+  ...overviewRoutes(app),
+  ...systemRoutes(app),
+  ...systemContentRoutes(app),
+  ...arrangeRoutes(app),
+  ...laneRoutes(app),
+  ...runRoutes(app),
+];
 
 /** The HTTP interface, the door for notices, and the console's files. */
 export function buildServer(app: App): Server {
@@ -99,20 +115,7 @@ export function buildServer(app: App): Server {
       },
     }),
   );
-  const routes = [
-    ...accessRoutes(app),
-    ...peopleRoutes(app),
-    ...pauseRoutes(app),
-    ...settingsRoutes(app),
-    ...tellingRoutes(app),
-    ...watchRoutes(app),
-    ...overviewRoutes(app),
-    ...systemRoutes(app),
-    ...systemContentRoutes(app),
-    ...arrangeRoutes(app),
-    ...laneRoutes(app),
-    ...runRoutes(app),
-  ];
+  const routes = routesOf(app);
   mount(api, routes, app, (request) => identify(app, request));
   const document = openApi(routes);
   api.get('/openapi.json', (_request, response) => response.json(document));

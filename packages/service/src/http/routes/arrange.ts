@@ -176,7 +176,7 @@ const fileRoutes = (app: App): AnyRoute[] => [
       response.type('application/schema+json').json({
         $schema: 'https://json-schema.org/draft/2020-12/schema',
         title: 'Monsoon lane file',
-        ...jsonSchema(laneSchema.describe({}), true),
+        ...jsonSchema(laneSchema.describe({}), 'editor'),
       });
     },
   ),

@@ -246,7 +246,7 @@ export const systemContentRoutes = (app: App): AnyRoute[] => [
       response.type('application/schema+json').json({
         $schema: 'https://json-schema.org/draft/2020-12/schema',
         title: 'Monsoon descriptor of a JSON API',
-        ...jsonSchema(descriptorSchema.describe({}), true),
+        ...jsonSchema(descriptorSchema.describe({}), 'editor'),
       });
     },
   ),
