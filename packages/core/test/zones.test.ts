@@ -97,6 +97,12 @@ describe('when', () => {
     expect(() => whenFromStartEnd('2026-12-05T10:00:00', '2026-12-05T09:00:00', zone('Europe/London'), zones)).to.throw('lies before the start');
   });
 
+  it('refuses a day that does not exist, with an offset and without', () => {
+    for (const text of ['2026-02-30T10:00:00', '2026-02-30T10:00:00Z', '2026-02-30T10:00:00+01:00[Europe/London]', '2026-13-01T10:00:00Z'])
+      expect(() => readDateTime(text, zone('Europe/London'), zones), text).to.throw(RangeError);
+    expect(readDateTime('2028-02-29T10:00:00Z', zone('Europe/London'), zones).local).to.equal('2028-02-29T10:00:00');
+  });
+
   it('notes a wall clock that does not exist, and one that comes twice', () => {
     expect(readDateTime('2026-03-29T01:30:00', zone('Europe/London'), zones))
       .to.include({ local: '2026-03-29T02:30:00' })

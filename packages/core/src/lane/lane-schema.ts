@@ -1,10 +1,10 @@
 import * as yup from 'yup';
 import { type FieldMap, type MapDirection, mapDirections } from '../maps/field-map.ts';
-
 import { checkMapShape } from '../maps/map-fields.ts';
 import { type MappableName, mappableNames, type PropertyName, propertyNames } from '../maps/properties.ts';
 import { type Condition, testNames } from '../record/condition.ts';
 import { ConditionTextError, parseCondition } from '../record/condition-text.ts';
+import { isDay } from '../time/days.ts';
 import {
   type ConflictRule,
   conflictRules,
@@ -106,8 +106,6 @@ const startLine = () =>
       message: `${context.path}: "${value}" is neither a day such as 2026-12-01 nor a time such as 2026-12-01T00:00:00Z`,
     });
   });
-const isDay = (text: string) =>
-  /^\d{4}-\d\d-\d\d$/.test(text) && !Number.isNaN(Date.parse(`${text}T00:00:00Z`)) && new Date(`${text}T00:00:00Z`).toISOString().startsWith(text);
 const name = () => yup.string().trim().min(1).max(200);
 const departure = (which: Departure) =>
   yup

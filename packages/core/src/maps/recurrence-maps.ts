@@ -2,6 +2,7 @@ import { type Field, type FieldValues, findField, isEmpty, type RecordItem, sayV
 import { normalRule } from '../recurrence/recurrence.ts';
 import { formatRecurrence, parseRecurrence, type Recurrence } from '../recurrence/recurrence-text.ts';
 import { InvalidRule, parseRule, type Rule, weekdays } from '../recurrence/rule.ts';
+import { isDay } from '../time/days.ts';
 import { fieldFromText } from './convert.ts';
 import type { FieldMap, RepeatFields, Taken } from './field-map.ts';
 import { UnfitValue } from './unfit.ts';
@@ -47,7 +48,7 @@ export function showRecurrence(map: RecurrenceMap, record: RecordItem): string |
 function daysOf(field: string, record: RecordItem): string[] {
   const words = [record.fields[field] ?? []].flat().flatMap((v) => sayValue(v).split(/[\s,;]+/));
   const given = words.filter((w) => w !== '');
-  const wrong = given.find((day) => !/^\d{4}-\d\d-\d\d$/.test(day) || Number.isNaN(Date.parse(day)));
+  const wrong = given.find((day) => !isDay(day));
   if (wrong !== undefined) throw new UnfitValue(field, wrong, `"${wrong}" is no day such as 2026-12-25`);
   return given.map((day) => day.replaceAll('-', ''));
 }

@@ -9,6 +9,12 @@ export const isLeap = (year: number) => (year % 4 === 0 && year % 100 !== 0) || 
 const MONTHS = [31, 28, 31, 30, 31, 30, 31, 31, 30, 31, 30, 31];
 /** @param month 1 to 12 */
 export const monthLength = (year: number, month: number) => (month === 2 && isLeap(year) ? 29 : MONTHS[month - 1]!);
+/** Is it a day that exists, such as `2026-12-25`? `Date` takes February 30 for March 2. */
+export function isDay(text: string): boolean {
+  if (!/^\d{4}-\d\d-\d\d$/.test(text)) return false;
+  const [year, month, day] = [Number(text.slice(0, 4)), Number(text.slice(5, 7)), Number(text.slice(8))];
+  return month >= 1 && month <= 12 && day >= 1 && day <= monthLength(year, month);
+}
 /** The remainder that is never negative. */
 export const mod = (n: number, by: number) => ((n % by) + by) % by;
 /** 0: Monday. 1970-01-01 was a Thursday. */

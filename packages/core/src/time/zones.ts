@@ -1,3 +1,5 @@
+import { isDay } from './days.ts';
+
 /** A stretch of time during which a zone keeps one offset. */
 export interface Period {
   /** seconds east of UTC */
@@ -77,9 +79,10 @@ export const formatInstant = (instant: number): string => `${toLocal(instant, UT
 
 /** Seconds since 1970 of an RFC 3339 date-time with offset. @throws RangeError when it is not one */
 export const parseInstant = (text: string): number => {
-  const milliseconds = /^\d{4}-\d\d-\d\dT\d\d:\d\d(:\d\d(\.\d+)?)?(Z|[+-]\d\d:?\d\d)$/i.test(text)
-    ? Date.parse(text.replace(/([+-]\d\d)(\d\d)$/, '$1:$2'))
-    : Number.NaN;
+  const milliseconds =
+    /^\d{4}-\d\d-\d\dT\d\d:\d\d(:\d\d(\.\d+)?)?(Z|[+-]\d\d:?\d\d)$/i.test(text) && isDay(text.slice(0, 10))
+      ? Date.parse(text.replace(/([+-]\d\d)(\d\d)$/, '$1:$2'))
+      : Number.NaN;
   if (Number.isNaN(milliseconds)) throw new RangeError(`"${text}" is no date and time with an offset`);
   return milliseconds / 1000;
 };
