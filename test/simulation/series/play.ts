@@ -377,7 +377,7 @@ class SeriesWorld {
     const dragged = program.drag(text, by, 0, true);
     // Not every month has a 31st: by such a day a series has its occurrences in other months.
     const starts = program.look(text).map((o) => o.start + by * DAY);
-    if (!program.look(dragged).every((o, i) => Math.abs(o.start - starts[i]!) <= 3600)) return;
+    if (program.look(dragged).length !== starts.length || !program.look(dragged).every((o, i) => Math.abs(o.start - starts[i]!) <= 3600)) return;
     this.#log(`in peace: ${href} is dragged by ${by} days`);
     this.calendar.put(href, dragged);
     const from = this.store.journal.length;
