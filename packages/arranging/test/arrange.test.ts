@@ -1,4 +1,5 @@
 import { arrange, compareLanes, sayLane, soundPart, starters } from '@monsoon/arranging';
+import { starterNames } from '@monsoon/contract';
 import { type Collection, nearestWord, parseLane, quietUntil, type RecordItem } from '@monsoon/core';
 import { loadZones } from '@monsoon/service';
 import { expect } from 'chai';
@@ -50,6 +51,10 @@ const sides = (collection: string) => ({
 const zones = loadZones();
 
 describe('arranging a lane from what is found', () => {
+  it('have the names by which the HTTP interface knows them', () => {
+    expect(starters.map((s) => s.slug)).to.deep.equal([...starterNames]);
+  });
+
   it('suggests times and maps that work as they are, each with its reason, for every starter and collection', () => {
     for (const collection of [hires, leave, tasks])
       for (const starter of starters) {

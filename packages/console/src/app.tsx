@@ -8,7 +8,7 @@ import { Me } from './may.tsx';
 import { FirstPassword } from './pages/first-password.tsx';
 import { SignIn } from './pages/sign-in.tsx';
 import { Today } from './pages/today.tsx';
-import { Failure, PageHead } from './parts/basics.tsx';
+import { Failure, PageHead, Reading } from './parts/basics.tsx';
 import { PausedBar } from './parts/everything.tsx';
 import { useTableLists } from './parts/table-lists.ts';
 import { ThemeButton } from './parts/theme.tsx';
@@ -42,7 +42,7 @@ export function App() {
     <BrowserRouter>
       <Me.Provider value={me.data}>
         <Shell name={me.data.name}>
-          <Suspense fallback={null}>
+          <Suspense fallback={<Reading />}>
             <Routes>
               <Route path="/" element={<Today />} />
               <Route path="/systems" element={<Systems />} />

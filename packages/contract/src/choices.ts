@@ -10,7 +10,7 @@ export type Role = (typeof roles)[number];
 export const scopes = ['read', 'operate', 'write'] as const;
 export type TokenScope = (typeof scopes)[number];
 
-/** What people and programs can be told of. */
+/** What people and programs can be notified of. */
 export const occasions = ['needs a person', 'lane stopped', 'credentials', 'allowance'] as const;
 export type Occasion = (typeof occasions)[number];
 

@@ -1,5 +1,5 @@
-import { createParser } from 'eventsource-parser';
 import createClient, { type Client } from 'openapi-fetch';
+import { events, given, got, gotAs, problemOf, ServiceProblem, search, unchecked } from './asking.ts';
 import type {
   ActivityAnswer,
   AuditAnswer,
@@ -30,7 +30,6 @@ import type {
   PausedAnswer,
   PreviewAnswer,
   ProbeStepAnswer,
-  ProblemDetails,
   Role,
   RunAnswer,
   SampleAnswer,
@@ -52,25 +51,14 @@ import type {
 } from './index.ts';
 import type { paths } from './openapi.ts';
 
-/** The service said no, or did not answer. The message is for people. */
-export class ServiceProblem extends Error {
-  override name = 'ServiceProblem';
-  readonly status: number;
-  readonly problems: { pointer: string; reason: string }[];
-
-  constructor(status: number, message: string, problems: { pointer: string; reason: string }[] = []) {
-    super(message);
-    this.status = status;
-    this.problems = problems;
-  }
-}
-
 export interface ClientOptions {
   /** where the service is; empty in a page that it served itself */
   address: string;
   token?: string | undefined;
   fetch?: typeof fetch;
 }
+
+export { ServiceProblem };
 
 /** What is counted: what lanes stand for, or the records of a collection, or the events of a calendar. */
 export interface CountQuery {
@@ -85,8 +73,6 @@ export interface CountQuery {
   date?: string;
   by?: string;
 }
-
-type Query = Record<string, string | number | boolean | undefined>;
 
 /** Every call of the HTTP interface that the console and the command line make. */
 export class MonsoonClient {
@@ -123,7 +109,7 @@ export class MonsoonClient {
     change: { name?: string; role?: Role; password?: string; disabled?: boolean; unlock?: boolean; provider?: boolean },
   ) => got<ColleagueAnswer>(this.#http.PATCH('/api/v1/people/{person}', { params: { path: { person } }, body: change }));
   removePerson = (person: string) => got<void>(this.#http.DELETE('/api/v1/people/{person}', { params: { path: { person } } }));
-  /** @param email null: nobody but administrators arranges it */
+  /** @param email null: only administrators arrange it */
   setOwner = (lane: string, email: string | null) =>
     gotAs<LaneAnswer>(this.#http.PUT('/api/v1/lanes/{lane}/owner', { params: { path: { lane } }, body: { email } }));
   activity = (query: { by?: string; lane?: string; cursor?: string; limit?: number } = {}) =>
@@ -191,7 +177,7 @@ export class MonsoonClient {
     }
     throw new ServiceProblem(0, 'the check broke off: Monsoon ended or was restarted; check again');
   }
-  trySystem = (slug: string) => gotAs<TryAnswer>(this.#http.POST('/api/v1/systems/{system}/try', { params: { path: { system: slug } } }));
+  trySystem = (slug: string) => got<TryAnswer>(this.#http.POST('/api/v1/systems/{system}/try', { params: { path: { system: slug } } }));
   calls = (slug: string) => got<Page<CallAnswer>>(this.#http.GET('/api/v1/systems/{system}/calls', { params: { path: { system: slug } } }));
   /** @returns where a person consents */
   authorise = (slug: string, back = '/systems') =>
@@ -220,7 +206,7 @@ export class MonsoonClient {
   lane = (slug: string) => gotAs<LaneAnswer>(this.#http.GET('/api/v1/lanes/{lane}', { params: { path: { lane: slug } } }));
   makeLane = (slug: string, definition: unknown, start = true) =>
     gotAs<LaneAnswer>(this.#http.POST('/api/v1/lanes', { body: { slug, definition: unchecked(definition), start } }));
-  /** @param version the version that was edited: somebody else's newer one is not overwritten */
+  /** @param version the version that was edited: a newer one is not overwritten */
   changeLane = (slug: string, version: number, definition: unknown) =>
     gotAs<LaneAnswer>(
       this.#http.PUT('/api/v1/lanes/{lane}', {
@@ -363,53 +349,6 @@ export class MonsoonClient {
   }
 }
 
-/** A query without what is not said. */
-type Given<T> = { [K in keyof T as undefined extends T[K] ? never : K]: T[K] } & {
-  [K in keyof T as undefined extends T[K] ? K : never]?: Exclude<T[K], undefined>;
-};
-const given = <T extends object>(query: T): Given<T> =>
-  Object.fromEntries(Object.entries(query).filter(([, value]) => value !== undefined)) as Given<T>;
-
-interface Asked<T> {
-  data?: T;
-  error?: unknown;
-  response: Response;
-}
-
-/** What the service answered: what the document says of it must fit the shape. @throws ServiceProblem */
-async function got<T>(asked: Promise<Asked<T>>): Promise<T> {
-  const { data, error, response } = await asked;
-  if (!response.ok) throw problemOf(response.status, error);
-  return data as T;
-}
-
-/** What a person wrote, sent as it is: the service checks it. */
-const unchecked = (given: unknown): never => given as never;
-
-/** The same, where the document says less than the shape: of lanes, changes and settings it only says that they are objects. */
-const gotAs = <T>(asked: Promise<Asked<unknown>>): Promise<T> => got(asked as Promise<Asked<T>>);
-
-function problemOf(status: number, said: unknown): ServiceProblem {
-  const problem = (typeof said === 'object' && said !== null ? said : {}) as Partial<ProblemDetails>;
-  return new ServiceProblem(status, problem.detail ?? `the service answered ${status}`, problem.problems);
-}
-
-/** The server-sent events of an answer, as they come. */
-async function* events(answer: Response): AsyncGenerator<{ event: string | undefined; data: string }> {
-  const arrived: { event: string | undefined; data: string }[] = [];
-  const parser = createParser({ onEvent: ({ event, data }) => arrived.push({ event, data }) });
-  const decoder = new TextDecoder();
-  for await (const piece of answer.body as unknown as AsyncIterable<Uint8Array>) {
-    parser.feed(decoder.decode(piece, { stream: true }));
-    while (arrived.length > 0) yield arrived.shift()!;
-  }
-}
-
 const enc = encodeURIComponent;
 /** Where the counts are as CSV, below the interface's root. */
 export const countsPath = (ask: CountQuery): string => `/counts/export${search({ ...ask })}`;
-
-function search(query: Query): string {
-  const given = Object.entries(query).filter((e): e is [string, string | number] => e[1] !== undefined);
-  return given.length === 0 ? '' : `?${new URLSearchParams(Object.fromEntries(given.map(([k, v]) => [k, String(v)])))}`;
-}

@@ -17,18 +17,25 @@ export interface SettingShape {
   rare: boolean;
 }
 
-/** A request and its answer in full, secrets masked, for whoever is trying a system at this moment; shown to them and not kept. */
-export interface ExchangeAnswer {
-  method: string;
-  url: string;
-  requestHeaders: Record<string, string>;
-  requestBody: string;
-  /** null: there was no answer, and `trouble` says why */
-  status: number | null;
-  answerHeaders: Record<string, string>;
-  answerBody: string;
-  trouble: string | null;
-}
+const headers = () =>
+  yup
+    .mixed<Record<string, string>>()
+    .defined()
+    .meta({ schema: { type: 'object', additionalProperties: { type: 'string' } } });
+/** A request and its answer in full, secrets masked, for a person who tries a system at this moment; it is shown and not kept. */
+const exchangeShape = yup
+  .object({
+    method: text(),
+    url: text(),
+    requestHeaders: headers(),
+    requestBody: text(),
+    /** null: there was no answer, and `trouble` says why */
+    status: yup.number().integer().nullable().defined(),
+    answerHeaders: headers(),
+    answerBody: text(),
+    trouble: maybe(),
+  })
+  .noUnknown();
 
 const healthShape = yup
   .object({ state: yup.string<'unknown' | 'well' | 'failing'>().oneOf(['unknown', 'well', 'failing']).defined(), detail: text(), at: maybeTime() })
@@ -113,10 +120,7 @@ export const tryShape = yup
           name: text(),
           outcome: yup.string<'ok' | 'warning' | 'failed'>().oneOf(['ok', 'warning', 'failed']).defined(),
           detail: text(),
-          exchanges: yup
-            .mixed<ExchangeAnswer[]>()
-            .defined()
-            .meta({ schema: { type: 'array', items: { type: 'object', description: 'a request and its answer, secrets masked' } } }),
+          exchanges: list(exchangeShape),
         })
         .noUnknown(),
     ),

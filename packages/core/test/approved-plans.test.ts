@@ -77,7 +77,7 @@ const situations: [string, LaneContext, Gathered][] = [
   ['one that belongs again', from(), newcomers([made('back')], { pairs: [ofEvent('back', { state: 'removed' })] })],
   ['one that is paired', from(), newcomers([made('known')], { pairs: [ofEvent('known', { state: 'in sync', recordId: 'V-2' })] })],
   ['one that is asked about elsewhere', from(), newcomers([made('asked')], { reserved: new Set(['asked']) })],
-  ['an attempt that was not begun', from(), newcomers([made('tried')], { pairs: [ofEvent('tried', { tried: null })] })],
+  ['an attempt that was not started', from(), newcomers([made('tried')], { pairs: [ofEvent('tried', { tried: null })] })],
   ['an attempt without an answer', from(), newcomers([made('tried', { title: 'Renamed' })], { pairs: [ofEvent('tried')] })],
   ['an attempt that came to nothing', from(), newcomers([made('tried')], { pairs: [ofEvent('tried', { state: 'unconfirmed' })] })],
   [
@@ -110,7 +110,7 @@ const situations: [string, LaneContext, Gathered][] = [
     }),
   ],
   ...(['take V-8', 'create new', 'leave out', 'take V-9', null] as const).map((choice): [string, LaneContext, Gathered] => [
-    `several records that may be of an attempt: ${choice ?? 'nobody answered'}`,
+    `several records that may be of an attempt: ${choice ?? 'no answer yet'}`,
     from(),
     newcomers([made('tried')], {
       pairs: [ofEvent('tried', { state: 'held' })],
@@ -179,7 +179,7 @@ const situations: [string, LaneContext, Gathered][] = [
   ['a paired event that cannot be read', from(), paired(one(), unread('1'))],
   ['the same, where the record was deleted', from(), paired(null, unread('1'))],
   ...(['unlink', 'keep trying', null] as const).map((choice): [string, LaneContext, Gathered] => [
-    `a pair that keeps changing: ${choice ?? 'nobody answered'}`,
+    `a pair that keeps changing: ${choice ?? 'no answer yet'}`,
     from(),
     paired(
       one({ notes: 'new' }),
@@ -219,7 +219,7 @@ const situations: [string, LaneContext, Gathered][] = [
   ...(['not asked yet', 'unlink', null] as const).map((choice): [string, LaneContext, Gathered] => {
     const found = paired(one(), { ...series('1'), href: '/c/1.ics' }, {}, pair({ baseline: { record: values, event: values, repeating: false } }));
     return [
-      `a paired event that was made to repeat: ${choice ?? 'nobody answered'}`,
+      `a paired event that was made to repeat: ${choice ?? 'no answer yet'}`,
       from(),
       choice === 'not asked yet' ? found : answered(from(), found, choice),
     ];
@@ -228,7 +228,7 @@ const situations: [string, LaneContext, Gathered][] = [
     const moved = one({ start: '2026-12-02T09:00:00' });
     const found = paired(moved, { ...series('1'), href: '/c/1.ics' }, {}, pair({ baseline: { record: values, event: values, repeating: true } }));
     return [
-      `a record that is moved while its event repeats: ${choice ?? 'nobody answered'}`,
+      `a record that is moved while its event repeats: ${choice ?? 'no answer yet'}`,
       from(),
       choice === 'not asked yet' ? found : answered(from(), found, choice),
     ];
@@ -243,7 +243,7 @@ const situations: [string, LaneContext, Gathered][] = [
     const six = ['a', 'b', 'c', 'd', 'e', 'f'].map((name) => made(name));
     const found = gathered({ records: [{ id: 'V-1', item: one() }], ...among(...six) });
     return [
-      `six events that match: ${choice ?? 'nobody answered'}`,
+      `six events that match: ${choice ?? 'no answer yet'}`,
       from(),
       choice === 'not asked yet' ? found : { ...answered(from(), found, choice), ...among(...six) },
     ];

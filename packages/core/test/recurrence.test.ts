@@ -103,12 +103,16 @@ describe('recurrence rules', () => {
         interval: fc.integer({ min: 1, max: 5 }),
         months: maybe('BYMONTH', some(fc.integer({ min: 1, max: 12 }))),
         monthDays: maybe('BYMONTHDAY', some(signed(31))),
+        yearDays: maybe('BYYEARDAY', some(signed(366))),
         days: maybe('BYDAY', some(weekday)),
+        numbered: maybe('BYDAY', some(fc.tuple(signed(5), weekday).map(([nth, day]) => `${nth}${day}`))),
         hours: maybe('BYHOUR', some(fc.integer({ min: 0, max: 23 }))),
       })
       .map(
-        ({ frequency, interval, months, monthDays, days, hours }) =>
-          `FREQ=${frequency};INTERVAL=${interval}${months}${frequency === 'WEEKLY' ? '' : monthDays}${days}${hours}`,
+        ({ frequency, interval, months, monthDays, yearDays, days, numbered, hours }) =>
+          `FREQ=${frequency};INTERVAL=${interval}${months}${frequency === 'WEEKLY' ? '' : monthDays}${
+            ['YEARLY', 'HOURLY'].includes(frequency) ? yearDays : ''
+          }${['YEARLY', 'MONTHLY'].includes(frequency) && numbered !== '' ? numbered : days}${hours}`,
       );
     fc.assert(
       fc.property(rule, fc.integer({ min: 0, max: 700 }), fc.integer({ min: 0, max: 23 }), (text, day, hour) => {
@@ -304,7 +308,7 @@ function bruteForce(text: string, start: number, last: number): number[] {
   const first = new Date(start * 1000);
   const names = ['SU', 'MO', 'TU', 'WE', 'TH', 'FR', 'SA'];
   const monday = (d: Date) => Math.floor((d.getTime() / 86_400_000 + 3) / 7);
-  const undated = !parts.has('BYDAY') && !parts.has('BYMONTHDAY');
+  const undated = !parts.has('BYDAY') && !parts.has('BYMONTHDAY') && !parts.has('BYYEARDAY');
   const found: number[] = [];
   for (let time = start; time <= last; time += 900) {
     const at = new Date(time * 1000);
@@ -321,13 +325,23 @@ function bruteForce(text: string, start: number, last: number): number[] {
     const months = list('BYMONTH') ?? (frequency === 'YEARLY' && undated ? [String(first.getUTCMonth() + 1)] : undefined);
     const monthDays = list('BYMONTHDAY') ?? (undated && ['YEARLY', 'MONTHLY'].includes(frequency) ? [String(first.getUTCDate())] : undefined);
     const weekdays = list('BYDAY') ?? (frequency === 'WEEKLY' ? [names[first.getUTCDay()]!] : undefined);
+    const yearLength = (Date.UTC(y + 1, 0, 1) - Date.UTC(y, 0, 1)) / 86_400_000;
+    const dayOfYear = Math.floor((at.getTime() - Date.UTC(y, 0, 1)) / 86_400_000) + 1;
+    // Numbers of weekdays go by the year where the rule does and names no months.
+    const [place, size] = frequency === 'YEARLY' && !parts.has('BYMONTH') ? [dayOfYear, yearLength] : [d, length];
+    const weekdayFits = (said: string): boolean => {
+      const nth = Number(said.slice(0, -2) || 0);
+      return said.endsWith(names[at.getUTCDay()]!) && (nth === 0 || nth === Math.ceil(place / 7) || nth === -Math.ceil((size - place + 1) / 7));
+    };
+    const yearDays = list('BYYEARDAY');
     const hours = list('BYHOUR') ?? (frequency === 'HOURLY' ? undefined : [String(first.getUTCHours())]);
     const fits =
       periods[frequency] % interval === 0 &&
       at.getUTCMinutes() === first.getUTCMinutes() &&
       (months === undefined || months.includes(String(m + 1))) &&
       (monthDays === undefined || monthDays.includes(String(d)) || monthDays.includes(String(d - length - 1))) &&
-      (weekdays === undefined || weekdays.includes(names[at.getUTCDay()]!)) &&
+      (yearDays === undefined || yearDays.includes(String(dayOfYear)) || yearDays.includes(String(dayOfYear - yearLength - 1))) &&
+      (weekdays === undefined || weekdays.some(weekdayFits)) &&
       (hours === undefined || hours.includes(String(h)));
     if (fits) found.push(time);
   }

@@ -10,7 +10,7 @@ const folder = resolve(import.meta.dirname, '../../../test/simulation/approved')
  * A fixed set of histories, each a test of its own. All that the engine says in them, each cause, verdict, question and
  * stored event, is compared with what a person read and approved: `MONSOON_APPROVE=1` replaces it, and the difference
  * is for reading before it is committed. The first line of a file is the history, so that it stays the same when other
- * histories are drawn (one with series is drawn anew); tools/mutants/notice.mjs finds those that notice broken code.
+ * histories are drawn (one with series is drawn again); tools/mutants/notice.mjs finds those that notice broken code.
  */
 describe('the fixed histories end with the words that were approved', () => {
   const compare = async (file: string, first: string, { played }: { played: Played }) =>

@@ -5,7 +5,7 @@ import { useMutation, useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
 import { client, reasonOf } from '../data.ts';
-import { Ago, Badge, Button, Card, Empty, Failure, PageHead, SideHeads, toneOf } from '../parts/basics.tsx';
+import { Ago, Badge, Button, Card, Empty, Failure, PageHead, Reading, SideHeads, toneOf } from '../parts/basics.tsx';
 import { Operations } from '../parts/operations.tsx';
 import { UndoDialog } from '../parts/undo.tsx';
 import { Cell, namesOf, sayValue } from '../parts/values.tsx';
@@ -21,7 +21,7 @@ export function Item() {
   });
   const follow = useMutation({ mutationFn: (of: string) => client.follow(lane, of), onSuccess: (made) => void navigate(`/runs/${made.id}`) });
   if (item.isError) return <Failure>{reasonOf(item.error)}</Failure>;
-  if (item.data === undefined) return null;
+  if (item.data === undefined) return <Reading />;
   const i = item.data;
   return (
     <>

@@ -6,7 +6,7 @@ import { useState } from 'react';
 import { useNavigate, useParams, useSearchParams } from 'react-router';
 import { client, queries, reasonOf } from '../data.ts';
 import { AuditDialog } from '../parts/audit.tsx';
-import { Ago, Badge, Button, Failure, PageHead } from '../parts/basics.tsx';
+import { Ago, Badge, Button, Failure, PageHead, Reading } from '../parts/basics.tsx';
 import { Failures, PastAudits } from '../parts/failures.tsx';
 import { ForecastDialog } from '../parts/forecast.tsx';
 import { Items } from '../parts/items.tsx';
@@ -20,7 +20,7 @@ export function Lane() {
   const slug = useParams()['lane']!;
   const lane = useQuery({ queryKey: ['lanes', slug], queryFn: () => client.lane(slug) });
   if (lane.isError) return <Failure>{reasonOf(lane.error)}</Failure>;
-  return lane.data === undefined ? null : <LanePage lane={lane.data} />;
+  return lane.data === undefined ? <Reading /> : <LanePage lane={lane.data} />;
 }
 
 const tabs = ['items', 'runs', 'settings'] as const;

@@ -3,7 +3,7 @@ import { useMutation, useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
 import { client, reasonOf } from '../data.ts';
-import { Ago, Badge, Button, Card, Empty, Failure, PageHead, toneOf } from '../parts/basics.tsx';
+import { Ago, Badge, Button, Card, Empty, Failure, PageHead, Reading, toneOf } from '../parts/basics.tsx';
 import { itemPath, Operations } from '../parts/operations.tsx';
 import { UndoDialog } from '../parts/undo.tsx';
 
@@ -17,7 +17,7 @@ export function Run() {
   const [undoing, setUndoing] = useState(false);
   const undo = useMutation({ mutationFn: () => client.undo({ run: id }), onSuccess: (made) => void navigate(`/runs/${made.id}`) });
   if (run.isError) return <Failure>{reasonOf(run.error)}</Failure>;
-  if (run.data === undefined) return null;
+  if (run.data === undefined) return <Reading />;
   const r = run.data;
   return (
     <>

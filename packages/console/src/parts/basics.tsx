@@ -92,6 +92,13 @@ export const Heads = ({ of, right = [], actions = false }: { of: string[]; right
 );
 
 /** An empty place that offers the next step. */
+/** While a page is on its way. It appears after a moment: most pages are there before. */
+export const Reading = () => (
+  <p role="status" className="reading px-3 py-4 text-soft">
+    Reading...
+  </p>
+);
+
 export const Empty = ({ children }: { children: ReactNode }) => <p className="px-3 py-4 text-soft">{children}</p>;
 
 export const Failure = ({ children }: { children: ReactNode }) => (

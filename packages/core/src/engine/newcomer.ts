@@ -106,7 +106,7 @@ export function candidatesOf({ createCandidates }: Gathered, pair: Pair, { opera
   return { sure: free(sure), maybe: free(maybe) };
 }
 
-/** An attempt to make a record that was begun for an event. */
+/** An attempt to make a record for an event. */
 interface Attempt extends CreateCandidates {
   moment: Moment;
   event: ReadEvent;

@@ -9,7 +9,7 @@ export function expand(value: string): string {
   const exists = m! >= '01' && m! <= '12' && d! >= '01' && Number(d) <= monthLength(Number(y), Number(m)) && h < '24' && min < '60' && s <= '60';
   if (!exists) throw new UnreadableEvent(`"${value}" is a date that does not exist`);
   const day = `${y}-${m}-${d}`;
-  // A leap second is told as the second before it.
+  // A leap second is read as the second before it.
   return match[4] === undefined ? day : `${day}T${h}:${min}:${s === '60' ? '59' : s}${z === undefined ? '' : 'Z'}`;
 }
 

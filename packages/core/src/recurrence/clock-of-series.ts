@@ -1,9 +1,11 @@
 import { type Component, type Line, lineOf, UnreadableEvent } from '../ical/content.ts';
 import { expand as expandDate } from '../ical/dates.ts';
 import { readClock } from '../ical/event-times.ts';
-import { startOfMonth } from '../time/days.ts';
-import { clockToInstant, instantToClock, type Zone, type ZoneTable } from '../time/zones.ts';
-import { compactDate, compactLocal, instantsIn } from './series-clock.ts';
+import { mod, startOfMonth } from '../time/days.ts';
+import { clockToInstant, instantToClock, type Period, type Zone, type ZoneTable } from '../time/zones.ts';
+import { compactDate, compactLocal } from './clock-texts.ts';
+
+const DAY = 86_400;
 
 /** What a series is read with. */
 export interface Reading {
@@ -27,7 +29,7 @@ export interface SeriesClock extends Reading {
 export function secondsOf(local: string): number {
   const two = (at: number) => local.charCodeAt(at) * 10 + local.charCodeAt(at + 1) - 528;
   const day = startOfMonth(two(0) * 100 + two(2), two(5)) + two(8) - 1;
-  return day * 86_400 + (local.length === 10 ? 0 : two(11) * 3600 + two(14) * 60 + two(17));
+  return day * DAY + (local.length === 10 ? 0 : two(11) * 3600 + two(14) * 60 + two(17));
 }
 
 /** The clock of a series by its DTSTART, or by the RECURRENCE-ID of an occurrence that stands alone. */
@@ -56,9 +58,27 @@ export const keyOf = (wall: number, { zone, instantOf }: SeriesClock): number =>
 /** A date of the series on its clock: what is said in UTC or in another zone is the same instant there. */
 export function onClock(line: Line, value: string, clock: SeriesClock): number {
   const text = expandDate(value);
-  if (text.length === 10) return secondsOf(text) + (clock.days ? 0 : clock.start - Math.floor(clock.start / 86_400) * 86_400);
+  if (text.length === 10) return secondsOf(text) + (clock.days ? 0 : mod(clock.start, DAY));
   const { local, zone } = readClock({ ...line, value }, clock.roots, clock.zones);
   if (clock.days) return secondsOf(local.slice(0, 10));
   if (zone === null || clock.zone === null || zone.name === clock.zone.name) return secondsOf(local);
   return instantToClock(clockToInstant(secondsOf(local), zone).instant, clock.zone);
+}
+
+/**
+ * Instants of wall-clock times that come in order: while no clock change is nearer than a day, the offset of the last one holds.
+ * @returns seconds since 1970 of a wall clock in seconds
+ */
+function instantsIn(zone: Zone): (wall: number) => number {
+  let period: Period | null = null;
+  return (wall) => {
+    if (period !== null) {
+      const instant = wall - period.offset;
+      const after = period.from === null || instant - DAY > period.from;
+      if (after && (period.until === null || instant + DAY < period.until)) return instant;
+    }
+    const { instant } = clockToInstant(wall, zone);
+    period = zone.period(instant);
+    return instant;
+  };
 }

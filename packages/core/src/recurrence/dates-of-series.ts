@@ -1,10 +1,11 @@
 import { Temporal } from 'temporal-polyfill';
 import type { Component, Line } from '../ical/content.ts';
 import { lengthOf } from '../ical/event-times.ts';
+import { mod } from '../time/days.ts';
 import { UTC } from '../time/zones.ts';
 import { clockOfSeries, idOf, keyOf, onClock, type Reading, type SeriesClock, secondsOf } from './clock-of-series.ts';
+import { localText } from './clock-texts.ts';
 import { InvalidRule } from './rule.ts';
-import { localText } from './series-clock.ts';
 
 /** Dates that a series has of its own, beside its rules: added ones (RDATE) and excluded ones (EXDATE; RFC 5545, 3.8.5). */
 
@@ -70,12 +71,11 @@ export interface SeriesDate extends Time {
 /** The dates that a series has of its own. @throws UnreadableEvent */
 export function datesOf(master: Component, name: 'RDATE' | 'EXDATE', { roots, zones }: Omit<Reading, 'home'>): SeriesDate[] {
   const clock = clockOfSeries(master, { roots, zones, home: UTC });
-  const timeOf = (wall: number) => ((wall % DAY) + DAY) % DAY;
   return master.lines
     .filter((l) => l.name === name)
     .flatMap((line) => valuesOf(line).map((value) => addedTime(line, value, clock)))
     .slice(0, MOST_DATES)
-    .map(({ wall, until }) => ({ wall, until, atStart: timeOf(wall) === timeOf(clock.start) }));
+    .map(({ wall, until }) => ({ wall, until, atStart: mod(wall, DAY) === mod(clock.start, DAY) }));
 }
 
 /** The lines of a series, without the exclusion of one occurrence, in whatever form it is written. */

@@ -4,10 +4,10 @@ import { readClock, readWhen } from '../ical/event-times.ts';
 import { spanOf, type When } from '../time/when.ts';
 import { clockToInstant, instantToClock, toLocal, type Zone, type ZoneTable } from '../time/zones.ts';
 import { clockOf, clockOfSeries, idOf, keyOf, onClock, type Reading, type SeriesClock, secondsOf } from './clock-of-series.ts';
-import { addedTimes, type Excluded, excludedBy, isExcluded, MOST_DATES, type Time } from './dates-of-series.ts';
-import { InvalidRule, knownRule, type Rule } from './rule.ts';
-import { dateText, localText } from './series-clock.ts';
-import { eachTime } from './wall-clock.ts';
+import { dateText, localText } from './clock-texts.ts';
+import { type Excluded, excludedBy, isExcluded, MOST_DATES } from './dates-of-series.ts';
+import { InvalidRule } from './rule.ts';
+import { eachTimeOf } from './times-of-series.ts';
 
 /** Most occurrences of one series in a window: an item with more fails, and says so. */
 export const MOST_OCCURRENCES = 1000;
@@ -100,7 +100,10 @@ class Found {
   }
 }
 
-/** An occurrence as its series has it. Its texts are made when they are asked for: most are only counted, or compared. */
+/**
+ * An occurrence as its series has it. Its texts are made when they are asked for: most are only counted, or compared. Its
+ * fields are plain ones, because they are made by the hundred thousand.
+ */
 class OfTheSeries implements Occurrence {
   readonly from: number;
   private readonly series: Expansion;
@@ -277,40 +280,4 @@ const startText = (when: When): string => (when.kind === 'all-day' ? when.first 
 function whenOf(like: When, wall: number, end: number): When {
   if (like.kind === 'all-day') return { kind: 'all-day', first: dateText(wall), end: dateText(end) };
   return { kind: 'timed', start: localText(wall), end: localText(end), zone: like.zone };
-}
-
-/** @param until the end of a period that RDATE gives. @returns false: no more are wanted of this rule, or these dates */
-type VisitTime = (wall: number, until: number | null) => boolean;
-
-/** All times of a series, rule by rule: its start first, which is one whether or not a rule names it (RFC 5545, 3.8.5.3). */
-function eachTimeOf(master: Component, clock: SeriesClock, window: { from: number; until: number }, visit: VisitTime): void {
-  visit(clock.start, null);
-  for (const { name, value } of master.lines) if (name === 'RRULE') eachTimeOfRule(knownRule(value), clock, window, visit);
-  for (const line of master.lines) if (line.name === 'RDATE') addedTimes(line, clock).every(({ wall, until }: Time) => visit(wall, until));
-}
-
-function eachTimeOfRule(rule: Rule, clock: SeriesClock, window: { from: number; until: number }, visit: VisitTime): void {
-  // Clock times say nothing of days (RFC 5545, 3.3.10).
-  const fitting = clock.days ? { ...rule, hours: [], minutes: [], seconds: [] } : rule;
-  if (clock.days && ['SECONDLY', 'MINUTELY', 'HOURLY'].includes(rule.frequency))
-    throw new InvalidRule(`the rule goes by ${rule.frequency} and its series by days`);
-  const isAfter = endOfRule(rule, clock);
-  // The start is the first of those that are counted.
-  let left = rule.count === null ? Number.POSITIVE_INFINITY : rule.count - 1;
-  eachTime(fitting, clock.start, window, (wall) => {
-    if (wall === clock.start) return true;
-    if (wall > window.until || isAfter?.(wall) === true || left-- <= 0) return false;
-    return wall < window.from || visit(wall, null);
-  });
-}
-
-/** Is a time after UNTIL? It may be a day, an instant, or a time on the clock of the start. */
-function endOfRule({ until }: Rule, clock: SeriesClock): ((wall: number) => boolean) | null {
-  if (until === null) return null;
-  const text = expandDate(until);
-  if (text.length === 10) return (wall) => Math.floor(wall / DAY) * DAY > secondsOf(text);
-  if (clock.days) return (wall) => wall > secondsOf(text.slice(0, 10));
-  const last = secondsOf(text.replace('Z', ''));
-  if (!text.endsWith('Z') || clock.zone === null) return (wall) => wall > last;
-  return (wall) => clock.instantOf(wall) > last;
 }

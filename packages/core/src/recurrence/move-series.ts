@@ -2,9 +2,9 @@ import { type Component, type Line, lineOf } from '../ical/content.ts';
 import { expand as expandDate } from '../ical/dates.ts';
 import type { When } from '../time/when.ts';
 import type { ZoneTable } from '../time/zones.ts';
+import { compactDate, compactLocal } from './clock-texts.ts';
 import { datesOf } from './dates-of-series.ts';
 import { formatRule, InvalidRule, parseRule, type Rule } from './rule.ts';
-import { compactDate, compactLocal } from './series-clock.ts';
 
 const DAY = 86_400;
 const seconds = (local: string): number => Date.parse(`${local.length === 10 ? `${local}T00:00:00` : local}Z`) / 1000;

@@ -2,10 +2,10 @@ import { type Component, type Line, lineOf, setLine, UnreadableEvent } from '../
 import { compact, expand as expandDate } from '../ical/dates.ts';
 import { readClock } from '../ical/event-times.ts';
 import { formatInstant, toInstant, toLocal, type ZoneTable } from '../time/zones.ts';
+import { compactDate, compactLocal } from './clock-texts.ts';
 import { datesOf } from './dates-of-series.ts';
 import { formatRecurrence, parseRecurrence, recurrenceKinds, recurrenceLines } from './recurrence-text.ts';
 import { formatRule, parseRule, type Rule } from './rule.ts';
-import { compactDate, compactLocal } from './series-clock.ts';
 
 interface Reading {
   roots: Component[];

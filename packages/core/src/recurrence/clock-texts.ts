@@ -1,26 +1,6 @@
-import { civilOf } from '../time/days.ts';
-import { clockToInstant, type Period, type Zone } from '../time/zones.ts';
+import { civilOf, mod } from '../time/days.ts';
 
-/** A day: how near to a clock change a time must be for the change to matter. */
-const NEAR = 86_400;
-
-/**
- * Instants of wall-clock times that come in order: while no clock change is near, the offset of the last one holds.
- * @returns seconds since 1970 of a wall clock in seconds
- */
-export function instantsIn(zone: Zone): (wall: number) => number {
-  let period: Period | null = null;
-  return (wall) => {
-    if (period !== null) {
-      const instant = wall - period.offset;
-      const after = period.from === null || instant - NEAR > period.from;
-      if (after && (period.until === null || instant + NEAR < period.until)) return instant;
-    }
-    const { instant } = clockToInstant(wall, zone);
-    period = zone.period(instant);
-    return instant;
-  };
-}
+/** Times of a clock, in seconds since 1970-01-01 on it, as texts. */
 
 const two = Array.from({ length: 100 }, (_, n) => String(n).padStart(2, '0'));
 /** Times of one series come day by day, each asked for several times. */
@@ -36,7 +16,7 @@ function dayTexts(number: number): { date: string; compact: string } {
 }
 
 function clockTexts(wall: number): [hours: string, minutes: string, seconds: string] {
-  const time = ((wall % 86_400) + 86_400) % 86_400;
+  const time = mod(wall, 86_400);
   return [two[Math.floor(time / 3600)]!, two[Math.floor(time / 60) % 60]!, two[time % 60]!];
 }
 
