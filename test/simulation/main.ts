@@ -1,7 +1,8 @@
 import { parseArgs } from 'node:util';
 import { play, playInAnotherOrder, playTwoLanes, tellFailure, trySeed } from './play.ts';
 import { type Exact, exactOf, playExact, tryExact } from './reference/exact.ts';
-import { playSeries, Wrong } from './series/play.ts';
+import { Wrong } from './series/checks.ts';
+import { playSeries } from './series/play.ts';
 
 const { values } = parseArgs({
   options: {

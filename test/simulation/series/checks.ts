@@ -1,0 +1,184 @@
+import { auditSides } from '../../../packages/service/src/run/audit.ts';
+import { forecast } from '../../../packages/service/src/run/forecast.ts';
+import { instant } from './people.ts';
+import * as program from './program.ts';
+import { AHEAD, BEHIND, type SeriesWorld } from './world.ts';
+
+const { DAY } = program;
+
+/** What does not hold, and in which history. */
+export class Wrong extends Error {}
+
+/** Both sides, in a window that no edge of the lane's touches. */
+function sides(world: SeriesWorld): { records: string[]; events: string[] } {
+  return world.repeating === 'one record' ? wholeSides(world) : sidesByOccurrence(world);
+}
+
+/** Series as wholes: the calendar's without what was edited of single occurrences, the records' as the series that they describe. */
+function wholeSides(world: SeriesWorld): { records: string[]; events: string[] } {
+  const from = world.today - (BEHIND - 3) * DAY;
+  const until = world.today + (AHEAD - 3) * DAY;
+  const lines = (texts: string[]) =>
+    texts
+      .map((text) => program.look(program.plain(text)))
+      .filter((seen) => seen.some((o) => o.start > from && o.start < until))
+      .map(
+        (seen) =>
+          `${seen[0]!.title} ${seen
+            .map((o) => `${program.stamp(o.start)}-${program.stamp(o.end)}`)
+            .slice(0, 20)
+            .join(' ')}`,
+      )
+      .sort();
+  return {
+    records: lines(world.records.live().map((r) => textOf(r.fields))),
+    events: lines([...world.calendar.events.values()].map((e) => e.text)),
+  };
+}
+
+function sidesByOccurrence(world: SeriesWorld): { records: string[]; events: string[] } {
+  const from = world.today - (BEHIND - 3) * DAY;
+  const until = world.today + (AHEAD - 3) * DAY;
+  const lines = (all: { title: string; start: number; end: number }[]) =>
+    all
+      .filter((o) => o.start > from && o.start < until)
+      .map((o) => `${o.title} ${program.stamp(o.start)}-${program.stamp(o.end)}`)
+      .sort();
+  // Somebody deleted the record of an occurrence that was edited and cancelled at once, and the lane's rule is that edits
+  // win; or a question waits: an event was made a series of which nothing can be followed.
+  const cancelled = new Set(
+    [...world.calendar.events].flatMap(([href, { text }]) => program.look(text).flatMap((o) => (o.cancelled ? [placeOf(href, o)] : []))),
+  );
+  const ofCancelled = new Set(world.store.all.flatMap((p) => (cancelled.has(p.href ?? '') || p.state === 'held' ? [p.recordId] : [])));
+  const records = world.records
+    .live()
+    .filter((r) => !ofCancelled.has(r.id))
+    .map(({ fields: f }) => ({ title: f['title'] as string, start: instant(f['start'] as string), end: instant(f['end'] as string) }));
+  // A record that a person deleted took its occurrence along; put back on the calendar, the lane follows it no longer.
+  const letGo = new Set([
+    ...world.store.verdicts.flatMap((v) => (v.verdict?.reason === 'no longer followed' ? [v.href] : [])),
+    ...world.store.all.flatMap((p) => (p.state === 'unlinked' ? [p.href] : [])),
+  ]);
+  const events = [...world.calendar.events].flatMap(([href, { text }]) =>
+    program.look(text).filter((o) => !o.cancelled && !letGo.has(placeOf(href, o))),
+  );
+  return { records: lines(records), events: lines(events) };
+}
+
+/** In peace both sides say the same, nothing more is written, and an audit adds up. */
+export async function checkPeace(world: SeriesWorld): Promise<void> {
+  // No day begins in between, on which another occurrence would enter the window.
+  world.now = (world.today + DAY + 9 * 3600) * 1000;
+  await world.settle();
+  const written = world.calendar.writes.length + world.records.writes.length;
+  const foreseen = await forecast(world.work, 'sweep');
+  if (foreseen.operations.length > 0)
+    throw new Wrong(`no peace: ${foreseen.operations.map((o) => `${o.kind} ${o.pair.href} (${o.cause})`).join('; ')}`);
+  await world.run(true, false);
+  await world.run(false, false);
+  if (world.calendar.writes.length + world.records.writes.length > written) throw new Wrong('no peace: something is written again and again');
+  const { records, events } = sides(world);
+  const missing = without(events, records);
+  const more = without(records, events);
+  const failed = world.store.verdicts.find((v) => v.verdict?.reason === 'unexpected error');
+  if (failed !== undefined) throw new Wrong(`Monsoon failed at ${failed.href ?? failed.recordId}: ${failed.verdict!.value}`);
+  if (missing.length + more.length > 0)
+    throw new Wrong(
+      `the calendar has ${missing.join(', ') || 'nothing more'}; the records have ${more.join(', ') || 'nothing more'}; left out: ${world.store.verdicts.map((v) => `${v.href ?? v.recordId} ${v.verdict!.reason} ${v.verdict!.value}`).join('; ')}`,
+    );
+  const { addsUp, counts } = await auditSides(world.work);
+  if (!addsUp) throw new Wrong(`an audit does not add up: ${JSON.stringify(counts)}`);
+  for (const [href, { text }] of world.calendar.events)
+    if (world.kept.has(href) && !text.includes('X-KEPT:')) throw new Wrong(`${href} has lost a property that Monsoon must leave alone`);
+}
+
+/** A whole series is dragged, in peace: its records are the same ones afterwards. */
+export async function checkDrag(world: SeriesWorld): Promise<void> {
+  // Days that are left out or cancelled come to lie on others by a drag: then one record may go for another.
+  const isPlain = (text: string) => !/RECURRENCE-ID|EXDATE/.test(text) && program.look(text).length > 1;
+  const series = [...world.calendar.events].filter(([, { text }]) => isPlain(text) && program.ruleOf(program.open(text)) !== null);
+  if (series.length === 0) return;
+  const [href, { text }] = world.random.pick(series);
+  const by = world.random.pick([1, 2, -1]);
+  const dragged = program.drag(text, by, 0, true);
+  // Not every month has a 31st: by such a day a series has its occurrences in other months.
+  const starts = program.look(text).map((o) => o.start + by * DAY);
+  if (program.look(dragged).length !== starts.length || !program.look(dragged).every((o, i) => Math.abs(o.start - starts[i]!) <= 3600)) return;
+  world.log(`in peace: ${href} is dragged by ${by} days`);
+  world.calendar.put(href, dragged);
+  const from = world.store.journal.length;
+  await world.run(false, false);
+  // What was removed stands nowhere any more: its UID says of which series it was.
+  const uid = program.valueIn(program.open(text).master!, 'UID');
+  const gone = world.store.journal.slice(from).find((e) => e.kind === 'remove record' && e.pair.uid.startsWith(`${uid}#`));
+  if (gone !== undefined) throw new Wrong(`a series was dragged, and ${gone.pair.label} (${gone.pair.recordId}) was removed: ${gone.cause}`);
+}
+
+/** One record is edited, or deleted, in peace: its occurrence says the same, or is excluded, and the others are as they were. */
+export async function checkEdit(world: SeriesWorld): Promise<void> {
+  const pairs = world.store.all.filter(
+    (p) => p.state === 'in sync' && p.href?.includes('#') === true && world.records.rows.get(p.recordId!)?.item != null,
+  );
+  if (!world.both || pairs.length === 0) return;
+  const { recordId, href } = world.random.pick(pairs);
+  const object = href!.slice(0, href!.indexOf('#'));
+  const look = () => new Map(program.look(world.calendar.events.get(object)?.text ?? '').map((o) => [placeOf(object, o), JSON.stringify(o)]));
+  const before = look();
+  // Out of the window both sides stay as they are.
+  const start = program.look(world.calendar.events.get(object)?.text ?? '').find((o) => placeOf(object, o) === href)?.start ?? 0;
+  if (start < world.today - (BEHIND - 3) * DAY || start > world.today + (AHEAD - 3) * DAY) return;
+  const drops = world.random.chance(0.5);
+  const title = `T${world.people.next()}`;
+  world.log(`in peace: ${recordId} (${href}) is ${drops ? 'deleted' : `called ${title}`}`);
+  if (drops) world.records.drop(recordId!);
+  else world.records.put(recordId!, { title });
+  await world.run(drops, false);
+  const after = look();
+  const own = after.get(href!);
+  if (drops ? own !== undefined : own === undefined || !own.includes(`"${title}"`))
+    throw new Wrong(`${recordId} was ${drops ? 'deleted' : `called ${title}`}, and the calendar has ${own ?? 'nothing'} at ${href}`);
+  const others = (all: Map<string, string>) => [...all].filter(([place]) => place !== href).sort();
+  if (JSON.stringify(others(before)) !== JSON.stringify(others(after)))
+    throw new Wrong(`an edit of ${recordId} changed other occurrences of ${object}`);
+}
+
+/** A live lane leaves series out, and takes them again: nothing is doubled, and the forecast said what goes. */
+export async function checkSwitch(world: SeriesWorld): Promise<void> {
+  for (const choice of ['leave out', world.takes] as const) {
+    world.repeating = choice;
+    world.version++;
+    const foreseen = await forecast(world.work, 'sweep');
+    const before = world.records.writes.length;
+    await world.run(true, false);
+    const removed = world.records.writes.slice(before).filter((w) => w.call === 'remove').length;
+    if (removed !== foreseen.counts.removed)
+      throw new Wrong(`"${choice}" removed ${removed} records, and the forecast said ${foreseen.counts.removed}`);
+  }
+}
+
+/** The series that a record describes. */
+function textOf(record: Readonly<Record<string, unknown>>): string {
+  const [start, end] = [record['start'], record['end']].map((v) => program.londonWall(instant(v as string)));
+  const text = program.write(
+    'of a record',
+    record['title'] as string,
+    start!,
+    (end! - start!) / 60,
+    false,
+    (record['rule'] as string | null) ?? null,
+  );
+  const days = ((record['without'] as string | null) ?? '').split(', ').filter((day) => day !== '');
+  return days.reduce((series, day) => program.excludeDay(series, day), text);
+}
+
+const placeOf = (href: string, { id }: program.Seen): string => (id === null ? href : `${href}#${program.stamp(id)}Z`);
+
+/** Elements of one list that the other lacks, each as often as it has more of them. */
+function without(all: readonly string[], others: readonly string[]): string[] {
+  const left = [...others];
+  return all.filter((line) => {
+    const at = left.indexOf(line);
+    if (at >= 0) left.splice(at, 1);
+    return at < 0;
+  });
+}

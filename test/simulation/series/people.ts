@@ -1,0 +1,159 @@
+import type { MemoryCalendar, MemoryRecords } from '../memory-systems.ts';
+import type { Random } from '../random.ts';
+import * as program from './program.ts';
+
+const { DAY } = program;
+
+/** What a lane makes of a series in a history. */
+export type Repeating = 'each occurrence' | 'one record';
+
+/** Where people edit. */
+export interface Place {
+  readonly random: Random;
+  readonly calendar: MemoryCalendar;
+  readonly records: MemoryRecords;
+  readonly takes: Repeating;
+  /** do records go to the calendar, too? */
+  readonly both: boolean;
+  /** events with a property that Monsoon must leave alone */
+  readonly kept: Set<string>;
+  /** seconds since 1970 */
+  readonly today: number;
+  readonly log: (line: string) => void;
+}
+
+/** People who edit series and records, as their programs do. */
+export class SeriesPeople {
+  readonly #place: Place;
+  #n = 0;
+
+  constructor(place: Place) {
+    this.#place = place;
+  }
+
+  /** A number that nothing was named by before. */
+  next = (): number => ++this.#n;
+
+  /** Somebody does something, on either side. */
+  act(): void {
+    const { random } = this.#place;
+    const n = this.next();
+    if (this.#place.both && random.chance(0.35)) {
+      this.#actOnRecord(n);
+      return;
+    }
+    const hrefs = [...this.#place.calendar.events.keys()];
+    const href = hrefs.length === 0 ? null : random.pick(hrefs);
+    if (href === null || (hrefs.length < 6 && random.chance(0.25))) this.#newSeries(n);
+    else this.#actOnEvent(href, n);
+  }
+
+  #put(href: string, text: string): void {
+    if (text.includes('X-KEPT:')) this.#place.kept.add(href);
+    this.#place.calendar.put(href, text);
+  }
+
+  #newSeries(n: number): void {
+    const { random } = this.#place;
+    const first = this.#place.today + (random.below(40) - 10) * DAY + (8 + random.below(10)) * 3600;
+    const end = random.pick([`;COUNT=${2 + random.below(9)}`, `;UNTIL=${program.stamp(first + (10 + random.below(60)) * DAY)}Z`, '']);
+    const rule = random.pick([
+      null,
+      `FREQ=WEEKLY${end}`,
+      `FREQ=WEEKLY;INTERVAL=2${end}`,
+      `FREQ=DAILY;INTERVAL=${2 + random.below(4)}${end}`,
+      `FREQ=MONTHLY${end}`,
+    ]);
+    this.#place.log(`new on the calendar: E${n} ${rule ?? 'single'} from ${program.stamp(first)}`);
+    // A rule in a record goes by the clock of the lane: of a series in UTC it says only when that begins.
+    const utc = random.chance(0.2) && this.#place.takes === 'each occurrence';
+    this.#put(`/c/e${n}.ics`, program.write(`e${n}`, `T${n}`, first, 60, utc, rule));
+  }
+
+  #actOnEvent(href: string, n: number): void {
+    const { random } = this.#place;
+    const { text } = this.#place.calendar.events.get(href)!;
+    const seen = program.look(text);
+    const one = seen.length === 0 ? undefined : random.pick(seen);
+    const put = (next: string | null, said: string) => {
+      this.#place.log(`${href}: ${said}`);
+      if (next === null) this.#place.calendar.drop(href);
+      else this.#put(href, next);
+    };
+    const isSeries = one !== undefined && one.id !== null;
+    const current = program.ruleOf(program.open(text));
+    const acts: (() => void)[] = [
+      () => put(program.retitle(text, `T${n}`), `all are called T${n}`),
+      () => {
+        const [days, hours, keep] = [random.below(7) - 3, random.below(5) - 2, random.chance(0.5)];
+        put(program.drag(text, days, hours, keep), `all are dragged by ${days} days and ${hours} hours`);
+      },
+      () => put(null, 'deleted'),
+    ];
+    if (!isSeries) acts.push(() => put(program.rule(text, `FREQ=WEEKLY;COUNT=${2 + random.below(5)}`), 'is made to repeat'));
+    if (isSeries && one !== undefined)
+      acts.push(
+        () => put(program.edit(text, one.id!, { by: (random.below(9) - 4) * 6 * 3600 }), `the occurrence of ${program.stamp(one.id!)} is moved`),
+        () => put(program.edit(text, one.id!, { title: `T${n}` }), `the occurrence of ${program.stamp(one.id!)} is called T${n}`),
+        () =>
+          put(
+            program.edit(text, one.id!, { cancelled: !one.cancelled }),
+            `the occurrence of ${program.stamp(one.id!)} is cancelled, or not any more`,
+          ),
+        () => put(program.exclude(text, one.id!), `the occurrence of ${program.stamp(one.id!)} is deleted`),
+        () => put(program.revive(text), 'single edits are forgotten'),
+      );
+    if (isSeries && current !== null)
+      acts.push(
+        () => {
+          const { old, made } = program.split(text, random.below(seen.length), random.below(5) - 2, `e${n}`) ?? { old: text, made: null };
+          put(old, `this and all following is split off${made === null ? ': nothing to do' : `, as E${n}`}`);
+          if (made !== null) this.#put(`/c/e${n}.ics`, made);
+        },
+        () => {
+          const next = random.pick([
+            `FREQ=WEEKLY;COUNT=${2 + random.below(8)}`,
+            'FREQ=WEEKLY;INTERVAL=2',
+            `FREQ=DAILY;INTERVAL=3;COUNT=${3 + random.below(8)}`,
+          ]);
+          put(program.rule(text, next), `the rule is ${next}`);
+        },
+        () => put(program.rule(text, null), 'does not repeat any more'),
+      );
+    random.pick(acts)();
+  }
+
+  #actOnRecord(n: number): void {
+    const { random } = this.#place;
+    const live = this.#place.records.live();
+    if (live.length === 0 || random.chance(0.1)) {
+      const start = this.#place.today + (1 + random.below(30)) * DAY + 36_000;
+      const rule = this.#place.takes === 'one record' && random.chance(0.5) ? { rule: random.pick(recordRules) } : {};
+      this.#place.log(`new record R${n} ${rule.rule ?? ''}`);
+      this.#place.records.put(`R${n}`, { title: `T${n}`, start: said(start), end: said(start + 3600), ...rule });
+      return;
+    }
+    const { id, fields: now } = random.pick(live);
+    const act = random.pick(['title', this.#place.takes === 'one record' ? 'rule' : 'title', 'move', 'drop'] as const);
+    this.#place.log(`${id}: ${act} ${act === 'title' ? `T${n}` : ''}`);
+    if (act === 'drop') this.#place.records.drop(id);
+    else if (act === 'rule') {
+      const rule = random.pick([null, ...recordRules]);
+      this.#place.records.put(id, rule === null ? { rule, without: null } : { rule });
+    } else if (act === 'title') this.#place.records.put(id, { title: `T${n}` });
+    else {
+      const by = (random.below(9) - 4) * 5400;
+      const [start, end] = [now['start'], now['end']].map((v) => instant(v as string) + by);
+      this.#place.records.put(id, { start: said(start!), end: said(end!) });
+    }
+  }
+}
+
+const recordRules = ['FREQ=WEEKLY', 'FREQ=WEEKLY;COUNT=4', 'FREQ=WEEKLY;INTERVAL=2', 'FREQ=DAILY;INTERVAL=3;COUNT=5', 'FREQ=MONTHLY'];
+
+/** A time as records hold it (RFC 9557). */
+export function said(at: number): string {
+  const wall = program.londonWall(at);
+  return `${new Date(wall * 1000).toISOString().slice(0, 19)}${wall === at ? '+00:00' : '+01:00'}[Europe/London]`;
+}
+export const instant = (text: string): number => Date.parse(text.replace(/\[.*$/, '')) / 1000;
