@@ -39,6 +39,13 @@ async function letIn(url: string): Promise<void> {
   if (refused !== null) throw new Trouble(`the Front desk did not let Monsoon in: ${refused}`);
 }
 
+/** The settings as they are where the system stands now: its pages are there, too. */
+function movedTo(address: string, settings: Record<string, unknown>): Record<string, unknown> {
+  const written = String(settings['address']);
+  if (!URL.canParse(written) || !URL.canParse(address)) return settings;
+  return JSON.parse(JSON.stringify(settings).replaceAll(new URL(written).host, new URL(address).host)) as Record<string, unknown>;
+}
+
 async function connect(client: MonsoonClient, file: string, address: string, secrets: Record<string, string>): Promise<void> {
   const { secretsFrom: _named, ...system } = yaml(`systems/${file}.yaml`) as unknown as {
     secretsFrom?: unknown;
@@ -47,7 +54,7 @@ async function connect(client: MonsoonClient, file: string, address: string, sec
     kind: string;
     settings: Record<string, unknown>;
   };
-  const made = await client.connect({ ...system, settings: { ...system.settings, address }, secrets });
+  const made = await client.connect({ ...system, settings: { ...movedTo(address, system.settings), address }, secrets });
   if (made.consent === 'needed') await letIn((await client.authorise(made.slug)).url);
   const { ok, steps } = await client.checkSystem(system.slug);
   if (!ok)
@@ -116,7 +123,9 @@ async function sumUp(client: MonsoonClient, secrets: Secrets, lane: LaneAnswer, 
   say(`Left out: ${[...reasons].map(([reason, n]) => `${n} ${reason}`).join(', ') || 'nothing'}.`);
   for (const item of failed) say(`Needs fixing: ${item.recordId} ${item.label}: ${item.verdict?.condition ?? ''}`);
   const right = last.state === 'done' && events === lane.pairs && lane.pairs > 0;
-  if (!right) say(`Not right: the run is ${last.state}${last.reason === null ? '' : ` (${last.reason})`}.`);
+  const reason = last.reason === null ? '' : `: ${last.reason}`;
+  if (last.state === 'held') say(`Its run waits for a person${reason}.`);
+  else if (!right) say(`Not right: the run is ${last.state}${reason}.`);
   return right;
 }
 

@@ -26,8 +26,7 @@ export async function* walk(call: Call, address: string, descriptor: Descriptor,
       yield empty.length === 0
         ? step('fields', 'ok', `each of ${collection.fields.length} fields has a value somewhere`)
         : step('fields', 'warning', `never a value on this page: ${empty.join(', ')}; is the pointer right, and the type?`);
-      if (collection.list.next === undefined)
-        yield step('paging', 'warning', 'the descriptor tells of no next page: is the first really everything?');
+      if (collection.list.next === undefined) yield step('paging', 'warning', 'the descriptor names no next page: is the first really everything?');
       else if (first.value?.cursor !== undefined) yield step('paging', 'ok', 'there is one page only, so that the next could not be tried');
       else {
         const second = await pages.next();
@@ -36,7 +35,7 @@ export async function* walk(call: Call, address: string, descriptor: Descriptor,
       }
       yield* readOne(api, name, items[0]!, step, signal);
       const { since } = collection.list;
-      if (since === undefined) yield step('changes', 'warning', 'the descriptor tells of no "changed since": each check reads everything');
+      if (since === undefined) yield step('changes', 'warning', 'the descriptor names no "changed since": each check reads everything');
       else {
         let changed = 0;
         for await (const page of api.pull(name, new Date().toISOString(), signal)) changed += page.items.length + page.gone.length;
@@ -73,12 +72,12 @@ async function* readOne(
       ? step('one record', 'ok', `${item.id} alone is as in the list`)
       : step('one record', 'warning', `${item.id} alone differs from the list in ${differing.join(', ')}`);
   }
-  const nobody = await api.read(name, 'no-such-record', signal).catch((error: unknown) => error);
-  yield nobody === null
-    ? step('no record', 'ok', 'what is not there is told as such')
+  const missing = await api.read(name, 'no-such-record', signal).catch((error: unknown) => error);
+  yield missing === null
+    ? step('no record', 'ok', 'a missing record is answered as missing')
     : step(
         'no record',
         'warning',
-        `an id that is not there is answered otherwise than with 404 or 410${nobody instanceof OutsideError ? ` (${nobody.message})` : ''}: deletions cannot be confirmed`,
+        `an id that is not there is answered otherwise than with 404 or 410${missing instanceof OutsideError ? ` (${missing.message})` : ''}: deletions cannot be confirmed`,
       );
 }
