@@ -23,4 +23,6 @@ fi
 # What changed since is found by looking: both sides are read whole at the next run, nothing is made twice, and conflicts are
 # asked about. The backup may be of an earlier version, whose tables do not have the column yet.
 "$bin/psql" -qXc "alter table lanes add column if not exists restored_at timestamptz; update lanes set swept_version = null, restored_at = now(); delete from cursors" "$url"
+# Calendar programs may know of changes that the backup does not: a new epoch makes them read hosted calendars whole.
+"$bin/psql" -qXc "do \$\$ begin if to_regclass('hosted_calendars') is not null then update hosted_calendars set epoch = gen_random_uuid(); end if; end \$\$" "$url"
 echo "restored; start the service"

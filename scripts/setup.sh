@@ -2,7 +2,7 @@
 # Installs what is missing and builds, each only when needed: setup.sh [start|demo|test]
 #   start PostgreSQL unless DATABASE_URL names one, current time zones, npm packages, the build
 #   demo  all of that, and the CalDAV server radicale
-#   test  all of that, Chromium, nginx, and the CalDAV server cyrus
+#   test  all of that, Chromium, nginx, the CalDAV server cyrus, and a CalDAV client
 set -euo pipefail
 cd "$(dirname "$0")/.."
 what=${1:-demo}
@@ -30,6 +30,7 @@ command -v setpriv >/dev/null || missing+=(util-linux)
 if [ "$what" = test ]; then
   command -v chromium >/dev/null || missing+=(chromium)
   [ -x /usr/sbin/nginx ] || missing+=(nginx-light)
+  /usr/bin/python3 -c 'import caldav' 2>/dev/null || missing+=(python3-caldav)
   fc-list 2>/dev/null | grep -qi emoji || missing+=(fonts-noto-color-emoji)
   [ -x /usr/lib/cyrus/bin/httpd ] && [ -x /usr/lib/cyrus/bin/imapd ] || missing+=(cyrus-caldav cyrus-imapd)
   command -v saslpasswd2 >/dev/null || missing+=(sasl2-bin)

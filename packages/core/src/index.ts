@@ -54,8 +54,21 @@ export { type Free, type Lost, pairAgain } from './engine/pair-again.ts';
 export { plan } from './engine/plan.ts';
 export { planUndo } from './engine/undo.ts';
 export { matchKey, UnpairedEvents } from './engine/unpaired-events.ts';
+export { type CalendarObject, objectLimits, type Precondition, readCalendarObject, UnstorableObject, utcSeconds } from './ical/calendar-object.ts';
+export {
+  type Busy,
+  busyTimes,
+  type ComponentFilter,
+  joinBusy,
+  matchesFilter,
+  type PropertyFilter,
+  type TextMatch,
+  type TimeRange,
+} from './ical/calendar-query.ts';
 export { limits as textLimits, UnreadableEvent, UnwritableEvent, unescapeText } from './ical/content.ts';
 export { type EditContext, type EventRead, editEvent, type Mark, makeEvent, type OccurrenceFacts, readEvent } from './ical/event-text.ts';
+export { expandObject } from './ical/expanded.ts';
+export { type Reduced, reducedText, reduceObject, type Showable, type Showing, showable, zoneDefinition } from './ical/reduced.ts';
 export { editTask, makeTask, readTask, taskStatuses } from './ical/task-text.ts';
 export { checkLane } from './lane/check.ts';
 export {

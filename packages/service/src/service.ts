@@ -7,6 +7,7 @@ import { ensureAdministrator } from './access/passwords.ts';
 import type { App } from './app.ts';
 import type { Config } from './config.ts';
 import { logError } from './errors.ts';
+import { ensureHosted } from './hosted/system.ts';
 import { buildHealthServer, buildServer } from './http/server.ts';
 import { openAnnouncer } from './jobs/announcements.ts';
 import { type Liveness, openLiveness } from './jobs/liveness.ts';
@@ -76,7 +77,7 @@ async function startAll(config: Config, lost: () => void, started: Stop[]): Prom
   const zones = loadZones();
   const folders = [join(config.dataFolder, 'files'), ...config.folders];
   mkdirSync(folders[0]!, { recursive: true });
-  const systems = new Systems({ db, pool, vault, zones, announcer, log, allowedAddresses: config.allowedAddresses, folders });
+  const systems = new Systems({ db, pool, databaseUrl: url, vault, zones, announcer, log, allowedAddresses: config.allowedAddresses, folders });
   started.push(() => systems.close());
   systems.onRefused = (system) => void addCheckJob(db, system).catch((error: Error) => log.warn({ error }, 'a check could not be asked for'));
   systems.onRecovered = (system) =>
@@ -97,6 +98,7 @@ async function startAll(config: Config, lost: () => void, started: Stop[]): Prom
     checkLease: () => liveness?.checkLease(),
     publicAddress: () => config.publicAddress ?? listening ?? `http://${config.host}:${config.port}`,
   };
+  await ensureHosted(db, vault);
   const administrator = await ensureAdministrator(db, config.admin.email, config.admin.password);
 
   const stopping = new AbortController();

@@ -10,6 +10,7 @@ import pg from 'pg';
 import { parse } from 'yaml';
 import { MemoryCalendar, MemoryRecords } from '../../../test/simulation/memory-systems.ts';
 import { startFrontDesk, startWorkbench } from '../../../test/support/front-desk.ts';
+import { type Device, type HostedService, openHosted } from '../../../test/support/hosted.ts';
 import { type Misbehaving, misbehaving } from '../../../test/support/misbehaving.ts';
 import { account, cyrus, dav, freshDatabase, radicale } from '../../../test/support/servers.ts';
 
@@ -102,6 +103,46 @@ for (const [name, address, breaking] of [
       close: async () => void (await closing(right, wrong)),
     };
   });
+}
+
+let hosting: Promise<HostedService> | null = null;
+const hosted = (): Promise<HostedService> => {
+  hosting ??= openHosted();
+  return hosting;
+};
+after(async () => (await hosting)?.stop());
+
+calendarAcceptance('Hosted calendars', async () => {
+  const { app, person } = await hosted();
+  const [row] = await app.db.query.systems.findMany({ where: (s, { eq }) => eq(s.kind, 'hosted') });
+  const somebody = await person('administrator');
+  return {
+    calendars: app.systems.open(row!).calendars as Calendars,
+    stranger: null,
+    storeForeign: (calendar, file, text) => putAtDoor(somebody, calendar, file, text),
+    close: async () => undefined,
+  };
+});
+
+calendarAcceptance('Hosted calendars through their door', async () => {
+  const { address, person } = await hosted();
+  const somebody = await person('administrator');
+  const open = (password: string) => openKind('caldav', { address, user: somebody.email }, { password });
+  const right = open(somebody.password);
+  const wrong = open('wrong');
+  return {
+    calendars: right.calendars as Calendars,
+    stranger: wrong.calendars as Calendars,
+    storeForeign: (calendar, file, text) => putAtDoor(somebody, calendar, file, text),
+    close: async () => void (await closing(right, wrong)),
+  };
+});
+
+async function putAtDoor(device: Device, calendar: string, file: string, text: string): Promise<string> {
+  const href = `${calendar}${encodeURIComponent(file)}`;
+  const { status } = await device.dav('PUT', href, { 'content-type': 'text/calendar' }, text);
+  if (status >= 300) throw new Error(`PUT ${href}: ${status}`);
+  return href;
 }
 
 for (const breaking of [false, true])

@@ -132,8 +132,8 @@ export interface Mail {
   send(message: Message): Promise<void>;
 }
 
-/** Where something changed: a collection of records (by our own doing, where that is known), or a calendar by its href. */
-export type Changed = { collection: string; ours?: boolean } | { calendar: string };
+/** Where something changed, by our own doing where that is known: a collection of records, or a calendar by its href. */
+export type Changed = ({ collection: string } | { calendar: string }) & { ours?: boolean };
 
 /** A connected system: what it offers, and how to let go of it. */
 export interface OpenSystem {

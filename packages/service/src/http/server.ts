@@ -8,6 +8,7 @@ import { pinoHttp } from 'pino-http';
 import { identify } from '../access/callers.ts';
 import { cookieName, cookieOptions, overTls, readCookie } from '../access/cookies.ts';
 import type { App } from '../app.ts';
+import { davRouter } from '../dav/door.ts';
 import { resumeLanes } from '../systems/check.ts';
 import { end as endConsent } from '../systems/consent.ts';
 import { changes } from './changes.ts';
@@ -82,6 +83,7 @@ export function buildServer(app: App): Server {
 
   web.use(healthRouter(app));
   web.use(checkHost(app));
+  web.use(davRouter(app));
 
   // Where a person comes back from consenting: known by the state that they were sent with, and by nothing else.
   web.get('/oauth/back', rateLimit({ windowMs: 60_000, limit: 30 }), async (request, response) => {

@@ -3,6 +3,7 @@ import { type Exchange, type Kind, kinds, type OpenOptions, type OpenSystem, typ
 import { inArray, sql } from 'drizzle-orm';
 import type pg from 'pg';
 import type { Logger } from 'pino';
+import { HOSTED, hostedKind, openHosted } from '../hosted/system.ts';
 import type { Announcer } from '../jobs/announcements.ts';
 import type { Database } from '../storage/database.ts';
 import { systems } from '../storage/schema.ts';
@@ -16,6 +17,7 @@ export type SystemRow = typeof systems.$inferSelect;
 export interface Surroundings {
   db: Database;
   pool: pg.Pool;
+  databaseUrl: string;
   vault: Vault;
   zones: ZoneTable;
   announcer: Announcer;
@@ -25,7 +27,7 @@ export interface Surroundings {
 }
 
 /** A kind as its settings are stored: whatever passed its checks. */
-export const kindOf = (row: Pick<SystemRow, 'kind'>): Kind => kinds[row.kind]!;
+export const kindOf = (row: Pick<SystemRow, 'kind'>): Omit<Kind, 'open'> => (row.kind === HOSTED ? hostedKind : kinds[row.kind]!);
 
 export const limitsOf = (settings: unknown): Limits => {
   const { rate, allowance, descriptor } = settings as Limits & { descriptor?: Limits };
@@ -60,7 +62,7 @@ export class Systems {
     if (known !== undefined) void known.system.close();
     const meter = this.#meterOf(row);
     const { vault, db, log } = this.#around;
-    const system = kindOf(row).open(row.settings, vault.open(row.secrets), {
+    const system = this.#openRow(row, {
       ...this.#common(),
       meter,
       record: (call) => this.#calls.add(row.id, call),
@@ -84,7 +86,7 @@ export class Systems {
   openApart(row: SystemRow, tap: (exchange: Exchange) => void): { system: OpenSystem; close: () => Promise<void> } {
     const { vault, db } = this.#around;
     const meter = this.#meterOf(row);
-    const system = kindOf(row).open(row.settings, vault.open(row.secrets), { ...this.#common(), meter, tap, tokens: tokenStore(db, vault, row.id) });
+    const system = this.#openRow(row, { ...this.#common(), meter, tap, tokens: tokenStore(db, vault, row.id) });
     return {
       system,
       async close() {
@@ -92,6 +94,12 @@ export class Systems {
         await system.close();
       },
     };
+  }
+
+  #openRow(row: SystemRow, options: OpenOptions): OpenSystem {
+    const { pool, databaseUrl, zones, vault } = this.#around;
+    if (row.kind === HOSTED) return openHosted(pool, databaseUrl, zones);
+    return kinds[row.kind]!.open(row.settings, vault.open(row.secrets), options);
   }
 
   #meterOf(row: SystemRow): SharedMeter {

@@ -43,17 +43,18 @@ export async function noticeLanes(app: App, system: string, collection: string |
 }
 
 /** Makes the lanes of a calendar look at what changed on it. A lane may be making its first events: that is no edit of anybody's. */
-async function noticeCalendar(app: App, system: string, calendar: string): Promise<void> {
+async function noticeCalendar(app: App, system: string, calendar: string, ours = false): Promise<void> {
   const there = sql`${lanes.definition} -> 'calendar' ->> 'calendar' = ${calendar}`;
   const concerned = await app.db
     .select({ id: lanes.id })
     .from(lanes)
     .where(and(eq(lanes.calendarSystem, system), awake, isNotNull(lanes.sweptAt), there));
-  for (const { id } of concerned) await addLaneJob(app.db, { lane: id, cause: 'notice', scope: 'auto' });
+  const at = ours && concerned.length === 1 ? new Date(Date.now() + UNHURRIED).toISOString() : null;
+  for (const { id } of concerned) await addLaneJob(app.db, { lane: id, cause: 'notice', scope: 'auto' }, at);
 }
 
 const notice = (app: App, system: string, what: Changed) =>
-  'calendar' in what ? noticeCalendar(app, system, what.calendar) : noticeLanes(app, system, what.collection, null, what.ours);
+  'calendar' in what ? noticeCalendar(app, system, what.calendar, what.ours) : noticeLanes(app, system, what.collection, null, what.ours);
 
 /** Listens to every system that tells its changes by itself and has a lane. One process does it for all; when it ends, another does. */
 export function watchSystems(app: App, databaseUrl: string): { close(): Promise<void> } {

@@ -14,6 +14,7 @@ import { eq, or } from 'drizzle-orm';
 import type { Request, Response } from 'express';
 import { ValidationError } from 'yup';
 import type { App } from '../../app.ts';
+import { HOSTED } from '../../hosted/system.ts';
 import { addCheckJob } from '../../jobs/queue.ts';
 import { lanes, systems } from '../../storage/schema.ts';
 import { checkSystem, probe, resumeLanes, usedCalls, wakeLanes } from '../../systems/check.ts';
@@ -40,7 +41,7 @@ async function systemAnswer(app: App, row: SystemRow): Promise<SystemAnswer> {
     slug: row.slug,
     name: row.name,
     kind: row.kind,
-    address: (row.settings as { address: string }).address,
+    address: row.kind === HOSTED ? `${app.publicAddress()}/dav/` : (row.settings as { address: string }).address,
     offers,
     push: open.watch !== undefined || secrets['webhook'] !== undefined,
     health: { state: row.healthState, detail: row.healthDetail, at: row.healthAt },
@@ -57,6 +58,12 @@ async function systemAnswer(app: App, row: SystemRow): Promise<SystemAnswer> {
   };
 }
 
+/** @throws HttpProblem where it is the system that Monsoon itself is */
+function checkOutside(row: SystemRow): void {
+  if (row.kind === HOSTED)
+    throw new HttpProblem(409, 'It is part of Monsoon', `"${row.slug}" stands for the calendars that Monsoon keeps itself: it cannot be changed or disconnected`);
+}
+
 function kindNamed(name: string): Kind {
   const kind = Object.hasOwn(kinds, name) ? kinds[name] : undefined;
   if (kind !== undefined) return kind;
@@ -65,7 +72,7 @@ function kindNamed(name: string): Kind {
 }
 
 /** Settings and secrets as the kind wants them, with its defaults. @throws HttpProblem naming each setting that does not fit */
-function checkedParts(kind: Kind, settings: unknown, secrets: unknown): { settings: object; secrets: object } {
+function checkedParts(kind: Omit<Kind, 'open'>, settings: unknown, secrets: unknown): { settings: object; secrets: object } {
   for (const [where, schema, value] of [
     ['settings', kind.settings, settings],
     ['secrets', kind.secrets, secrets],
@@ -215,6 +222,7 @@ export const systemRoutes = (app: App): AnyRoute[] => [
     },
     async ({ params, body }) => {
       const row = await findSystem(app, params.system);
+      checkOutside(row);
       const over = (old: unknown, fresh: object | undefined) =>
         Object.fromEntries(Object.entries({ ...(old as object), ...fresh }).filter(([, value]) => value !== null));
       const parts = checkedParts(kindOf(row), over(row.settings, body.settings), over(app.vault.open(row.secrets), body.secrets));
@@ -239,6 +247,7 @@ export const systemRoutes = (app: App): AnyRoute[] => [
   ),
   route({ method: 'delete', path: '/systems/:system', summary: 'Disconnect a system that no lane uses', may: 'administer' }, async ({ params }) => {
     const row = await findSystem(app, params.system);
+    checkOutside(row);
     const { lanes: used } = await systemAnswer(app, row);
     if (used.length > 0) throw new HttpProblem(409, 'The system is in use', `the lanes ${used.join(', ')} use "${row.slug}"; remove them first`);
     await app.db.delete(systems).where(eq(systems.id, row.id));

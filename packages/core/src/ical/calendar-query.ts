@@ -1,0 +1,132 @@
+import { expandSeries, type Window } from '../recurrence/expand.ts';
+import { InvalidRule } from '../recurrence/rule.ts';
+import type { Zone, ZoneTable } from '../time/zones.ts';
+import { isTentative, isTransparent } from './busy.ts';
+import { taskTouches } from './calendar-object.ts';
+import { type Component, type Param, parseComponents, unescapeText } from './content.ts';
+
+/** A span of time in seconds since 1970. */
+export interface TimeRange {
+  from: number;
+  until: number;
+}
+
+export interface TextMatch {
+  text: string;
+  negate: boolean;
+  /** `i;octet` tells cases apart, `i;ascii-casemap` does not */
+  exact: boolean;
+}
+
+export interface PropertyFilter {
+  name: string;
+  absent: boolean;
+  match: TextMatch | null;
+  params: { name: string; absent: boolean; match: TextMatch | null }[];
+}
+
+/** A comp-filter of a calendar-query (RFC 4791, 9.7.1). */
+export interface ComponentFilter {
+  name: string;
+  absent: boolean;
+  range: TimeRange | null;
+  properties: PropertyFilter[];
+  components: ComponentFilter[];
+}
+
+/** Occurrences of one series that a query looks through; it is taken to match where there are more. */
+const MOST = 5000;
+
+interface Reading {
+  roots: Component[];
+  zones: ZoneTable;
+  /** of days and floating times */
+  home: Zone;
+}
+
+/** Does a calendar object match a filter whose outermost component is VCALENDAR? What cannot be read matches nothing. */
+export function matchesFilter(filter: ComponentFilter, text: string, home: Zone, zones: ZoneTable): boolean {
+  const roots = parseComponents(text);
+  const fitting = roots.filter((r) => r.name === filter.name);
+  return matchesAny(filter, fitting, { roots, zones, home });
+}
+
+function matchesAny(filter: ComponentFilter, fitting: Component[], reading: Reading): boolean {
+  if (filter.absent) return fitting.length === 0;
+  if (fitting.length === 0) return false;
+  if (filter.range !== null && !touches(fitting, filter.range, reading)) return false;
+  return fitting.some(
+    (component) =>
+      filter.properties.every((p) => matchesProperty(p, component)) &&
+      filter.components.every((inner) =>
+        matchesAny(
+          inner,
+          component.components.filter((c) => c.name === inner.name),
+          reading,
+        ),
+      ),
+  );
+}
+
+/** The components of one object together: a series may be in the span by an override alone. */
+function touches(components: Component[], range: TimeRange, { roots, zones, home }: Reading): boolean {
+  const window: Window = { ...range, home, most: MOST };
+  if (components[0]!.name === 'VTODO') return components.some((c) => taskTouches(c, roots, window, zones));
+  try {
+    return expandSeries(components, roots, window, zones).length > 0;
+  } catch (error) {
+    if (error instanceof InvalidRule) return true;
+    throw error;
+  }
+}
+
+function matchesProperty(filter: PropertyFilter, component: Component): boolean {
+  const lines = component.lines.filter((l) => l.name === filter.name);
+  if (filter.absent) return lines.length === 0;
+  return lines.some(
+    (line) =>
+      (filter.match === null || matchesText(filter.match, unescapeText(line.value))) && filter.params.every((p) => matchesParam(p, line.params)),
+  );
+}
+
+function matchesParam(filter: PropertyFilter['params'][number], params: Param[]): boolean {
+  const values = params.filter((p) => p.name === filter.name).flatMap((p) => p.values);
+  if (filter.absent) return values.length === 0;
+  return values.length > 0 && (filter.match === null || values.some((v) => matchesText(filter.match!, v)));
+}
+
+/** ASCII letters alone lose their case (RFC 4790, 9.2). */
+const fold = (text: string): string => text.replace(/[A-Z]/g, (c) => c.toLowerCase());
+
+const matchesText = ({ text, negate, exact }: TextMatch, value: string): boolean =>
+  (exact ? value.includes(text) : fold(value).includes(fold(text))) !== negate;
+
+/** When an object is busy: opaque events that are not cancelled (RFC 4791, 7.10). */
+export interface Busy extends TimeRange {
+  tentative: boolean;
+}
+
+/** @throws UnreadableEvent */
+export function busyTimes(text: string, range: TimeRange, home: Zone, zones: ZoneTable): Busy[] {
+  const roots = parseComponents(text);
+  const events = roots.flatMap((r) => r.components).filter((c) => c.name === 'VEVENT');
+  if (events.length === 0) return [];
+  return expandSeries(events, roots, { ...range, home, most: MOST }, zones)
+    .filter((o) => !o.cancelled && !isTransparent(o.component) && o.until > o.from)
+    .map((o) => ({
+      from: Math.max(o.from, range.from),
+      until: Math.min(o.until, range.until),
+      tentative: isTentative(o.component),
+    }));
+}
+
+/** Joins what overlaps or touches; firmly busy goes before tentative. @param busy in any order */
+export function joinBusy(busy: readonly Busy[]): Busy[] {
+  const joined: Busy[] = [];
+  for (const next of [...busy].sort((a, b) => a.from - b.from || Number(a.tentative) - Number(b.tentative))) {
+    const last = joined.filter((j) => j.tentative === next.tentative).at(-1);
+    if (last !== undefined && next.from <= last.until) last.until = Math.max(last.until, next.until);
+    else joined.push({ ...next });
+  }
+  return joined;
+}

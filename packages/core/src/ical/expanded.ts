@@ -1,0 +1,41 @@
+import { expandSeries, type Occurrence } from '../recurrence/expand.ts';
+import { formatInstant, type Zone, type ZoneTable } from '../time/zones.ts';
+import type { TimeRange } from './calendar-query.ts';
+import { type Component, type Line, lineOf, parseComponents, writeComponents } from './content.ts';
+import { compact } from './dates.ts';
+
+/** What an occurrence says for itself; the rest is the series'. */
+const ofTheSeries = /^(RRULE|RDATE|EXDATE|EXRULE|DTSTART|DTEND|DURATION|RECURRENCE-ID)$/;
+
+/**
+ * A calendar object with each occurrence in a span as an event of its own, in UTC and without rules or zones
+ * (RFC 4791, 9.6.5); null: none is in it.
+ * @throws UnreadableEvent
+ */
+export function expandObject(text: string, range: TimeRange, home: Zone, zones: ZoneTable): string | null {
+  const roots = parseComponents(text);
+  const [root] = roots;
+  const events = root?.components.filter((c) => c.name === 'VEVENT') ?? [];
+  if (root === undefined || events.length === 0) return text;
+  const repeats = events.length > 1 || ['RRULE', 'RDATE', 'RECURRENCE-ID'].some((name) => lineOf(events[0]!, name) !== undefined);
+  const found = expandSeries(events, roots, { ...range, home }, zones);
+  if (found.length === 0) return null;
+  return writeComponents([{ ...root, components: found.map((o) => alone(o, repeats)) }]);
+}
+
+function alone({ component, recurrenceId, when, from, until }: Occurrence, repeats: boolean): Component {
+  const line = (name: string, value: string): Line => ({ name, params: [], value, source: null });
+  const day = (name: string, value: string): Line => ({ name, params: [{ name: 'VALUE', values: ['DATE'] }], value: compact(value), source: null });
+  const utc = (seconds: number) => compact(formatInstant(seconds));
+  const allDay = when.kind === 'all-day';
+  const id = recurrenceId.length === 8 ? day('RECURRENCE-ID', recurrenceId) : line('RECURRENCE-ID', recurrenceId);
+  return {
+    ...component,
+    lines: [
+      allDay ? day('DTSTART', when.first) : line('DTSTART', utc(from)),
+      allDay ? day('DTEND', when.end) : line('DTEND', utc(until)),
+      ...(repeats ? [id] : []),
+      ...component.lines.filter((l) => !ofTheSeries.test(l.name)),
+    ],
+  };
+}

@@ -1,0 +1,124 @@
+import express, { type NextFunction, type Request, type Response, type Router } from 'express';
+import { rateLimit } from 'express-rate-limit';
+import type { App } from '../app.ts';
+import { isDatabaseDown } from '../errors.ts';
+import { type DavCaller, identifyDevice } from './caller.ts';
+import { allowed, copyOrMove, put, read, remove, tooLarge } from './objects.ts';
+import { DavProblem } from './problem.ts';
+import { propfind } from './propfind.ts';
+import { mkcalendar, proppatch } from './proppatch.ts';
+import { report } from './reports.ts';
+import { canonicalPath, type Door, ROOT, resourceAt } from './resources.ts';
+import { HEAD, InvalidXml, readXml } from './xml.ts';
+
+/** What the door can do: class 1 and 3 of WebDAV (RFC 4918, 18), who may what (RFC 3744), and calendars (RFC 4791). */
+const ABILITIES = '1, 3, access-control, calendar-access';
+/** Octets of a body; an object has fewer. */
+const LARGEST = 2_000_000;
+/** Attempts with wrong credentials from one address in a minute. */
+const MOST_REFUSED = 60;
+
+/**
+ * The CalDAV door to hosted calendars, at /dav/. A bare address leads there: programs ask the well-known path (RFC 6764, 5)
+ * or the outermost one.
+ */
+export function davRouter(app: App): Router {
+  const door: Door = { pool: app.pool, zones: app.zones };
+  const router = express.Router();
+  router.use('/.well-known/caldav', (_request, response) => response.redirect(301, ROOT));
+  const guard = rateLimit({
+    windowMs: 60_000,
+    limit: MOST_REFUSED,
+    standardHeaders: true,
+    legacyHeaders: false,
+    // Only what was not accepted counts: programs ask often.
+    skipSuccessfulRequests: true,
+    requestWasSuccessful: (_request, response) => response.statusCode !== 401,
+  });
+  const body = express.raw({ type: () => true, limit: LARGEST });
+  const answer = (request: Request, response: Response, next: NextFunction) => void serve(door, request, response).catch(next);
+  router.use('/dav', guard, body, answer);
+  router.all('/', (request, response, next) => {
+    if (!['PROPFIND', 'OPTIONS'].includes(request.method)) return next();
+    return guard(request, response, () => body(request, response, (error?: unknown) => (error === undefined ? answer(request, response, next) : next(error))));
+  });
+  router.use(problems(app));
+  return router;
+}
+
+async function serve(door: Door, request: Request, response: Response): Promise<void> {
+  response.set('dav', ABILITIES);
+  // Programs ask what there is before they sign in.
+  if (request.method === 'OPTIONS') {
+    response.set('allow', `${allowed({ kind: 'object' })}, PROPPATCH, MKCALENDAR, MKCOL`).status(200).end();
+    return;
+  }
+  const caller = await identifyDevice(door.pool, request);
+  const path = canonicalPath(request.originalUrl);
+  const given = Buffer.isBuffer(request.body) ? request.body : Buffer.alloc(0);
+  await act(door, caller, path, given, request, response);
+}
+
+async function act(door: Door, caller: DavCaller, path: string, body: Buffer, request: Request, response: Response): Promise<void> {
+  const xml = () => readXml(body);
+  switch (request.method) {
+    case 'GET':
+    case 'HEAD':
+      return read(door, await resourceAt(door, caller, path), request, response);
+    case 'PUT':
+      return put(door, caller, path, body, request, response);
+    case 'DELETE':
+      return remove(door, caller, path, request, response);
+    case 'PROPFIND':
+      return propfind(door, caller, await resourceAt(door, caller, path), xml(), request, response);
+    case 'PROPPATCH':
+      return proppatch(door, await resourceAt(door, caller, path), xml(), response);
+    case 'REPORT':
+      return report(door, caller, await resourceAt(door, caller, path), xml(), request, response);
+    case 'MKCALENDAR':
+    case 'MKCOL':
+      return mkcalendar(door, caller, path, xml(), request, response);
+    case 'COPY':
+    case 'MOVE':
+      return copyOrMove(door, caller, path, request, response);
+    default: {
+      const resource = await resourceAt(door, caller, path);
+      throw new DavProblem(405, `${request.method} is not known here`, null, { allow: allowed(resource) });
+    }
+  }
+}
+
+/** Errors as WebDAV says them. */
+function problems(app: App) {
+  return (error: unknown, request: Request, response: Response, next: NextFunction): void => {
+    if (response.headersSent) {
+      // A multistatus that breaks off must not look whole.
+      response.destroy();
+      return;
+    }
+    const problem = problemOf(error);
+    if (problem === null) {
+      if (!request.originalUrl.startsWith('/dav')) return next(error);
+      app.log.error({ error, path: request.path, method: request.method }, 'a request at the calendar door failed inside Monsoon');
+      const down = isDatabaseDown(error);
+      send(response, new DavProblem(down ? 503 : 500, down ? 'the database is not available' : 'this is a fault in Monsoon; its log has the details', null, down ? { 'retry-after': '5' } : {}));
+      return;
+    }
+    send(response, problem);
+  };
+}
+
+function problemOf(error: unknown): DavProblem | null {
+  if (error instanceof DavProblem) return error;
+  if (error instanceof InvalidXml) return new DavProblem(400, error.message);
+  const status = Number((error as { status?: unknown }).status);
+  if (status === 413) return tooLarge();
+  return status >= 400 && status < 500 ? new DavProblem(status, (error as Error).message) : null;
+}
+
+const send = (response: Response, problem: DavProblem): void => {
+  response
+    .status(problem.status)
+    .set({ ...problem.headers, 'content-type': 'application/xml; charset=utf-8' })
+    .send(`${HEAD}${problem.body.replace('<D:error>', '<D:error xmlns:D="DAV:" xmlns:C="urn:ietf:params:xml:ns:caldav">')}`);
+};

@@ -1,0 +1,219 @@
+import { objectLimits, UnstorableObject } from '@monsoon/core';
+import type { Request, Response } from 'express';
+import { calendarHref, objectHref, placeAt } from '../hosted/addresses.ts';
+import { type Condition, objectsNamed, putObject, removeObject, type Written } from '../hosted/objects.ts';
+import { type CalendarFor, calendarFor } from '../hosted/rights.ts';
+import { shownEtag, storedEtag } from '../hosted/shown.ts';
+import type { DavCaller } from './caller.ts';
+import { DavProblem, needsPrivilege, notThere } from './problem.ts';
+import { canonicalPath, type Door, type Resource, resourceAt, textFor } from './resources.ts';
+import { escapeXml } from './xml.ts';
+
+const TYPE = 'text/calendar; charset=utf-8';
+/** Longest name of an object, in characters. */
+const LONGEST_NAME = 255;
+const TRIES = 3;
+
+/** GET and HEAD of an object, with the conditions of RFC 9110, 13. */
+export function read(door: Door, resource: Resource, request: Request, response: Response): void {
+  if (resource.kind !== 'object')
+    throw new DavProblem(405, 'this is a door for calendar programs: give them this address, and they find the calendars', null, { allow: allowed(resource) });
+  const text = textFor(door, resource);
+  if (text === null) throw notThere(resource.href);
+  const etag = shownEtag(resource.object, resource.of.sight);
+  response.set({ etag, 'content-type': TYPE, 'last-modified': new Date(resource.object.changedAt).toUTCString(), 'cache-control': 'no-cache' });
+  if (request.fresh) {
+    response.status(304).end();
+    return;
+  }
+  response.status(200).send(Buffer.from(text, 'utf8'));
+}
+
+export const allowed = (resource: Pick<Resource, 'kind'>): string => {
+  if (resource.kind === 'object') return 'OPTIONS, GET, HEAD, PUT, DELETE, COPY, MOVE, PROPFIND, REPORT';
+  if (resource.kind === 'calendar') return 'OPTIONS, DELETE, PROPFIND, PROPPATCH, REPORT';
+  return 'OPTIONS, PROPFIND';
+};
+
+/** The conditions of a writing request. @param current the ETag that is there now, asked for where a list or `*` is given */
+async function conditionOf(request: Request, current: () => Promise<string | null>): Promise<Condition> {
+  const failed = (reason: string) => new DavProblem(412, reason);
+  const tags = (text: string) => text.match(/(?:W\/)?"[^"]*"/g)?.map(storedEtag) ?? [];
+  const none = request.get('if-none-match');
+  const match = request.get('if-match');
+  if (none !== undefined) {
+    if (none.trim() === '*') return 'absent';
+    const there = await current();
+    if (there !== null && tags(none).includes(there)) throw failed('there is just this already');
+  }
+  if (match === undefined) return null;
+  const [only, ...others] = tags(match);
+  if (match.trim() !== '*' && only !== undefined && others.length === 0) return { etag: only };
+  const there = await current();
+  if (there === null) throw failed('there is nothing to be replaced');
+  if (match.trim() !== '*' && !tags(match).includes(there)) throw failed('it was changed in the meantime');
+  return { etag: there };
+}
+
+const currentEtag = (door: Door, mine: CalendarFor, name: string) => async (): Promise<string | null> =>
+  (await objectsNamed(door.pool, mine.calendar.id, [name]))[0]?.etag ?? null;
+
+/** The calendar that somebody wants to write into. @throws DavProblem where they may not */
+async function writable(door: Door, caller: DavCaller, path: string, privilege: 'write-content' | 'unbind'): Promise<{ mine: CalendarFor; name: string }> {
+  const place = placeAt(path);
+  const mine = place === null ? null : await calendarFor(door.pool, caller, place.slug);
+  if (place === null || mine === null) {
+    if (privilege === 'unbind') throw notThere(path);
+    throw new DavProblem(409, `there is no calendar for ${path}, or none that you may see: make it first`);
+  }
+  if (place.name === null) throw new DavProblem(405, 'a calendar is no event', null, { allow: allowed({ kind: 'calendar' }) });
+  if (!mine.mayWrite) throw needsPrivilege(path, privilege, whyNot(mine));
+  return { mine, name: place.name };
+}
+
+const whyNot = ({ calendar, filledBy }: CalendarFor): string =>
+  filledBy.length > 0
+    ? `"${calendar.name}" is filled from records by the lane ${filledBy.map((l) => `"${l}"`).join(', ')}: edit the record`
+    : `you may look at "${calendar.name}", and not write there: ask whose it is, or an administrator`;
+
+/** PUT of an object (RFC 4791, 5.3.2). */
+export async function put(door: Door, caller: DavCaller, path: string, body: Buffer, request: Request, response: Response): Promise<void> {
+  const { mine, name } = await writable(door, caller, path, 'write-content');
+  if (request.get('content-range') !== undefined) throw new DavProblem(400, 'a part of an object cannot be written');
+  const type = request.get('content-type')?.split(';', 1)[0]!.trim().toLowerCase();
+  if (type !== undefined && type !== 'text/calendar' && type !== 'application/octet-stream')
+    throw new DavProblem(403, `${type.slice(0, 60)} is not stored here; text/calendar is`, '<C:supported-calendar-data/>');
+  if (name.length > LONGEST_NAME || /\p{Cc}/u.test(name)) throw new DavProblem(403, `names have at most ${LONGEST_NAME} characters`);
+  const condition = await conditionOf(request, currentEtag(door, mine, name));
+  const written = await store(door, mine, name, textOf(body), condition);
+  response
+    .status(written.outcome === 'made' ? 201 : 204)
+    .set('etag', written.etag)
+    .end();
+}
+
+function textOf(body: Buffer): string {
+  if (body.length > objectLimits.octets) throw tooLarge();
+  try {
+    return new TextDecoder('utf-8', { fatal: true, ignoreBOM: true }).decode(body);
+  } catch {
+    throw new DavProblem(403, 'the text is not UTF-8', '<C:valid-calendar-data/>');
+  }
+}
+
+export const tooLarge = (): DavProblem => new DavProblem(403, `an object has at most ${objectLimits.octets} octets`, '<C:max-resource-size/>');
+
+/** Stores a text. @throws DavProblem with the precondition that it violates */
+async function store(door: Door, mine: CalendarFor, name: string, text: string, condition: Condition) {
+  let written: Written;
+  try {
+    written = await putObject(door.pool, door.zones, { slug: mine.calendar.slug, name }, text, condition, 'door');
+  } catch (error) {
+    if (error instanceof UnstorableObject) throw new DavProblem(403, error.message, `<C:${error.precondition}/>`);
+    throw error;
+  }
+  switch (written.outcome) {
+    case 'made':
+    case 'changed':
+      return written;
+    case 'changed meanwhile':
+    case 'gone':
+      throw new DavProblem(412, written.outcome === 'gone' ? 'there is nothing to be replaced' : 'it is not as you know it: it was changed in the meantime');
+    case 'uid elsewhere':
+      throw new DavProblem(
+        409,
+        'another object of this calendar has this UID',
+        `<C:no-uid-conflict><D:href>${escapeXml(objectHref(mine.calendar.slug, written.name))}</D:href></C:no-uid-conflict>`,
+      );
+    case 'other uid':
+      throw new DavProblem(
+        409,
+        'the UID of an object cannot be changed',
+        `<C:no-uid-conflict><D:href>${escapeXml(objectHref(mine.calendar.slug, name))}</D:href></C:no-uid-conflict>`,
+      );
+    case 'wrong component':
+      throw new DavProblem(403, `"${mine.calendar.name}" holds ${written.holds}`, '<C:supported-calendar-component/>');
+    default:
+      throw new DavProblem(409, 'the calendar is gone');
+  }
+}
+
+/** DELETE of an object, or of a calendar that nothing uses. */
+export async function remove(door: Door, caller: DavCaller, path: string, request: Request, response: Response): Promise<void> {
+  const place = placeAt(path);
+  if (place !== null && place.name === null) return removeCalendar(door, await resourceAt(door, caller, path), response);
+  if (place === null) throw new DavProblem(403, 'this is part of Monsoon, and cannot be removed');
+  const { mine, name } = await writable(door, caller, path, 'unbind');
+  const condition = await conditionOf(request, currentEtag(door, mine, name));
+  const written = await removeObject(door.pool, { slug: mine.calendar.slug, name }, condition, 'door');
+  if (written.outcome === 'changed meanwhile') throw new DavProblem(412, 'it was changed in the meantime');
+  if (written.outcome !== 'removed') throw notThere(path);
+  response.status(204).end();
+}
+
+async function removeCalendar(door: Door, resource: Resource, response: Response): Promise<void> {
+  if (resource.kind !== 'calendar') throw notThere(resource.href);
+  if (!resource.mayManage) throw needsPrivilege(calendarHref(resource.calendar.slug), 'unbind', 'calendars are removed by whose they are, and by administrators');
+  const used = await usersOf(door, resource.calendar.slug);
+  if (used.length > 0) throw new DavProblem(403, `${used.join(' and ')} use this calendar: remove them in Monsoon first`);
+  await door.pool.query('delete from hosted_calendars where id = $1', [resource.calendar.id]);
+  response.status(204).end();
+}
+
+/** Lanes that work with a hosted calendar, in words. */
+export async function usersOf(door: Pick<Door, 'pool'>, slug: string): Promise<string[]> {
+  const { rows } = await door.pool.query<{ name: string }>(
+    `select 'the lane "' || (l.definition ->> 'name') || '"' as name from lanes l join systems s on s.id = l.calendar_system and s.kind = 'hosted'
+      where l.definition -> 'calendar' ->> 'calendar' = $1 order by 1`,
+    [calendarHref(slug)],
+  );
+  return rows.map((r) => r.name);
+}
+
+/** COPY and MOVE of an object (RFC 4918, 9.8 and 9.9). The copy is there before the original goes: nothing is lost in between. */
+export async function copyOrMove(door: Door, caller: DavCaller, path: string, request: Request, response: Response): Promise<void> {
+  const source = await resourceAt(door, caller, path);
+  if (source.kind !== 'object') throw new DavProblem(403, 'only events and tasks are copied and moved');
+  const text = textFor(door, source);
+  const moving = request.method === 'MOVE';
+  if (text === null) throw notThere(path);
+  if (moving && !source.of.mayWrite) throw needsPrivilege(path, 'unbind', whyNot(source.of));
+  const target = destinationOf(request);
+  const { mine, name } = await writable(door, caller, target, 'write-content');
+  if (target === source.href) throw new DavProblem(403, 'source and destination are the same');
+  const mayReplace = request.get('overwrite')?.trim().toUpperCase() !== 'F';
+  // Within one calendar a UID cannot stand twice: there, a move is a removal and a creation.
+  const inPlace = moving && mine.calendar.id === source.of.calendar.id;
+  if (inPlace) await dropped(door, source, request);
+  const written = await store(door, mine, name, text, mayReplace ? null : 'absent').catch(async (error: unknown) => {
+    if (inPlace) await putObject(door.pool, door.zones, { slug: mine.calendar.slug, name: source.object.name }, text, null, 'door');
+    throw error;
+  });
+  if (moving && !inPlace) await dropped(door, source, request);
+  response
+    .status(written.outcome === 'made' ? 201 : 204)
+    .set('etag', written.etag)
+    .end();
+}
+
+async function dropped(door: Door, { of, object }: Resource & { kind: 'object' }, request: Request): Promise<void> {
+  for (let n = 0; ; n++) {
+    const condition = await conditionOf(request, async () => object.etag);
+    const { outcome } = await removeObject(door.pool, { slug: of.calendar.slug, name: object.name }, condition ?? { etag: object.etag }, 'door');
+    if (outcome === 'removed') return;
+    if (n >= TRIES || outcome === 'changed meanwhile') throw new DavProblem(412, 'the original was changed in the meantime');
+  }
+}
+
+function destinationOf(request: Request): string {
+  const given = request.get('destination');
+  if (given === undefined) throw new DavProblem(400, 'say where to, in the header Destination');
+  let url: URL;
+  try {
+    url = new URL(given, `http://${request.get('host') ?? 'monsoon.example'}`);
+  } catch {
+    throw new DavProblem(400, 'Destination is no address');
+  }
+  if (url.host !== request.get('host')) throw new DavProblem(502, 'the destination is on another server');
+  return canonicalPath(url.pathname);
+}

@@ -1,0 +1,229 @@
+import { type Busy, busyTimes, expandObject, joinBusy, matchesFilter, type TimeRange, type Zone } from '@monsoon/core';
+import type { Request, Response } from 'express';
+import { calendarHref, objectHref, placeAt } from '../hosted/addresses.ts';
+import { changesSince, eachObject, type HostedObject, objectsNamed } from '../hosted/objects.ts';
+import type { CalendarFor } from '../hosted/rights.ts';
+import { seenAs, shownEtag } from '../hosted/shown.ts';
+import type { DavCaller } from './caller.ts';
+import { Multistatus, propstats, responseElement, statusLine, type Wanted, wantedIn } from './multistatus.ts';
+import { DavProblem, errorElement } from './problem.ts';
+import { revisionOf, syncToken } from './properties.ts';
+import { readFilter, spanOfFilter, timeRange, zoneOf } from './query.ts';
+import { canonicalPath, type Door, objectResource, type Resource, textFor } from './resources.ts';
+import { CAL, childOf, DAV, type Element, escapeXml } from './xml.ts';
+
+/** Objects that one multiget names. */
+const MOST_NAMED = 5000;
+/** Milliseconds that a report may compute. */
+const LONGEST = 20_000;
+
+interface Asking {
+  door: Door;
+  caller: DavCaller;
+  response: Response;
+}
+
+/** REPORT (RFC 3253, 3.6) on a calendar, or on an object of one. */
+export async function report(door: Door, caller: DavCaller, resource: Resource, body: Element | null, request: Request, response: Response): Promise<void> {
+  if (body === null) throw new DavProblem(400, 'a REPORT has a body that says which');
+  const asking = { door, caller, response };
+  const mine = resource.kind === 'calendar' ? resource : resource.kind === 'object' ? resource.of : null;
+  if (mine === null || (resource.kind === 'object' && body.name !== `${CAL}calendar-multiget` && body.name !== `${CAL}calendar-query`))
+    throw new DavProblem(403, `${resource.href} does not know this report`, '<D:supported-report/>');
+  switch (body.name) {
+    case `${CAL}calendar-multiget`:
+      return multiget(asking, mine, body);
+    case `${CAL}calendar-query`:
+      return query(asking, mine, resource.kind === 'object' ? resource.object : null, body, request.get('depth') ?? '0');
+    case `${DAV}sync-collection`:
+      return syncCollection(asking, mine, body);
+    case `${CAL}free-busy-query`:
+      return freeBusy(asking, mine, body);
+    default:
+      throw new DavProblem(
+        403,
+        'this report is not known; calendar-multiget, calendar-query, free-busy-query and sync-collection are',
+        '<D:supported-report/>',
+      );
+  }
+}
+
+/** What a report asks of each object. */
+interface Asked {
+  wanted: Wanted;
+  /** with calendar-data: each occurrence alone, or the text as it stands */
+  data: { expand: TimeRange | null } | null;
+  home: Zone;
+}
+
+function askedIn(door: Door, mine: CalendarFor, body: Element): Asked {
+  const wanted = wantedIn(body) ?? { names: [] };
+  const data = childOf(childOf(body, `${DAV}prop`), `${CAL}calendar-data`);
+  const expand = childOf(data, `${CAL}expand`);
+  const type = data?.attributes['content-type'] ?? 'text/calendar';
+  if (type !== 'text/calendar' || (data?.attributes['version'] ?? '2.0') !== '2.0')
+    throw new DavProblem(403, `${type.slice(0, 60)} is not given; text/calendar 2.0 is`, '<C:supported-calendar-data/>');
+  if (expand !== undefined && (expand.attributes['start'] === undefined || expand.attributes['end'] === undefined))
+    throw new DavProblem(403, 'expand has a start and an end', '<C:valid-calendar-data/>');
+  const home = zoneOf(childOf(body, `${CAL}timezone`)?.text ?? mine.calendar.timezone, door.zones);
+  return { wanted, data: data === undefined ? null : { expand: expand === undefined ? null : timeRange(expand) }, home };
+}
+
+/** The response about one object, or that it is not there. */
+function about({ door, caller }: Asking, mine: CalendarFor, object: HostedObject, asked: Asked): string {
+  const resource = objectResource(mine, object);
+  const given: Record<string, string> = {};
+  if (asked.data !== null) {
+    const shown = textFor(door, { of: mine, object });
+    if (shown === null) return gone(resource.href);
+    try {
+      const text = asked.data.expand === null ? shown : (expandObject(shown, asked.data.expand, asked.home, door.zones) ?? shown);
+      given[`${CAL}calendar-data`] = escapeXml(text);
+    } catch (error) {
+      return responseElement(resource.href, `${statusLine(403)}${errorElement('<C:max-instances/>', (error as Error).message)}`);
+    }
+  }
+  return responseElement(resource.href, propstats(resource, asked.wanted, caller, given));
+}
+
+const gone = (href: string): string => responseElement(href, statusLine(404));
+
+async function multiget(asking: Asking, mine: CalendarFor, body: Element): Promise<void> {
+  const asked = askedIn(asking.door, mine, body);
+  const hrefs = body.children.filter((c) => c.name === `${DAV}href`).map((c) => c.text.trim());
+  if (hrefs.length > MOST_NAMED) throw new DavProblem(403, `it names ${hrefs.length} objects; at most ${MOST_NAMED} are read at once`);
+  const answer = new Multistatus(asking.response);
+  for (let at = 0; at < hrefs.length; at += 200) {
+    const named = hrefs.slice(at, at + 200).map((href) => ({ href, name: nameIn(href, mine.calendar.slug) }));
+    const names = named.flatMap((n) => n.name ?? []);
+    const found = new Map((await objectsNamed(asking.door.pool, mine.calendar.id, names)).map((o) => [o.name, o]));
+    for (const { href, name } of named) {
+      const object = name === null ? undefined : found.get(name);
+      const isThere = object !== undefined && seenAs(object, mine.sight) !== 'hidden';
+      await answer.add(isThere ? about(asking, mine, object, asked) : gone(href));
+    }
+  }
+  await answer.end();
+}
+
+/** The name of an object of this calendar, of an absolute or relative address; null for any other. */
+function nameIn(href: string, slug: string): string | null {
+  try {
+    const place = placeAt(canonicalPath(new URL(href, `http://monsoon.example${calendarHref(slug)}`).pathname));
+    return place !== null && place.slug === slug ? place.name : null;
+  } catch {
+    return null;
+  }
+}
+
+async function query(asking: Asking, mine: CalendarFor, only: HostedObject | null, body: Element, depth: string): Promise<void> {
+  const { door, response } = asking;
+  const asked = askedIn(door, mine, body);
+  const filter = readFilter(childOf(body, `${CAL}filter`));
+  const span = spanOfFilter(filter);
+  const answer = new Multistatus(response);
+  const until = Date.now() + LONGEST;
+  // With Depth 0 a calendar is asked about itself, and holds no text (RFC 4791, 7.8).
+  const pages = only !== null ? [[only]] : depth === '0' ? [] : eachObject(door.pool, mine.calendar.id, span);
+  for await (const page of pages) {
+    for (const object of page) {
+      const shown = textFor(door, { of: mine, object });
+      if (shown !== null && matches(shown)) await answer.add(about(asking, mine, object, asked));
+    }
+    if (Date.now() > until) {
+      const reason = 'looking through the whole calendar takes too long: ask for a shorter time';
+      await answer.add(responseElement(calendarHref(mine.calendar.slug), `${statusLine(507)}${errorElement('<D:number-of-matches-within-limits/>', reason)}`));
+      break;
+    }
+  }
+  await answer.end();
+
+  function matches(text: string): boolean {
+    try {
+      return matchesFilter(filter, text, asked.home, door.zones);
+    } catch {
+      // What was stored once can be read; a rule that is refused today still stands there.
+      return false;
+    }
+  }
+}
+
+/** RFC 6578: what changed since a token, deletions too. */
+async function syncCollection(asking: Asking, mine: CalendarFor, body: Element): Promise<void> {
+  const { door, caller, response } = asking;
+  const given = childOf(body, `${DAV}sync-token`)?.text.trim() ?? '';
+  const since = given === '' ? null : revisionOf(given, mine);
+  if (given !== '' && since === null)
+    throw new DavProblem(403, 'this sync-token is of no use any more: ask with an empty one, and compare', '<D:valid-sync-token/>');
+  const level = childOf(body, `${DAV}sync-level`)?.text.trim() ?? '1';
+  if (level !== '1' && level !== 'infinite') throw new DavProblem(400, 'DAV:sync-level is 1 or infinite');
+  const limit = Number(childOf(childOf(body, `${DAV}limit`), `${DAV}nresults`)?.text.trim() ?? Number.POSITIVE_INFINITY);
+  if (!(limit >= 1)) throw new DavProblem(507, 'at least one result has to fit', '<D:number-of-matches-within-limits/>');
+  const asked = askedIn(door, mine, body);
+  const answer = new Multistatus(response);
+  let last = since ?? 0;
+  let told = 0;
+  let cut = false;
+  for await (const page of changesSince(door.pool, mine.calendar.id, since, Math.min(1000, limit + 1))) {
+    const texts = asked.data === null ? null : new Map((await objectsNamed(door.pool, mine.calendar.id, page.map((c) => c.name))).map((o) => [o.name, o]));
+    for (const change of page) {
+      if (told >= limit) {
+        cut = true;
+        break;
+      }
+      last = change.revision;
+      const hidden = change.gone || seenAs(change, mine.sight) === 'hidden';
+      // A first listing tells of what is there alone.
+      if (hidden && since === null) continue;
+      const href = objectHref(mine.calendar.slug, change.name);
+      const object = texts?.get(change.name);
+      if (hidden || (texts !== null && object === undefined)) await answer.add(gone(href));
+      else if (object !== undefined) await answer.add(about(asking, mine, object, asked));
+      else await answer.add(responseElement(href, propstats(objectResource(mine, bare(change)), asked.wanted, caller)));
+      told++;
+    }
+    if (cut) break;
+  }
+  // Other deletions may stand behind the last that was told.
+  const revision = cut ? last : Math.max(last, mine.calendar.revision);
+  if (cut) await answer.add(responseElement(calendarHref(mine.calendar.slug), `${statusLine(507)}<D:error><D:number-of-matches-within-limits/></D:error>`));
+  await answer.end(`<D:sync-token>${syncToken(mine, revision)}</D:sync-token>`);
+}
+
+/** Of an object whose text nobody asked for, what a change list says of it. */
+const bare = (change: { name: string; etag: string; isPrivate: boolean; isBusy: boolean; component: HostedObject['component']; changedAt: string }): HostedObject => ({
+  ...change,
+  uid: '',
+  text: '',
+});
+
+const compact = (seconds: number): string => `${new Date(seconds * 1000).toISOString().slice(0, 19).replace(/[-:]/g, '')}Z`;
+
+/** RFC 4791, 7.10: when somebody is busy, without what with. */
+async function freeBusy({ door, response }: Asking, mine: CalendarFor, body: Element): Promise<void> {
+  const span = childOf(body, `${CAL}time-range`);
+  if (span === undefined || span.attributes['start'] === undefined || span.attributes['end'] === undefined)
+    throw new DavProblem(400, 'a free-busy-query has a time-range with start and end');
+  const range = timeRange(span);
+  const home = zoneOf(mine.calendar.timezone, door.zones);
+  const busy: Busy[] = [];
+  const until = Date.now() + LONGEST;
+  for await (const page of eachObject(door.pool, mine.calendar.id, range)) {
+    for (const object of page) if (object.component === 'VEVENT') busy.push(...busyIn(object.text));
+    if (Date.now() > until)
+      throw new DavProblem(507, 'this takes too long: ask for a shorter time', '<D:number-of-matches-within-limits/>');
+  }
+  const periods = joinBusy(busy).map((b) => `FREEBUSY;FBTYPE=${b.tentative ? 'BUSY-TENTATIVE' : 'BUSY'}:${compact(b.from)}/${compact(b.until)}`);
+  const lines = ['BEGIN:VCALENDAR', 'VERSION:2.0', 'PRODID:-//Monsoon//EN', 'BEGIN:VFREEBUSY', `UID:${mine.calendar.id}`, `DTSTAMP:${compact(Date.now() / 1000)}`];
+  const text = [...lines, `DTSTART:${compact(range.from)}`, `DTEND:${compact(range.until)}`, ...periods, 'END:VFREEBUSY', 'END:VCALENDAR', ''].join('\r\n');
+  response.status(200).set('content-type', 'text/calendar; charset=utf-8').send(text);
+
+  function busyIn(text: string): Busy[] {
+    try {
+      return busyTimes(text, range, home, door.zones);
+    } catch {
+      return [];
+    }
+  }
+}
+

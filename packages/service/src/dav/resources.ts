@@ -1,0 +1,88 @@
+import type { ZoneTable } from '@monsoon/core';
+import type pg from 'pg';
+import { CALENDARS, calendarHref, objectHref, placeAt } from '../hosted/addresses.ts';
+import { eachObject, type HostedObject, objectsNamed } from '../hosted/objects.ts';
+import { type CalendarFor, calendarFor, calendarsFor } from '../hosted/rights.ts';
+import { seenAs, shownText } from '../hosted/shown.ts';
+import type { DavCaller } from './caller.ts';
+import { DavProblem, notThere } from './problem.ts';
+
+/** What the door works with. */
+export interface Door {
+  pool: pg.Pool;
+  zones: ZoneTable;
+}
+
+export const ROOT = '/dav/';
+export const PEOPLE = '/dav/people/';
+
+export const principalHref = (person: string): string => `${PEOPLE}${person}/`;
+
+/** Whatever has an address at the door. */
+export type Resource =
+  | { kind: 'root'; href: string }
+  | { kind: 'people'; href: string }
+  | { kind: 'person'; href: string; person: DavCaller }
+  | { kind: 'home'; href: string }
+  | ({ kind: 'calendar'; href: string } & CalendarFor)
+  | { kind: 'object'; href: string; of: CalendarFor; object: HostedObject };
+
+/** The path of a request as hrefs are written here: each segment decoded and encoded again, one slash at the end of collections. */
+export function canonicalPath(url: string): string {
+  const path = url.split('?', 1)[0]!;
+  try {
+    return path
+      .split('/')
+      .map((segment) => encodeURIComponent(decodeURIComponent(segment)))
+      .join('/');
+  } catch {
+    throw new DavProblem(400, 'the address is not well-formed: a percent sign has to begin a UTF-8 octet');
+  }
+}
+
+/** @throws DavProblem 404 for what is not there, or not for this person: these are not told apart */
+export async function resourceAt(door: Door, caller: DavCaller, path: string): Promise<Resource> {
+  const withSlash = path.endsWith('/') ? path : `${path}/`;
+  if (withSlash === '/' || withSlash === ROOT) return { kind: 'root', href: ROOT };
+  if (withSlash === PEOPLE) return { kind: 'people', href: PEOPLE };
+  if (withSlash === CALENDARS) return { kind: 'home', href: CALENDARS };
+  // Each person sees themselves alone.
+  if (withSlash === principalHref(caller.person)) return { kind: 'person', href: withSlash, person: caller };
+  const place = placeAt(path);
+  const mine = place === null ? null : await calendarFor(door.pool, caller, place.slug);
+  if (place === null || mine === null) throw notThere(path);
+  if (place.name === null) return calendarResource(mine);
+  const [object] = await objectsNamed(door.pool, mine.calendar.id, [place.name]);
+  if (object === undefined || seenAs(object, mine.sight) === 'hidden') throw notThere(path);
+  return objectResource(mine, object);
+}
+
+export const calendarResource = (mine: CalendarFor): Resource & { kind: 'calendar' } => ({
+  kind: 'calendar',
+  href: calendarHref(mine.calendar.slug),
+  ...mine,
+});
+export const objectResource = (of: CalendarFor, object: HostedObject): Resource & { kind: 'object' } => ({
+  kind: 'object',
+  href: objectHref(of.calendar.slug, object.name),
+  of,
+  object,
+});
+
+/** What is inside a collection; objects without their texts. */
+export async function* membersOf(door: Door, caller: DavCaller, resource: Resource): AsyncIterable<Resource[]> {
+  if (resource.kind === 'root')
+    yield [
+      { kind: 'people', href: PEOPLE },
+      { kind: 'home', href: CALENDARS },
+    ];
+  else if (resource.kind === 'people') yield [{ kind: 'person', href: principalHref(caller.person), person: caller }];
+  else if (resource.kind === 'home') yield (await calendarsFor(door.pool, caller)).map(calendarResource);
+  else if (resource.kind === 'calendar')
+    for await (const page of eachObject(door.pool, resource.calendar.id, null, false))
+      yield page.filter((o) => seenAs(o, resource.sight) !== 'hidden').map((o) => objectResource(resource, o));
+}
+
+/** The text of an object as its reader may see it. */
+export const textFor = (door: Door, { of, object }: { of: CalendarFor; object: HostedObject }): string | null =>
+  shownText(object, of.sight, of.calendar.id, door.zones);

@@ -1,0 +1,175 @@
+import { createHash } from 'node:crypto';
+import { type CalendarObject, readCalendarObject, type ZoneTable } from '@monsoon/core';
+import type pg from 'pg';
+
+/** A calendar as its row has it. */
+export interface HostedCalendar {
+  id: string;
+  slug: string;
+  name: string;
+  colour: string | null;
+  description: string;
+  timezone: string | null;
+  properties: Record<string, string>;
+  holds: 'events' | 'tasks';
+  /** of the last change */
+  revision: number;
+  /** deletions up to this one are no longer known */
+  forgotten: number;
+  epoch: string;
+  owner: string | null;
+  createdAt: string;
+}
+
+export interface HostedObject {
+  name: string;
+  uid: string;
+  etag: string;
+  text: string;
+  component: 'VEVENT' | 'VTODO';
+  isPrivate: boolean;
+  isBusy: boolean;
+  changedAt: string;
+}
+
+/** What became of a write: conditions, numbering and notice are one step in the database (the function put_hosted). */
+export type Written =
+  | { outcome: 'made' | 'changed'; etag: string }
+  | { outcome: 'removed' | 'gone' | 'no calendar' }
+  | { outcome: 'changed meanwhile'; etag: string }
+  /** another object has the UID */
+  | { outcome: 'uid elsewhere'; name: string }
+  /** the object has another UID, which cannot be changed */
+  | { outcome: 'other uid'; uid: string }
+  | { outcome: 'wrong component'; holds: 'events' | 'tasks' };
+
+/** Who writes: lanes look at their own writes without hurry. */
+export type Writer = 'lane' | 'door';
+
+/** Under which condition: this ETag has to be there, nothing may be there, or whatever is. */
+export type Condition = { etag: string } | 'absent' | null;
+
+const PUT = 'select outcome, etag, other from put_hosted($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12)';
+
+const conditionText = (condition: Condition): string | null => (condition === null ? null : condition === 'absent' ? 'none' : condition.etag);
+
+/** Stores an object, checked before. @throws UnstorableObject */
+export async function putObject(
+  pool: pg.Pool,
+  zones: ZoneTable,
+  at: { slug: string; name: string },
+  text: string,
+  condition: Condition,
+  writer: Writer,
+  read: CalendarObject = readCalendarObject(text, zones),
+): Promise<Written> {
+  const { uid, component, starts, ends, isPrivate, isBusy } = read;
+  const hash = createHash('sha256').update(text).digest('hex').slice(0, 12);
+  return write(pool, [at.slug, at.name, uid, hash, text, component, floor(starts), ceil(ends), isPrivate, isBusy, conditionText(condition), writer]);
+}
+
+const floor = (n: number | null) => (n === null ? null : Math.floor(n));
+const ceil = (n: number | null) => (n === null ? null : Math.ceil(n));
+
+/** Removes an object; what is gone already is `gone`. */
+export const removeObject = (pool: pg.Pool, at: { slug: string; name: string }, condition: Condition, writer: Writer): Promise<Written> =>
+  write(pool, [at.slug, at.name, null, null, null, null, null, null, null, null, conditionText(condition), writer]);
+
+async function write(pool: pg.Pool, values: unknown[]): Promise<Written> {
+  const { rows } = await pool.query<{ outcome: string; etag: string | null; other: string | null }>({ name: 'put_hosted', text: PUT, values });
+  const [row] = rows;
+  const { outcome, etag, other } = row!;
+  return { outcome, etag, name: other, uid: other, holds: other } as unknown as Written;
+}
+
+/** A calendar's row, from whatever is called `c` in the statement. */
+export const CALENDAR_COLUMNS = `c.id, c.slug, c.name, c.colour, c.description, c.timezone, c.properties, c.holds, c.revision::float8 as revision,
+  c.forgotten::float8 as forgotten, c.epoch, c.owner, c.created_at as "createdAt"`;
+const CALENDAR = `select ${CALENDAR_COLUMNS} from hosted_calendars c`;
+
+export async function calendarBySlug(pool: pg.Pool, slug: string): Promise<HostedCalendar | null> {
+  const { rows } = await pool.query<HostedCalendar>({ name: 'hosted_calendar', text: `${CALENDAR} where slug = $1`, values: [slug] });
+  return rows[0] ?? null;
+}
+
+export async function allCalendars(pool: pg.Pool): Promise<HostedCalendar[]> {
+  return (await pool.query<HostedCalendar>(`${CALENDAR} order by name, slug`)).rows;
+}
+
+const objects = (text: string): string =>
+  `select name, uid, etag, ${text} as text, component, is_private as "isPrivate", is_busy as "isBusy", changed_at as "changedAt"
+    from hosted_objects where calendar = $1 and text is not null`;
+const OBJECT = objects('text');
+
+export async function objectsNamed(pool: pg.Pool, calendar: string, names: readonly string[]): Promise<HostedObject[]> {
+  const { rows } = await pool.query<HostedObject>({ name: 'hosted_named', text: `${OBJECT} and name = any($2)`, values: [calendar, names] });
+  return rows;
+}
+
+export async function objectsWithUid(pool: pg.Pool, calendar: string, uid: string): Promise<HostedObject[]> {
+  const { rows } = await pool.query<HostedObject>({ name: 'hosted_uid', text: `${OBJECT} and uid = $2`, values: [calendar, uid] });
+  return rows;
+}
+
+/** Objects in a page: they are read, and sent on, without all of them being held. */
+const PAGE = 500;
+
+/**
+ * All objects, in pages by name; with a span, those that may touch it: days, floating times and rules are to be looked at
+ * again. @param withText false: their texts are left empty
+ */
+export async function* eachObject(
+  pool: pg.Pool,
+  calendar: string,
+  span: { from: number | null; until: number | null } | null = null,
+  withText = true,
+): AsyncIterable<HostedObject[]> {
+  const within = span === null ? '' : 'and ($3::float8 is null or starts is null or starts <= $3) and ($4::float8 is null or ends is null or ends >= $4)';
+  for (let after = ''; ; ) {
+    const { rows } = await pool.query<HostedObject>({
+      text: `${withText ? OBJECT : objects("''")} and name > $2 ${within} order by name limit ${PAGE}`,
+      values: [calendar, after, ...(span === null ? [] : [span.until, span.from])],
+    });
+    if (rows.length > 0) yield rows;
+    if (rows.length < PAGE) return;
+    after = rows.at(-1)!.name;
+  }
+}
+
+export interface ObjectChange {
+  name: string;
+  etag: string;
+  revision: number;
+  gone: boolean;
+  component: 'VEVENT' | 'VTODO';
+  isPrivate: boolean;
+  isBusy: boolean;
+  changedAt: string;
+}
+
+/** Objects that changed after a revision, or all that there are, in pages in the order of their changes. */
+export async function* changesSince(pool: pg.Pool, calendar: string, since: number | null, most = 1000): AsyncIterable<ObjectChange[]> {
+  for (let after = since ?? 0; ; ) {
+    const { rows } = await pool.query<ObjectChange>({
+      name: since === null ? 'hosted_all' : 'hosted_changes',
+      text: `select name, etag, revision::float8 as revision, text is null as gone, component, is_private as "isPrivate",
+        is_busy as "isBusy", changed_at as "changedAt" from hosted_objects
+        where calendar = $1 and revision > $2 ${since === null ? 'and text is not null' : ''} order by revision limit $3`,
+      values: [calendar, after, most],
+    });
+    if (rows.length > 0) yield rows;
+    if (rows.length < most) return;
+    after = rows.at(-1)!.revision;
+  }
+}
+
+/** Forgets deletions that are older than programs ask for: whoever knows an earlier state is told to read it whole. */
+export async function forgetDeletions(pool: pg.Pool, days: number): Promise<number> {
+  const { rowCount } = await pool.query(
+    `with old as (delete from hosted_objects where text is null and changed_at < now() - make_interval(days => $1) returning calendar, revision),
+      newest as (select calendar, max(revision) as revision from old group by calendar)
+      update hosted_calendars c set forgotten = greatest(c.forgotten, newest.revision) from newest where newest.calendar = c.id`,
+    [days],
+  );
+  return rowCount ?? 0;
+}

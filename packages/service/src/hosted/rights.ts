@@ -1,0 +1,72 @@
+import type { Role } from '@monsoon/contract';
+import type pg from 'pg';
+import { CALENDARS } from './addresses.ts';
+import { CALENDAR_COLUMNS, type HostedCalendar } from './objects.ts';
+
+/** What people may do with a hosted calendar, from nothing on. */
+export const rightNames = ['nothing', 'busy only', 'read', 'read and write'] as const;
+export type Right = (typeof rightNames)[number];
+
+/** How much of its events somebody sees: that time is taken, private events as taken time, or everything. */
+export type Sight = 'busy' | 'public' | 'all';
+
+/** A calendar as one person has it. */
+export interface CalendarFor {
+  calendar: HostedCalendar;
+  sight: Sight;
+  mayWrite: boolean;
+  /** may rename, colour and delete it, and say who else may what */
+  mayManage: boolean;
+  /** names of the lanes that fill it from records alone: nobody else writes there */
+  filledBy: string[];
+}
+
+interface Row extends HostedCalendar {
+  may: Right;
+  one_way: boolean | null;
+  lanes: string[] | null;
+}
+
+/** What is said of the person, else the owner's, else what is said of the role, else an administrator's. */
+const RIGHT = `coalesce(
+    (select r.may from hosted_rights r where r.calendar = c.id and r.person = $1),
+    case when c.owner = $1 then 'read and write' end,
+    (select r.may from hosted_rights r where r.calendar = c.id and r.role = $2),
+    case when $2 = 'administrator' then 'read and write' else 'nothing' end)`;
+
+/** The lanes of a calendar, and whether all of them only put there what their records say. */
+const LANES = `left join lateral (
+    select bool_and(l.definition ->> 'direction' = '->') as one_way, array_agg(l.definition ->> 'name' order by l.slug) as lanes
+    from lanes l join systems s on s.id = l.calendar_system and s.kind = 'hosted'
+    where l.definition -> 'calendar' ->> 'calendar' = '${CALENDARS}' || c.slug || '/') filling on true`;
+
+const SELECT = `select ${CALENDAR_COLUMNS}, ${RIGHT} as may, filling.one_way, filling.lanes from hosted_calendars c ${LANES}`;
+
+export interface Person {
+  person: string;
+  role: Role;
+}
+
+/** A calendar as a person has it; null where there is none, or they may do nothing with it: these are not told apart. */
+export async function calendarFor(pool: pg.Pool, { person, role }: Person, slug: string): Promise<CalendarFor | null> {
+  const { rows } = await pool.query<Row>({ name: 'hosted_calendar_for', text: `${SELECT} where c.slug = $3`, values: [person, role, slug] });
+  return rows[0] === undefined ? null : forPerson(rows[0], { person, role });
+}
+
+/** Every calendar with which a person may do something. */
+export async function calendarsFor(pool: pg.Pool, { person, role }: Person): Promise<CalendarFor[]> {
+  const { rows } = await pool.query<Row>({ name: 'hosted_calendars_for', text: `${SELECT} order by c.name, c.slug`, values: [person, role] });
+  return rows.flatMap((row) => forPerson(row, { person, role }) ?? []);
+}
+
+function forPerson({ may, one_way, lanes, ...calendar }: Row, { person, role }: Person): CalendarFor | null {
+  if (may === 'nothing') return null;
+  const filledBy = one_way === true ? (lanes ?? []) : [];
+  return {
+    calendar,
+    sight: may === 'busy only' ? 'busy' : may === 'read' ? 'public' : 'all',
+    mayWrite: may === 'read and write' && filledBy.length === 0,
+    mayManage: may === 'read and write' && (role === 'administrator' || calendar.owner === person),
+    filledBy,
+  };
+}
