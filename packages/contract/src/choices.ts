@@ -14,6 +14,10 @@ export type TokenScope = (typeof scopes)[number];
 export const occasions = ['needs a person', 'lane stopped', 'credentials', 'allowance'] as const;
 export type Occasion = (typeof occasions)[number];
 
+/** What somebody may do with a hosted calendar. */
+export const hostedRights = ['nothing', 'busy only', 'read', 'read and write'] as const;
+export type HostedRight = (typeof hostedRights)[number];
+
 export const countSteps = ['day', 'week', 'month'] as const satisfies readonly CountStep[];
 
 /** What a list of items can be put in order by. */

@@ -9,12 +9,17 @@ import type {
   ColleagueAnswer,
   CollectionAnswer,
   CountedAnswer,
+  DeviceAnswer,
   DraftAnswer,
   FailureGroup,
+  FeedAnswer,
+  FeedSettings,
   ForecastAnswer,
   HealthAnswer,
   HoldAnswer,
   HookAnswer,
+  HostedCalendarAnswer,
+  HostedRight,
   ItemAnswer,
   ItemDetail,
   ItemOrder,
@@ -24,6 +29,7 @@ import type {
   LaneDraftAnswer,
   LaneFileAnswer,
   LaneFileCheck,
+  MadeDeviceAnswer,
   MeAnswer,
   Page,
   PastAudit,
@@ -99,6 +105,39 @@ export class MonsoonClient {
   changePassword = (current: string, password: string) => got<void>(this.#http.PUT('/api/v1/session/password', { body: { current, password } }));
   sessions = () => got<Page<SessionAnswer>>(this.#http.GET('/api/v1/sessions'));
   endSession = (id: string) => got<void>(this.#http.DELETE('/api/v1/sessions/{session}', { params: { path: { session: id } } }));
+
+  /** The calendars that Monsoon keeps, as far as the caller may see them. */
+  hostedCalendars = () => got<Page<HostedCalendarAnswer>>(this.#http.GET('/api/v1/hosted-calendars'));
+  makeHostedCalendar = (calendar: { slug?: string; name: string; colour?: string | null; description?: string; holds?: 'events' | 'tasks' }) =>
+    got<HostedCalendarAnswer>(this.#http.POST('/api/v1/hosted-calendars', { body: unchecked(calendar) }));
+  hostedCalendar = (calendar: string) =>
+    got<HostedCalendarAnswer>(this.#http.GET('/api/v1/hosted-calendars/{calendar}', { params: { path: { calendar } } }));
+  changeHostedCalendar = (calendar: string, change: { name?: string; colour?: string | null; description?: string }) =>
+    got<HostedCalendarAnswer>(this.#http.PATCH('/api/v1/hosted-calendars/{calendar}', { params: { path: { calendar } }, body: change }));
+  /** All rights at once: of people by their address, and of roles. */
+  shareHostedCalendar = (calendar: string, rights: { person?: string | null; role?: Role | null; may: HostedRight }[]) =>
+    got<HostedCalendarAnswer | null>(
+      this.#http.PUT('/api/v1/hosted-calendars/{calendar}/rights', { params: { path: { calendar } }, body: unchecked({ rights }) }),
+    );
+  removeHostedCalendar = (calendar: string) =>
+    got<void>(this.#http.DELETE('/api/v1/hosted-calendars/{calendar}', { params: { path: { calendar } } }));
+  devices = () => got<Page<DeviceAnswer>>(this.#http.GET('/api/v1/devices'));
+  /** @returns with the password, which is shown this once */
+  addDevice = (name: string) => got<MadeDeviceAnswer>(this.#http.POST('/api/v1/devices', { body: { name } }));
+  withdrawDevice = (id: string) => got<void>(this.#http.DELETE('/api/v1/devices/{device}', { params: { path: { device: id } } }));
+
+  feeds = () => got<Page<FeedAnswer>>(this.#http.GET('/api/v1/feeds'));
+  makeFeed = (feed: Partial<FeedSettings> & { name: string; slug?: string; lane?: string; system?: string; calendar?: string; endsAt?: string | null }) =>
+    got<FeedAnswer>(this.#http.POST('/api/v1/feeds', { body: unchecked(feed) }));
+  feed = (feed: string) => got<FeedAnswer>(this.#http.GET('/api/v1/feeds/{feed}', { params: { path: { feed } } }));
+  feedPreview = (feed: string) =>
+    got<{ text: string; events: number }>(this.#http.GET('/api/v1/feeds/{feed}/preview', { params: { path: { feed } } }));
+  changeFeed = (feed: string, change: Partial<FeedSettings> & { endsAt?: string | null }) =>
+    got<FeedAnswer>(this.#http.PATCH('/api/v1/feeds/{feed}', { params: { path: { feed } }, body: unchecked(change) }));
+  renewFeed = (feed: string) => got<FeedAnswer>(this.#http.POST('/api/v1/feeds/{feed}/renew', { params: { path: { feed } } }));
+  revokeFeed = (feed: string) => got<FeedAnswer>(this.#http.POST('/api/v1/feeds/{feed}/revoke', { params: { path: { feed } } }));
+  mailFeed = (feed: string, to: string[]) => got<void>(this.#http.POST('/api/v1/feeds/{feed}/mail', { params: { path: { feed } }, body: { to } }));
+  removeFeed = (feed: string) => got<void>(this.#http.DELETE('/api/v1/feeds/{feed}', { params: { path: { feed } } }));
 
   people = () => got<Page<ColleagueAnswer>>(this.#http.GET('/api/v1/people'));
   addPerson = (person: { email: string; name: string; role: Role; password?: string }) =>

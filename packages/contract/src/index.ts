@@ -2,6 +2,7 @@
 
 export * from './access.ts';
 export * from './arrange.ts';
+export * from './calendars.ts';
 export * from './choices.ts';
 export * from './lanes.ts';
 export * from './operating.ts';

@@ -65,7 +65,14 @@ export {
   type TextMatch,
   type TimeRange,
 } from './ical/calendar-query.ts';
-export { limits as textLimits, UnreadableEvent, UnwritableEvent, unescapeText } from './ical/content.ts';
+export {
+  fold as foldedLine,
+  limits as textLimits,
+  UnreadableEvent,
+  UnwritableEvent,
+  unescapeText,
+  writeComponents as writtenComponents,
+} from './ical/content.ts';
 export { type EditContext, type EventRead, editEvent, type Mark, makeEvent, type OccurrenceFacts, readEvent } from './ical/event-text.ts';
 export { expandObject } from './ical/expanded.ts';
 export { type Reduced, reducedText, reduceObject, type Showable, type Showing, showable, zoneDefinition } from './ical/reduced.ts';

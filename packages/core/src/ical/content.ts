@@ -151,7 +151,8 @@ function formatLine(line: Line): string {
 
 const octets = new TextEncoder();
 
-function fold(line: string): string {
+/** One line in lines of at most 75 octets (RFC 5545, 3.1). */
+export function fold(line: string): string {
   if (line.length <= 75 && octets.encode(line).length <= 75) return line;
   let out = '';
   let width = 0;

@@ -160,11 +160,12 @@ async function removeCalendar(door: Door, resource: Resource, response: Response
   response.status(204).end();
 }
 
-/** Lanes that work with a hosted calendar, in words. */
+/** Lanes and feeds of a hosted calendar, in words. */
 export async function usersOf(door: Pick<Door, 'pool'>, slug: string): Promise<string[]> {
   const { rows } = await door.pool.query<{ name: string }>(
     `select 'the lane "' || (l.definition ->> 'name') || '"' as name from lanes l join systems s on s.id = l.calendar_system and s.kind = 'hosted'
-      where l.definition -> 'calendar' ->> 'calendar' = $1 order by 1`,
+      where l.definition -> 'calendar' ->> 'calendar' = $1
+      union all select 'the feed "' || (f.settings ->> 'name') || '"' from feeds f where f.calendar = $1 order by 1`,
     [calendarHref(slug)],
   );
   return rows.map((r) => r.name);

@@ -1,11 +1,7 @@
-import type { Role } from '@monsoon/contract';
+import type { HostedRight, Role } from '@monsoon/contract';
 import type pg from 'pg';
 import { CALENDARS } from './addresses.ts';
 import { CALENDAR_COLUMNS, type HostedCalendar } from './objects.ts';
-
-/** What people may do with a hosted calendar, from nothing on. */
-export const rightNames = ['nothing', 'busy only', 'read', 'read and write'] as const;
-export type Right = (typeof rightNames)[number];
 
 /** How much of its events somebody sees: that time is taken, private events as taken time, or everything. */
 export type Sight = 'busy' | 'public' | 'all';
@@ -19,10 +15,11 @@ export interface CalendarFor {
   mayManage: boolean;
   /** names of the lanes that fill it from records alone: nobody else writes there */
   filledBy: string[];
+  may: HostedRight;
 }
 
 interface Row extends HostedCalendar {
-  may: Right;
+  may: HostedRight;
   one_way: boolean | null;
   lanes: string[] | null;
 }
@@ -64,6 +61,7 @@ function forPerson({ may, one_way, lanes, ...calendar }: Row, { person, role }: 
   const filledBy = one_way === true ? (lanes ?? []) : [];
   return {
     calendar,
+    may,
     sight: may === 'busy only' ? 'busy' : may === 'read' ? 'public' : 'all',
     mayWrite: may === 'read and write' && filledBy.length === 0,
     mayManage: may === 'read and write' && (role === 'administrator' || calendar.owner === person),

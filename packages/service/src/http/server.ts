@@ -9,6 +9,7 @@ import { identify } from '../access/callers.ts';
 import { cookieName, cookieOptions, overTls, readCookie } from '../access/cookies.ts';
 import type { App } from '../app.ts';
 import { davRouter } from '../dav/door.ts';
+import { feedRouter } from '../feeds/door.ts';
 import { resumeLanes } from '../systems/check.ts';
 import { end as endConsent } from '../systems/consent.ts';
 import { changes } from './changes.ts';
@@ -22,6 +23,8 @@ import { providerRouter } from './provider.ts';
 import { type AnyRoute, mount } from './route.ts';
 import { accessRoutes } from './routes/access.ts';
 import { arrangeRoutes } from './routes/arrange.ts';
+import { calendarRoutes } from './routes/calendars.ts';
+import { feedRoutes } from './routes/feeds.ts';
 import { laneRoutes } from './routes/lanes.ts';
 import { overviewRoutes } from './routes/overview.ts';
 import { pauseRoutes } from './routes/pause.ts';
@@ -42,6 +45,8 @@ export const routesOf = (app: App): AnyRoute[] => [
   ...tellingRoutes(app),
   ...watchRoutes(app),
   ...overviewRoutes(app),
+  ...calendarRoutes(app),
+  ...feedRoutes(app),
   ...systemRoutes(app),
   ...systemContentRoutes(app),
   ...arrangeRoutes(app),
@@ -84,6 +89,7 @@ export function buildServer(app: App): Server {
   web.use(healthRouter(app));
   web.use(checkHost(app));
   web.use(davRouter(app));
+  web.use(feedRouter(app));
 
   // Where a person comes back from consenting: known by the state that they were sent with, and by nothing else.
   web.get('/oauth/back', rateLimit({ windowMs: 60_000, limit: 30 }), async (request, response) => {

@@ -1,6 +1,8 @@
 import { readSettings, type Settings } from '@monsoon/contract';
 import { type SQL, sql } from 'drizzle-orm';
 import type { App } from '../app.ts';
+import { dropForgotten } from '../feeds/document.ts';
+import { forgetDeletions } from '../hosted/objects.ts';
 import { installation } from '../storage/schema.ts';
 
 /** Rows taken out by one statement: a long one would hold up those who write. */
@@ -46,7 +48,19 @@ export async function tidy(app: App): Promise<void> {
     ),
     activity: await inParts(app, sql`delete from activity where id in (select id from activity where ${older('at', keep.activity)} limit ${ROWS})`),
   };
+  await tidyCalendars(app);
   app.log.info({ removed }, 'what was kept long enough is gone');
+}
+
+/** Days after which calendar programs have to read a calendar whole, because its deletions are forgotten. */
+const KNOWN_DELETIONS = 60;
+/** Days for which it is known how many fetched a feed. */
+const KNOWN_ASKERS = 40;
+
+async function tidyCalendars(app: App): Promise<void> {
+  await forgetDeletions(app.pool, KNOWN_DELETIONS);
+  await app.pool.query('delete from feed_askers where day < current_date - $1::int', [KNOWN_ASKERS]);
+  await dropForgotten(app);
 }
 
 async function inParts(app: App, statement: SQL): Promise<number> {

@@ -1,4 +1,5 @@
 export * from './tables/access.ts';
+export * from './tables/feeds.ts';
 export * from './tables/hosted.ts';
 export * from './tables/installation.ts';
 export * from './tables/lanes.ts';

@@ -16,7 +16,7 @@ import { ValidationError } from 'yup';
 import type { App } from '../../app.ts';
 import { HOSTED } from '../../hosted/system.ts';
 import { addCheckJob } from '../../jobs/queue.ts';
-import { lanes, systems } from '../../storage/schema.ts';
+import { feeds, lanes, systems } from '../../storage/schema.ts';
 import { checkSystem, probe, resumeLanes, usedCalls, wakeLanes } from '../../systems/check.ts';
 import { consentOf } from '../../systems/consent.ts';
 import { findSystem } from '../../systems/find.ts';
@@ -249,6 +249,9 @@ export const systemRoutes = (app: App): AnyRoute[] => [
     const row = await findSystem(app, params.system);
     checkOutside(row);
     const { lanes: used } = await systemAnswer(app, row);
+    const shown = await app.db.select({ slug: feeds.slug }).from(feeds).where(eq(feeds.system, row.id));
+    if (shown.length > 0)
+      throw new HttpProblem(409, 'The system is in use', `the feeds ${shown.map((f) => f.slug).join(', ')} show calendars of "${row.slug}"; remove them first`);
     if (used.length > 0) throw new HttpProblem(409, 'The system is in use', `the lanes ${used.join(', ')} use "${row.slug}"; remove them first`);
     await app.db.delete(systems).where(eq(systems.id, row.id));
     await app.announcer.announce(['systems']);

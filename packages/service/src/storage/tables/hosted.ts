@@ -1,3 +1,4 @@
+import { hostedRights as rightNames } from '@monsoon/contract';
 import { sql } from 'drizzle-orm';
 import { bigint, boolean, index, jsonb, pgTable, primaryKey, text, uniqueIndex, uuid } from 'drizzle-orm/pg-core';
 import { time } from '../time-column.ts';
@@ -61,8 +62,6 @@ export const hostedObjects = pgTable(
   ],
 );
 
-export const hostedRightNames = ['nothing', 'busy only', 'read', 'read and write'] as const;
-
 /** Who may do what with a hosted calendar. What is said of a person goes before what is said of their role. */
 export const hostedRights = pgTable(
   'hosted_rights',
@@ -72,7 +71,7 @@ export const hostedRights = pgTable(
       .references(() => hostedCalendars.id, { onDelete: 'cascade' }),
     person: uuid('person').references(() => people.id, { onDelete: 'cascade' }),
     role: text('role'),
-    may: text('may', { enum: hostedRightNames }).notNull(),
+    may: text('may', { enum: rightNames }).notNull(),
   },
   (t) => [
     uniqueIndex('hosted_rights_person').on(t.calendar, t.person).where(sql`person is not null`),

@@ -1,0 +1,171 @@
+import {
+  type Condition,
+  eventItem,
+  judgeCondition,
+  parseCondition,
+  readCalendarObject,
+  readEvent,
+  reduceObject,
+  type Showing,
+  UTC,
+  writtenComponents,
+  type ZoneTable,
+} from '@monsoon/core';
+import { type Calendars, OutsideError, type StoredEvent } from '@monsoon/systems';
+import { eq, sql } from 'drizzle-orm';
+import type { App } from '../app.ts';
+import { feedObjects, feeds, systems } from '../storage/schema.ts';
+
+export type FeedRow = typeof feeds.$inferSelect;
+
+/** Objects that are read and worked out together. */
+const BATCH = 100;
+/** Milliseconds that one look at a calendar may take. */
+const LONGEST = 300_000;
+/** The advisory lock of one feed's look. */
+const LOOK = 7_216_345;
+
+interface Shown {
+  text: string | null;
+  zones: string[];
+  defined: Record<string, string>;
+  starts: number | null;
+  ends: number | null;
+}
+
+const nothing: Shown = { text: null, zones: [], defined: {}, starts: null, ends: null };
+
+/**
+ * What a feed shows of one calendar object; nothing of what cannot be read.
+ * @param now RFC 3339
+ */
+export function showObject(text: string, { settings, id }: Pick<FeedRow, 'settings' | 'id'>, zones: ZoneTable, now: string): Shown {
+  const condition = settings.condition === null ? null : parseCondition(settings.condition).condition;
+  const showing: Showing = {
+    what: settings.shows,
+    alarms: settings.alarms,
+    namespace: id,
+    ...(condition === null ? {} : { keep: (alone: string) => fits(condition, alone, zones, now) }),
+  };
+  try {
+    const { starts, ends } = readCalendarObject(text, zones);
+    const reduced = reduceObject(text, showing, zones);
+    if (reduced === null) return nothing;
+    return {
+      text: writtenComponents(reduced.events),
+      zones: [...reduced.zones],
+      defined: Object.fromEntries([...reduced.defined].map(([name, definition]) => [name, writtenComponents([definition])])),
+      starts,
+      ends,
+    };
+  } catch {
+    // Other people's events: one that cannot be read costs itself alone.
+    return nothing;
+  }
+}
+
+const fits = (condition: Condition, text: string, zones: ZoneTable, now: string): boolean =>
+  judgeCondition(condition, eventItem(readEvent(text, zones)), { now, zone: UTC, zones }).holds;
+
+/**
+ * Reads what changed in a feed's calendar since the last look, and works out anew what is shown of that alone. One process
+ * looks at a time; others wait for it.
+ * @throws OutsideError where the calendar cannot be read
+ */
+export async function refreshFeed(app: App, id: string): Promise<void> {
+  const client = await app.pool.connect();
+  try {
+    await client.query('select pg_advisory_lock($1, hashtext($2))', [LOOK, id]);
+    const [feed] = await app.db.select().from(feeds).where(eq(feeds.id, id));
+    if (feed !== undefined) await look(app, feed);
+  } finally {
+    await client.query('select pg_advisory_unlock($1, hashtext($2))', [LOOK, id]).catch(() => undefined);
+    client.release();
+  }
+}
+
+async function look(app: App, feed: FeedRow): Promise<void> {
+  const [row] = await app.db.select().from(systems).where(eq(systems.id, feed.system));
+  const calendars = row === undefined ? undefined : app.systems.open(row).calendars;
+  if (calendars === undefined) throw new OutsideError('gone', 'the system of this feed is gone');
+  const signal = AbortSignal.timeout(LONGEST);
+  const number = feed.looks + 1;
+  let cursor = feed.cursor;
+  let complete = false;
+  let changed = 0;
+  for await (const page of calendars.changes(feed.calendar, feed.cursor, signal)) {
+    complete = page.complete;
+    if (page.cursor !== undefined) cursor = page.cursor;
+    if (page.removed.length > 0) changed += await forget(app, feed.id, page.removed);
+    for (let at = 0; at < page.changed.length; at += BATCH)
+      changed += await take(app, feed, number, calendars, page.changed.slice(at, at + BATCH), signal);
+  }
+  if (complete) {
+    const { rowCount } = await app.db.execute(sql`delete from feed_objects where feed = ${feed.id} and look < ${number}`);
+    changed += rowCount ?? 0;
+  }
+  await app.db
+    .update(feeds)
+    .set({ cursor, looks: number, lookedAt: new Date().toISOString(), trouble: null, revision: changed > 0 ? sql`revision + 1` : feed.revision })
+    .where(eq(feeds.id, feed.id));
+}
+
+async function forget(app: App, feed: string, hrefs: string[]): Promise<number> {
+  const { rowCount } = await app.db.execute(sql`delete from feed_objects where feed = ${feed} and href = any(${sql.param(hrefs)})`);
+  return rowCount ?? 0;
+}
+
+/** Takes in what is listed: of what has the ETag that is known, only that it was seen. @returns how many are shown otherwise */
+async function take(
+  app: App,
+  feed: FeedRow,
+  look: number,
+  calendars: Calendars,
+  listed: { href: string; etag: string | null }[],
+  signal: AbortSignal,
+): Promise<number> {
+  const hrefs = listed.map((l) => l.href);
+  const { rows } = await app.db.execute<{ href: string; etag: string | null }>(
+    sql`update feed_objects set look = ${look} where feed = ${feed.id} and href = any(${sql.param(hrefs)}) returning href, etag`,
+  );
+  const known = new Map(rows.map((r) => [r.href, r.etag]));
+  const fresh = listed.filter((l) => l.etag === null || known.get(l.href) !== l.etag).map((l) => l.href);
+  if (fresh.length === 0) return 0;
+  const read = await calendars.read(feed.calendar, fresh, signal);
+  const found = [...read].filter((e): e is [string, StoredEvent] => e[1] !== null);
+  const gone = [...read].flatMap(([href, event]) => (event === null && known.has(href) ? [href] : []));
+  if (gone.length > 0) await forget(app, feed.id, gone);
+  if (found.length === 0) return gone.length;
+  const now = new Date().toISOString();
+  const values = found.map(([href, { etag, text }]) => {
+    const shown = showObject(text, feed, app.zones, now);
+    return { feed: feed.id, href, etag, look, ...shown, starts: floor(shown.starts), ends: ceil(shown.ends) };
+  });
+  await app.db
+    .insert(feedObjects)
+    .values(values)
+    .onConflictDoUpdate({
+      target: [feedObjects.feed, feedObjects.href],
+      set: {
+        etag: sql`excluded.etag`,
+        text: sql`excluded.text`,
+        zones: sql`excluded.zones`,
+        defined: sql`excluded.defined`,
+        starts: sql`excluded.starts`,
+        ends: sql`excluded.ends`,
+        look: sql`excluded.look`,
+      },
+    });
+  return found.length + gone.length;
+}
+
+const floor = (n: number | null) => (n === null ? null : Math.floor(n));
+const ceil = (n: number | null) => (n === null ? null : Math.ceil(n));
+
+/** Has the calendar read whole at the next look, with new settings. */
+export const startOver = { cursor: null, lookedAt: null };
+
+/** Forgets what was worked out with other settings. */
+export async function forgetShown(app: App, feed: string): Promise<void> {
+  await app.db.update(feedObjects).set({ etag: null }).where(eq(feedObjects.feed, feed));
+}

@@ -1,0 +1,365 @@
+import { execFile } from 'node:child_process';
+import { promisify } from 'node:util';
+import { expect } from 'chai';
+import fc from 'fast-check';
+import { type Device, type HostedService, openHosted } from '../../../test/support/hosted.ts';
+
+const run = promisify(execFile);
+const xml = { 'content-type': 'application/xml; charset=utf-8' };
+const calendar = { 'content-type': 'text/calendar; charset=utf-8' };
+const event = (uid: string, lines: string[] = []) =>
+  [
+    'BEGIN:VCALENDAR',
+    'VERSION:2.0',
+    'PRODID:-//Somebody//Else//EN',
+    'BEGIN:VEVENT',
+    `UID:${uid}`,
+    'DTSTAMP:20261101T000000Z',
+    ...(lines.some((l) => l.startsWith('DTSTART')) ? [] : ['DTSTART:20261201T090000Z', 'DTEND:20261201T100000Z']),
+    ...(lines.some((l) => l.startsWith('SUMMARY')) ? [] : ['SUMMARY:Regulating the action']),
+    ...lines,
+    'END:VEVENT',
+    'END:VCALENDAR',
+    '',
+  ].join('\r\n');
+const propfind = (...props: string[]) =>
+  `<propfind xmlns="DAV:" xmlns:C="urn:ietf:params:xml:ns:caldav" xmlns:A="http://apple.com/ns/ical/"><prop>${props.map((p) => `<${p}/>`).join('')}</prop></propfind>`;
+const sync = (token: string, more = '') =>
+  `<sync-collection xmlns="DAV:"><sync-token>${token}</sync-token><sync-level>1</sync-level>${more}<prop><getetag/></prop></sync-collection>`;
+const tokenIn = (text: string) => /sync-token>([^<]+)</.exec(text)?.[1] ?? '';
+const query = (filter: string, prop = '<D:getetag/><C:calendar-data/>') =>
+  `<C:calendar-query xmlns:D="DAV:" xmlns:C="urn:ietf:params:xml:ns:caldav"><D:prop>${prop}</D:prop><C:filter><C:comp-filter name="VCALENDAR">${filter}</C:comp-filter></C:filter></C:calendar-query>`;
+
+describe('The CalDAV door', () => {
+  let hosted: HostedService;
+  let ines: Device;
+  let home: string;
+  before(async () => {
+    hosted = await openHosted();
+    ines = await hosted.person('administrator');
+  });
+  after(() => hosted.stop());
+  let number = 0;
+  beforeEach(async () => {
+    home = `/dav/calendars/of-test-${++number}/`;
+    expect((await ines.dav('MKCALENDAR', home)).status).to.equal(201);
+  });
+  const put = (name: string, text: string, headers: Record<string, string> = {}) => ines.dav('PUT', home + name, { ...calendar, ...headers }, text);
+
+  it('is found from the bare address, from the well-known one and from its own', async () => {
+    const known = await ines.dav('PROPFIND', '/.well-known/caldav', { depth: '0' });
+    expect([known.status, known.headers.get('location')]).to.deep.equal([301, '/dav/']);
+    for (const start of ['/', '/dav/', '/dav']) {
+      const { text } = await ines.dav('PROPFIND', start, { ...xml, depth: '0' }, propfind('current-user-principal'));
+      const principal = /principal><D:href>([^<]+)</.exec(text)?.[1] ?? '';
+      const { text: person } = await ines.dav('PROPFIND', principal, { ...xml, depth: '0' }, propfind('C:calendar-home-set', 'displayname'));
+      expect(person).to.contain('<D:href>/dav/calendars/</D:href>');
+      expect(person).to.contain('Somebody administrator');
+    }
+    const { text } = await ines.dav('PROPFIND', '/dav/calendars/', { ...xml, depth: '1' }, propfind('resourcetype', 'C:supported-calendar-component-set'));
+    expect(text).to.contain(`<D:href>${home}</D:href>`);
+    const options = await fetch(new URL(home, hosted.address), { method: 'OPTIONS' });
+    expect([options.status, options.headers.get('dav')]).to.deep.equal([200, '1, 3, access-control, calendar-access']);
+  });
+
+  it('gives a stored text back octet for octet, by GET and in XML', async () => {
+    // A byte order mark, a long line that is not folded, bare line feeds, spaces at ends, letters of four octets.
+    const texts = [
+      event('octets', ['DESCRIPTION:a 🎹 <b> & "c" \\, d  ', `X-LONG:${'é'.repeat(300)}`, 'X-TAB:a\tb']),
+      event('bare').replaceAll('\r\n', '\n'),
+      `\ufeff${event('marked')}`.replace('\ufeff', ''),
+    ];
+    for (const [i, text] of texts.entries()) {
+      const { status, headers } = await put(`octets-${i}.ics`, text);
+      expect(status).to.equal(201);
+      const got = await fetch(new URL(`${home}octets-${i}.ics`, hosted.address), {
+        headers: { authorization: `Basic ${Buffer.from(`${ines.email}:${ines.password}`).toString('base64')}` },
+      });
+      expect(Buffer.from(await got.arrayBuffer()).equals(Buffer.from(text))).to.equal(true);
+      expect(got.headers.get('etag')).to.equal(headers.get('etag'));
+      const body = `<C:calendar-multiget xmlns:D="DAV:" xmlns:C="urn:ietf:params:xml:ns:caldav"><D:prop><C:calendar-data/></D:prop><D:href>${home}octets-${i}.ics</D:href></C:calendar-multiget>`;
+      const { text: answer } = await ines.dav('REPORT', home, { ...xml, depth: '1' }, body);
+      const data = /calendar-data>([\s\S]*)<\/C:calendar-data/.exec(answer)![1]!;
+      expect(data.replace(/&#(\d+);/g, (_m, c: string) => String.fromCharCode(Number(c)))).to.equal(text);
+    }
+  });
+
+  it('names the precondition that a text violates, and why', async () => {
+    const bad: [string, string | Buffer, RegExp, number][] = [
+      ['no-calendar', 'BEGIN:VEVENT\r\nEND:VEVENT\r\n', /valid-calendar-data/, 403],
+      ['control', event('c', ['X-A:\u0007']), /valid-calendar-data.*U\+0007/s, 403],
+      ['latin', Buffer.from('BEGIN:VCALENDAR\r\nSUMMARY:\xe9', 'latin1'), /valid-calendar-data.*UTF-8/s, 403],
+      ['method', event('m').replace('VERSION:2.0', 'VERSION:2.0\r\nMETHOD:REQUEST'), /valid-calendar-object-resource.*METHOD/s, 403],
+      ['two', event('a').replace('END:VCALENDAR', event('b').split('\r\n').slice(3, -2).join('\r\n') + '\r\nEND:VCALENDAR'), /valid-calendar-object-resource.*different UIDs/s, 403],
+      ['journal', event('j').replaceAll('VEVENT', 'VJOURNAL'), /supported-calendar-component/, 403],
+      ['task', event('t').replaceAll('VEVENT', 'VTODO').replace(/DTEND.*\r\n/, ''), /supported-calendar-component.*holds events/s, 403],
+      ['rule', event('r', ['RRULE:FREQ=FORTNIGHTLY']), /valid-calendar-data.*FORTNIGHTLY/s, 403],
+      ['backwards', event('e', ['DTSTART:20261201T100000Z', 'DTEND:20261201T090000Z']), /valid-calendar-data.*before it starts/s, 403],
+      ['large', event('l', [`X-BIG:${'x'.repeat(1_000_001)}`]), /max-resource-size/, 403],
+      ['huge', 'x'.repeat(3_000_000), /max-resource-size/, 403],
+      ['guests', event('g', Array.from({ length: 2001 }, (_, i) => `ATTENDEE:mailto:g${i}@x.example`)), /max-attendees-per-instance/, 403],
+    ];
+    for (const [name, text, expected, status] of bad) {
+      const answer = await ines.dav('PUT', `${home}${name}.ics`, calendar, text);
+      expect([name, answer.status]).to.deep.equal([name, status]);
+      expect(answer.text).to.match(expected);
+      expect((await ines.dav('GET', `${home}${name}.ics`)).status).to.equal(404);
+    }
+    expect((await ines.dav('PUT', `${home}html.ics`, { 'content-type': 'text/html' }, event('h'))).text).to.contain('supported-calendar-data');
+    await put('one.ics', event('same'));
+    const twice = await put('two.ics', event('same'));
+    expect([twice.status, twice.text]).to.deep.equal([409, twice.text]);
+    expect(twice.text).to.contain(`<C:no-uid-conflict><D:href>${home}one.ics</D:href>`);
+    expect((await put('one.ics', event('other'))).text).to.contain('no-uid-conflict');
+  });
+
+  it('writes only what is as it was seen, and lets one of many win', async () => {
+    const first = await put('a.ics', event('a'), { 'if-none-match': '*' });
+    expect(first.status).to.equal(201);
+    expect((await put('a.ics', event('a'), { 'if-none-match': '*' })).status).to.equal(412);
+    const etag = first.headers.get('etag')!;
+    const all = await Promise.all(Array.from({ length: 16 }, (_, i) => put('a.ics', event('a', [`SUMMARY:Version ${i}`]), { 'if-match': etag })));
+    expect(all.filter((a) => a.status === 204)).to.have.length(1);
+    expect(all.filter((a) => a.status === 412)).to.have.length(15);
+    expect((await put('a.ics', event('a'), { 'if-match': `"nothing", ${all.find((a) => a.status === 204)!.headers.get('etag')}` })).status).to.equal(204);
+    expect((await put('b.ics', event('b'), { 'if-match': '*' })).status).to.equal(412);
+    expect((await ines.dav('DELETE', `${home}a.ics`, { 'if-match': etag })).status).to.equal(412);
+    expect((await ines.dav('DELETE', `${home}a.ics`)).status).to.equal(204);
+    expect((await ines.dav('DELETE', `${home}a.ics`)).status).to.equal(404);
+    const made = await Promise.all(Array.from({ length: 16 }, (_, i) => put(`c${i}.ics`, event('c'))));
+    expect(made.filter((a) => a.status === 201)).to.have.length(1);
+  });
+
+  it('tells what changed since a token, deletions too, in pages where asked, and refuses tokens that are of no use', async () => {
+    for (let i = 0; i < 5; i++) await put(`${i}.ics`, event(`s${i}`));
+    const whole = await ines.dav('REPORT', home, { ...xml, depth: '0' }, sync(''));
+    expect(whole.text.match(/<D:response>/g)).to.have.length(5);
+    const token = tokenIn(whole.text);
+    const quiet = await ines.dav('REPORT', home, { ...xml, depth: '0' }, sync(token));
+    expect([quiet.text.includes('<D:response>'), tokenIn(quiet.text)]).to.deep.equal([false, token]);
+    await put('1.ics', event('s1', ['SUMMARY:Changed']));
+    await ines.dav('DELETE', `${home}2.ics`);
+    const news = (await ines.dav('REPORT', home, { ...xml, depth: '0' }, sync(token))).text;
+    expect(news).to.match(/1\.ics<\/D:href><D:propstat>/);
+    expect(news).to.match(/2\.ics<\/D:href><D:status>HTTP\/1\.1 404/);
+    const seen = new Set<string>();
+    let at = '';
+    for (let pages = 0; pages < 10; pages++) {
+      const { text } = await ines.dav('REPORT', home, { ...xml, depth: '0' }, sync(at, '<limit><nresults>2</nresults></limit>'));
+      for (const [, name] of text.matchAll(/(\d)\.ics<\/D:href><D:propstat>/g)) seen.add(name!);
+      at = tokenIn(text);
+      if (!text.includes('507')) break;
+    }
+    expect([...seen].sort()).to.deep.equal(['0', '1', '3', '4']);
+    for (const useless of ['urn:monsoon:sync:x:all:1', 'http://elsewhere.example/1', token.replace(/\d+$/, '99999')]) {
+      const refused = await ines.dav('REPORT', home, { ...xml, depth: '0' }, sync(useless));
+      expect([refused.status, refused.text.includes('<D:valid-sync-token/>')]).to.deep.equal([403, true]);
+    }
+    // Deletions are not remembered for ever: whoever knows less is told to read everything.
+    await hosted.app.pool.query(`update hosted_objects set changed_at = now() - interval '1 year' where text is null`);
+    const { forgetDeletions } = await import('../src/hosted/objects.ts');
+    await forgetDeletions(hosted.app.pool, 60);
+    expect((await ines.dav('REPORT', home, { ...xml, depth: '0' }, sync(token))).status).to.equal(403);
+  });
+
+  it('finds events by time with all their occurrences, by text, and expands them', async () => {
+    await put('weekly.ics', event('weekly', ['DTSTART;TZID=Europe/London:20260107T180000', 'DURATION:PT1H', 'RRULE:FREQ=WEEKLY', 'SUMMARY:Choir']));
+    await put('day.ics', event('day', ['DTSTART;VALUE=DATE:20261224', 'SUMMARY:Closed']));
+    await put('once.ics', event('once', ['SUMMARY:Señor Wren']));
+    const found = async (filter: string) =>
+      [...(await ines.dav('REPORT', home, { ...xml, depth: '1' }, query(filter))).text.matchAll(/([a-z]+)\.ics</g)].map((m) => m[1]!).sort();
+    const at = (start: string, end: string) => `<C:comp-filter name="VEVENT"><C:time-range start="${start}" end="${end}"/></C:comp-filter>`;
+    expect(await found(at('20280105T000000Z', '20280106T000000Z'))).to.deep.equal(['weekly']);
+    expect(await found(at('20280106T000000Z', '20280107T000000Z'))).to.deep.equal([]);
+    expect(await found(at('20261224T120000Z', '20261224T130000Z'))).to.deep.equal(['day']);
+    expect(await found(at('20261201T093000Z', '20261201T094000Z'))).to.deep.equal(['once']);
+    const text = (match: string) => `<C:comp-filter name="VEVENT"><C:prop-filter name="SUMMARY">${match}</C:prop-filter></C:comp-filter>`;
+    expect(await found(text('<C:text-match>SEÑOR</C:text-match>'))).to.deep.equal([]);
+    expect(await found(text('<C:text-match>WREN</C:text-match>'))).to.deep.equal(['once']);
+    expect(await found(text('<C:text-match collation="i;octet">WREN</C:text-match>'))).to.deep.equal([]);
+    expect(await found('<C:comp-filter name="VEVENT"><C:prop-filter name="RRULE"><C:is-not-defined/></C:prop-filter></C:comp-filter>')).to.deep.equal(['day', 'once']);
+    expect(await found('<C:comp-filter name="VTODO"/>')).to.deep.equal([]);
+    const expanded = await ines.dav(
+      'REPORT',
+      home,
+      { ...xml, depth: '1' },
+      query(at('20260701T000000Z', '20260715T000000Z'), '<C:calendar-data><C:expand start="20260701T000000Z" end="20260715T000000Z"/></C:calendar-data>'),
+    );
+    expect(expanded.text.match(/DTSTART:202607(01|08)T170000Z/g)).to.have.length(2);
+    expect(expanded.text).to.contain('RECURRENCE-ID:20260701T170000Z').and.not.contain('RRULE');
+    for (const [wrong, condition] of [
+      ['<C:comp-filter name="VEVENT"><C:time-range start="yesterday"/></C:comp-filter>', 'valid-filter'],
+      ['<C:comp-filter name="VEVENT"><C:comp-filter name="VALARM"><C:time-range start="20260101T000000Z"/></C:comp-filter></C:comp-filter>', 'supported-filter'],
+      [text('<C:text-match collation="i;klingon">x</C:text-match>'), 'supported-collation'],
+    ] as const)
+      expect((await ines.dav('REPORT', home, { ...xml, depth: '1' }, query(wrong))).text).to.contain(condition);
+    const busy = `<C:free-busy-query xmlns:C="urn:ietf:params:xml:ns:caldav"><C:time-range start="20261201T000000Z" end="20261203T000000Z"/></C:free-busy-query>`;
+    const free = await ines.dav('REPORT', home, { ...xml, depth: '1' }, busy);
+    expect(free.text).to.contain('FREEBUSY;FBTYPE=BUSY:20261201T090000Z/20261201T100000Z').and.contain('FREEBUSY;FBTYPE=BUSY:20261202T180000Z/20261202T190000Z');
+    expect(free.text).to.not.contain('Wren');
+  });
+
+  it('makes calendars and task lists with name, colour and whatever programs keep for themselves', async () => {
+    const made = `/dav/calendars/kept-${number}/`;
+    const body = `<C:mkcalendar xmlns="DAV:" xmlns:C="urn:ietf:params:xml:ns:caldav" xmlns:A="http://apple.com/ns/ical/"><set><prop><displayname>Hall &amp; stage</displayname><A:calendar-color>#FF0000FF</A:calendar-color><A:calendar-order>7</A:calendar-order><C:supported-calendar-component-set><C:comp name="VTODO"/></C:supported-calendar-component-set></prop></set></C:mkcalendar>`;
+    expect((await ines.dav('MKCALENDAR', made, xml, body)).status).to.equal(201);
+    const ask = () =>
+      ines.dav('PROPFIND', made, { ...xml, depth: '0' }, propfind('displayname', 'A:calendar-color', 'A:calendar-order', 'C:supported-calendar-component-set'));
+    const { text } = await ask();
+    expect(text).to.contain('Hall &#38; stage').and.contain('#ff0000').and.contain('<A:calendar-order>7</A:calendar-order>').and.contain('name="VTODO"');
+    const again = await ines.dav('MKCALENDAR', made, xml, body);
+    expect([again.status, again.text.includes('resource-must-be-null')]).to.deep.equal([405, true]);
+    const patch = (inner: string) => ines.dav('PROPPATCH', made, xml, `<propertyupdate xmlns="DAV:" xmlns:A="http://apple.com/ns/ical/">${inner}</propertyupdate>`);
+    // All or nothing.
+    const mixed = await patch('<set><prop><displayname>Other</displayname><getetag>x</getetag></prop></set>');
+    expect(mixed.text).to.contain('cannot-modify-protected-property').and.contain('424');
+    expect((await ask()).text).to.contain('Hall');
+    await patch('<set><prop><displayname>Other</displayname></prop></set><remove><prop><A:calendar-order/></prop></remove>');
+    expect((await ask()).text).to.contain('Other').and.not.contain('>7<');
+    expect((await ines.dav('DELETE', made)).status).to.equal(204);
+    expect((await ines.dav('PROPFIND', made, { depth: '0' })).status).to.equal(404);
+  });
+
+  it('moves an event to another calendar, and never loses it', async () => {
+    const other = `/dav/calendars/other-${number}/`;
+    await ines.dav('MKCALENDAR', other);
+    await put('m.ics', event('moved'));
+    const to = (path: string) => ({ destination: new URL(path, hosted.address).href });
+    expect((await ines.dav('MOVE', `${home}m.ics`, to(`${other}m.ics`))).status).to.equal(201);
+    expect([(await ines.dav('GET', `${home}m.ics`)).status, (await ines.dav('GET', `${other}m.ics`)).status]).to.deep.equal([404, 200]);
+    expect((await ines.dav('MOVE', `${other}m.ics`, to(`${other}n.ics`))).status).to.equal(201);
+    await put('x.ics', event('in-the-way'));
+    expect((await ines.dav('COPY', `${other}n.ics`, { ...to(`${home}x.ics`), overwrite: 'F' })).status).to.equal(412);
+    expect((await ines.dav('MOVE', `${other}n.ics`, { destination: 'http://elsewhere.example/dav/calendars/a/b.ics' })).status).to.equal(502);
+    expect((await ines.dav('GET', `${other}n.ics`)).status).to.equal(200);
+  });
+
+  it('lets nobody do more than their right, with any method', async () => {
+    const slug = home.split('/').at(-2)!;
+    await put('open.ics', event('open', ['SUMMARY:Board meeting', 'LOCATION:Leeds', 'ATTENDEE:mailto:a@x.example']));
+    await put('secret.ics', event('secret', ['CLASS:PRIVATE', 'SUMMARY:Doctor', 'DTSTART:20261202T090000Z', 'DTEND:20261202T100000Z']));
+    await put('free.ics', event('free', ['TRANSP:TRANSPARENT', 'SUMMARY:Birthday']));
+    const people = {
+      nothing: await hosted.person('operator'),
+      'busy only': await hosted.person('viewer'),
+      read: await hosted.person('viewer'),
+      'read and write': await hosted.person('operator'),
+    };
+    const rights = Object.entries(people).map(([may, p]) => ({ person: p.email, may: may as never }));
+    await hosted.client.shareHostedCalendar(slug, rights);
+    const allowedTo = async (device: Device) => {
+      const done: Record<string, number> = {};
+      const ask = async (name: string, method: string, path: string, headers: Record<string, string> = {}, body?: string) => {
+        const answer = await device.dav(method, path, headers, body);
+        done[name] = answer.status;
+        return answer.text;
+      };
+      const texts = [
+        await ask('get', 'GET', `${home}open.ics`),
+        await ask('get private', 'GET', `${home}secret.ics`),
+        await ask('list', 'PROPFIND', home, { ...xml, depth: '1' }),
+        await ask('query', 'REPORT', home, { ...xml, depth: '1' }, query('<C:comp-filter name="VEVENT"/>')),
+        await ask('sync', 'REPORT', home, { ...xml, depth: '0' }, sync('').replace('<getetag/>', '<getetag/><calendar-data xmlns="urn:ietf:params:xml:ns:caldav"/>')),
+        await ask('put', 'PUT', `${home}new.ics`, calendar, event('new')),
+        await ask('change', 'PUT', `${home}open.ics`, calendar, event('open')),
+        await ask('delete', 'DELETE', `${home}new.ics`),
+        await ask('proppatch', 'PROPPATCH', home, xml, '<propertyupdate xmlns="DAV:"><set><prop><displayname>Mine</displayname></prop></set></propertyupdate>'),
+        await ask('delete all', 'DELETE', home),
+        await ask('copy out', 'COPY', `${home}secret.ics`, { destination: new URL('/dav/calendars/elsewhere/x.ics', hosted.address).href }),
+      ];
+      return { done, text: texts.join('\n') };
+    };
+    const none = await allowedTo(people.nothing);
+    expect(Object.values(none.done).every((s) => s === 404 || s === 409)).to.equal(true, JSON.stringify(none.done));
+    const busy = await allowedTo(people['busy only']);
+    expect(busy.done).to.include({ get: 200, 'get private': 200, put: 403, change: 403, delete: 403, proppatch: 403, 'delete all': 403 });
+    for (const word of ['Board', 'Leeds', 'x.example', 'Doctor', 'Birthday', 'free.ics']) expect(busy.text).to.not.contain(word);
+    const read = await allowedTo(people.read);
+    expect(read.done).to.include({ get: 200, put: 403, change: 403, delete: 403, proppatch: 403, 'delete all': 403 });
+    expect(read.text).to.contain('Board meeting').and.contain('Birthday').and.not.contain('Doctor');
+    expect(read.text).to.contain('need-privileges');
+    const write = await allowedTo(people['read and write']);
+    expect(write.done).to.include({ get: 200, put: 201, change: 204, delete: 204, proppatch: 403, 'delete all': 403 });
+    expect(write.text).to.contain('Doctor');
+    // A program that may only look is told so.
+    const privileges = async (d: Device) => (await d.dav('PROPFIND', home, { ...xml, depth: '0' }, propfind('current-user-privilege-set'))).text;
+    expect(await privileges(people.read)).to.not.match(/<D:(write|write-content|bind)\/>/);
+    expect(await privileges(people['read and write'])).to.contain('<D:write-content/>');
+    // Wrong credentials, and those of somebody who is gone.
+    expect((await fetch(new URL(home, hosted.address), { method: 'PROPFIND' })).status).to.equal(401);
+    await hosted.app.pool.query('update people set disabled_at = now() where id = $1', [people.read.id]);
+    expect((await people.read.dav('GET', `${home}open.ics`)).status).to.equal(401);
+    expect((await ines.dav('GET', home)).status).to.equal(405);
+  });
+
+  it('stands 2,000 random requests: no failure inside, nothing of a calendar that is not theirs', async () => {
+    const stranger = await hosted.person('operator');
+    await put('hidden.ics', event('hidden', ['SUMMARY:Nobody else reads this']));
+    const name = fc.constantFrom('hidden.ics', 'a.ics', '%00.ics', '%', '..%2f..', 'é.ics', 'a/b.ics', '', '%E0%A4%A.ics', 'x'.repeat(300));
+    const path = fc.oneof(
+      name.map((n) => home + n),
+      fc.constantFrom('/dav/', '/dav/people/', '/dav/people/x/', '/dav/calendars/', '/dav/calendars/%2e%2e/', '/dav//', '/dav/calendars/a/b/c/'),
+    );
+    const piece = fc.constantFrom(
+      '<C:filter>', '</C:filter>', '<D:prop>', '</D:prop>', '<C:comp-filter name="VCALENDAR">', '</C:comp-filter>', '<D:sync-token>urn:monsoon:sync::all:1</D:sync-token>',
+      '<D:href>../../x</D:href>', '<!DOCTYPE a [<!ENTITY b "c">]>', '&b;', '<C:time-range start="1"/>', '\u0001', 'BEGIN:VCALENDAR\r\n', 'RRULE:FREQ=SECONDLY;BYSETPOS=-1\r\n',
+      'DTSTART:99999999T999999Z\r\n', 'END:VEVENT\r\n', 'BEGIN:VEVENT\r\n', 'UID:x\r\n',
+    );
+    const root = fc.constantFrom('D:propfind', 'C:calendar-query', 'C:calendar-multiget', 'D:sync-collection', 'C:free-busy-query', 'D:propertyupdate', 'C:mkcalendar');
+    const body = fc.oneof(
+      fc.string({ unit: 'binary', maxLength: 60 }),
+      fc.tuple(root, fc.array(piece, { maxLength: 8 })).map(
+        ([r, p]) => `<${r} xmlns:D="DAV:" xmlns:C="urn:ietf:params:xml:ns:caldav">${p.join('')}</${r}>`,
+      ),
+      fc.array(piece, { maxLength: 12 }).map((p) => p.join('')),
+    );
+    const headers = fc.record(
+      {
+        depth: fc.constantFrom('0', '1', 'infinity', '-1', 'x'),
+        'if-match': fc.constantFrom('*', '"', '"x", "y"', 'W/"z"'),
+        'if-none-match': fc.constantFrom('*', '"x"'),
+        destination: fc.constantFrom('/dav/calendars/x/y.ics', 'http://[', home),
+        overwrite: fc.constantFrom('F', 'T', 'maybe'),
+      },
+      { requiredKeys: [] },
+    );
+    const methods = ['GET', 'PUT', 'DELETE', 'PROPFIND', 'PROPPATCH', 'REPORT', 'COPY', 'MOVE', 'MKCALENDAR', 'MKCOL', 'LOCK', 'ACL', 'POST'];
+    await fc.assert(
+      fc.asyncProperty(fc.constantFrom(...methods), path, headers, body, async (method, at, extra, text) => {
+        if (method === 'DELETE' && at === home) return;
+        const answer = await stranger.dav(method, at, { ...xml, ...extra } as Record<string, string>, ['GET', 'HEAD'].includes(method) ? undefined : text);
+        if (answer.status >= 500 && answer.status !== 502 && answer.status !== 507) throw new Error(`${method} ${at}: ${answer.status} ${answer.text}`);
+        if (answer.text.includes('Nobody else reads this')) throw new Error(`${method} ${at} tells too much`);
+      }),
+      { numRuns: Number(process.env['MONSOON_FUZZ'] ?? 2000) },
+    );
+    expect((await ines.dav('GET', `${home}hidden.ics`)).text).to.contain('Nobody else reads this');
+  });
+
+  it('serves a client that others wrote', async () => {
+    const script = `
+import caldav, sys, datetime
+client = caldav.DAVClient(url=sys.argv[1], username=sys.argv[2], password=sys.argv[3])
+me = client.principal()
+made = me.make_calendar(name='Workshop')
+event = made.save_event("""${event('py-1', ['SUMMARY:Voicing', 'DTSTART:20261203T090000Z', 'DTEND:20261203T110000Z']).replaceAll('\r\n', '\n')}""")
+event.data = event.data.replace('Voicing', 'Voicing and tuning')
+event.save()
+found = made.date_search(start=datetime.datetime(2026,12,3), end=datetime.datetime(2026,12,4), expand=False)
+assert len(found) == 1, found
+assert 'Voicing and tuning' in found[0].data
+assert made.event_by_uid('py-1').url == found[0].url
+assert 'Workshop' in [c.name for c in me.calendars()]
+objects = made.objects_by_sync_token(load_objects=True)
+assert len(list(objects)) == 1
+event.delete()
+again = made.objects_by_sync_token(sync_token=objects.sync_token)
+assert 'py-1' not in [getattr(o, 'id', None) for o in again if o.data]
+assert len(made.events()) == 0
+made.delete()
+print('all well')
+`;
+    const { stdout } = await run('/usr/bin/python3', ['-c', script, hosted.address, ines.email, ines.password], { timeout: 60_000 });
+    expect(stdout).to.contain('all well');
+  });
+});
