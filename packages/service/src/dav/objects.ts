@@ -4,6 +4,7 @@ import { calendarHref, objectHref, placeAt } from '../hosted/addresses.ts';
 import { type Condition, objectsNamed, putObject, removeObject, type Written } from '../hosted/objects.ts';
 import { type CalendarFor, calendarFor } from '../hosted/rights.ts';
 import { shownEtag, storedEtag } from '../hosted/shown.ts';
+import { isUnchanged } from '../http/unchanged.ts';
 import type { DavCaller } from './caller.ts';
 import { DavProblem, needsPrivilege, notThere } from './problem.ts';
 import { canonicalPath, type Door, type Resource, resourceAt, textFor } from './resources.ts';
@@ -22,7 +23,7 @@ export function read(door: Door, resource: Resource, request: Request, response:
   if (text === null) throw notThere(resource.href);
   const etag = shownEtag(resource.object, resource.of.sight);
   response.set({ etag, 'content-type': TYPE, 'last-modified': new Date(resource.object.changedAt).toUTCString(), 'cache-control': 'no-cache' });
-  if (request.fresh) {
+  if (isUnchanged(request, etag)) {
     response.status(304).end();
     return;
   }

@@ -7,13 +7,14 @@ import { and, eq, gt, isNull, or, sql } from 'drizzle-orm';
 import express, { type Request, type Response, type Router } from 'express';
 import { ipKeyGenerator, rateLimit } from 'express-rate-limit';
 import type { App } from '../app.ts';
+import { isUnchanged } from '../http/unchanged.ts';
 import { feeds } from '../storage/schema.ts';
 import { FEEDS, feedHash } from './addresses.ts';
 import { documentOf } from './document.ts';
 import { type FeedRow, refreshFeed } from './refresh.ts';
 
-/** Fetches in a minute, of one feed and by one asker. */
-const MOST = { ofFeed: 1200, byAsker: 60 };
+/** Fetches in a minute: of one feed, by one asker, and of addresses that are unknown. */
+const MOST = { ofFeed: 1200, byAsker: 600, unknown: 60 };
 /** Milliseconds for which a look counts: at hosted calendars, which cost next to nothing, and at others. */
 const FRESH = { hosted: 1_000, other: 60_000 };
 /** Milliseconds that an asker waits for a calendar that is slow; then the last document has to do. */
@@ -22,18 +23,20 @@ const PATIENCE = 15_000;
 /** Where anybody who has a feed's address reads it, without signing in. */
 export function feedRouter(app: App): Router {
   const router = express.Router();
-  const limit = (most: number, key: (request: Request) => string) =>
+  const limit = (most: number, key: (request: Request) => string, onlyFailed = false) =>
     rateLimit({
       windowMs: 60_000,
       limit: most,
       standardHeaders: true,
       legacyHeaders: false,
       keyGenerator: key,
+      skipSuccessfulRequests: onlyFailed,
       message: 'Too many fetches in a minute; the feed says how often to look (REFRESH-INTERVAL).\n',
     });
   router.use(
     FEEDS,
     limit(MOST.byAsker, (request) => ipKeyGenerator(request.ip ?? '')),
+    limit(MOST.unknown, (request) => ipKeyGenerator(request.ip ?? ''), true),
     limit(MOST.ofFeed, (request) => feedHash(request.path)),
     (request, response, next) => void serve(app, request, response).catch(next),
   );
@@ -59,13 +62,14 @@ async function serve(app: App, request: Request, response: Response): Promise<vo
   void count(app, feed, request);
   const packed = request.acceptsEncodings('gzip', 'identity') === 'gzip';
   const path = packed ? `${document.path}.gz` : document.path;
+  const etag = `"${document.stamp}${packed ? '-gzip' : ''}"`;
   response.vary('accept-encoding').set({
     'content-type': 'text/calendar; charset=utf-8',
     'content-disposition': `inline; filename="${now.slug}.ics"`,
-    etag: `"${document.stamp}${packed ? '-gzip' : ''}"`,
+    etag,
     'last-modified': document.modified.toUTCString(),
   });
-  if (request.fresh) {
+  if (isUnchanged(request, etag)) {
     response.status(304).end();
     return;
   }

@@ -9,6 +9,8 @@ import { askFailing } from './recovery.ts';
 
 /** Milliseconds between two looks at which systems are to be listened to, and by whom. */
 const LOOK = 5_000;
+/** Milliseconds after which a change of lanes is looked at. */
+const SOON = 200;
 /** The advisory lock of the one process that listens for all. */
 const LISTENER = 7_216_344_002;
 
@@ -43,8 +45,8 @@ export async function noticeLanes(app: App, system: string, collection: string |
 }
 
 /** Makes the lanes of a calendar look at what changed on it. A lane may be making its first events: that is no edit of anybody's. */
-async function noticeCalendar(app: App, system: string, calendar: string, ours = false): Promise<void> {
-  const there = sql`${lanes.definition} -> 'calendar' ->> 'calendar' = ${calendar}`;
+async function noticeCalendar(app: App, system: string, calendar: string | null, ours = false): Promise<void> {
+  const there = calendar === null ? undefined : sql`${lanes.definition} -> 'calendar' ->> 'calendar' = ${calendar}`;
   const concerned = await app.db
     .select({ id: lanes.id })
     .from(lanes)
@@ -129,6 +131,7 @@ export function watchSystems(app: App, databaseUrl: string): { close(): Promise<
       watched.set(row.id, { stamp, stop });
       // What changed while nobody listened.
       await noticeLanes(app, row.id, null, null);
+      await noticeCalendar(app, row.id, null);
     }
   };
   let looking = Promise.resolve();
@@ -139,9 +142,20 @@ export function watchSystems(app: App, databaseUrl: string): { close(): Promise<
   };
   const timer = setInterval(again, LOOK);
   again();
+  // A new lane is listened for at once: its first edit may come within seconds.
+  let soon: NodeJS.Timeout | undefined;
+  const forget = app.announcer.listen((nouns) => {
+    if (!nouns.includes('lanes') || soon !== undefined) return;
+    soon = setTimeout(() => {
+      soon = undefined;
+      again();
+    }, SOON);
+  });
   return {
     async close() {
       closed = true;
+      forget();
+      clearTimeout(soon);
       clearInterval(timer);
       await looking;
       await stopAll();

@@ -1,0 +1,255 @@
+import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { setTimeout } from 'node:timers/promises';
+import { expect } from 'chai';
+import ICAL from 'ical.js';
+import { type Device, type HostedService, openHosted } from '../../../test/support/hosted.ts';
+import { eventually } from '../../../test/support/servers.ts';
+
+const rows = 'id,title,starts,ends,place\nb1,Rehearsal,2026-12-01T18:00,2026-12-01T20:00,Hall\nb2,Tuning,2026-12-02T09:00,2026-12-02T10:30,Workshop\n';
+
+/** A firm with a file and no calendar server: the file becomes events of a calendar that Monsoon keeps. */
+describe('A lane to a hosted calendar', () => {
+  let hosted: HostedService;
+  let ines: Device;
+  let file: string;
+  const run = async (lane: string) => {
+    const { id } = await hosted.client.run(lane, {});
+    return eventually('the run ends', async () => {
+      const now = await hosted.client.oneRun(id);
+      return now.state !== 'waiting' && now.state !== 'running' && now;
+    });
+  };
+  const lane = (calendar: string, direction: '->' | '<->') => ({
+    name: `Bookings ${direction}`,
+    records: { system: 'bookings', collection: 'bookings' },
+    calendar: { system: 'hosted', calendar },
+    direction,
+    zone: 'Europe/London',
+    moments: [{ name: 'booking', when: { start: 'starts', end: 'ends' } }],
+    fields: { title: { copy: 'title' }, location: { copy: 'place' } },
+    window: { behind: 3650, ahead: 3650 },
+    departures: { recordDeleted: 'remove', ...(direction === '<->' ? { eventDeleted: 'delete record' } : {}) },
+  });
+
+  before(async () => {
+    hosted = await openHosted();
+    ines = await hosted.person('administrator');
+    const folder = join(hosted.app.config.dataFolder, 'files');
+    mkdirSync(folder, { recursive: true });
+    file = join(folder, 'bookings.csv');
+    writeFileSync(file, rows);
+    await hosted.client.connect({
+      slug: 'bookings',
+      name: 'Bookings',
+      kind: 'csv',
+      settings: {
+        address: file,
+        collections: { bookings: { key: ['id'], ownKeys: true, write: ['title', 'starts', 'ends', 'place'], create: true, remove: true } },
+      },
+      secrets: {},
+    });
+  });
+  after(() => hosted.stop());
+
+  it('is there from the first start, once, and stays', async () => {
+    const { items } = await hosted.client.systems();
+    const own = items.find((s) => s.slug === 'hosted')!;
+    expect(own).to.deep.include({ kind: 'hosted', offers: ['calendars'], push: true, address: `${hosted.address}/dav/` });
+    expect(await hosted.client.checkSystem('hosted')).to.deep.include({ ok: true });
+    for (const wrong of [hosted.client.disconnect('hosted'), hosted.client.connect({ slug: 'second', name: 'x', kind: 'hosted', settings: {}, secrets: {} })]) {
+      const refused = await wrong.then(
+        () => null,
+        (e: Error) => e.message,
+      );
+      expect(refused).to.match(/part of Monsoon|keeps itself|not a kind of system/);
+    }
+  });
+
+  it('one way fills it, and the door says that nobody else writes there', async () => {
+    const { href, slug } = await hosted.client.makeHostedCalendar({ name: 'Filled', slug: 'filled' });
+    await hosted.client.makeLane('bookings-out', lane(href, '->'));
+    await run('bookings-out');
+    const list = await ines.dav('PROPFIND', href, { depth: '1' });
+    const [name] = /[^/<]+\.ics/.exec(list.text)!;
+    const text = (await ines.dav('GET', href + name)).text;
+    const refused = await ines.dav('PUT', href + name, { 'content-type': 'text/calendar' }, text);
+    expect([refused.status, refused.text]).to.deep.equal([403, refused.text]);
+    expect(refused.text).to.contain('need-privileges').and.contain('filled from records by the lane &#34;Bookings -&#62;&#34;: edit the record');
+    const ask = '<propfind xmlns="DAV:"><prop><current-user-privilege-set/></prop></propfind>';
+    expect((await ines.dav('PROPFIND', href, { depth: '0', 'content-type': 'application/xml' }, ask)).text).to.not.contain('write-content');
+    expect((await hosted.client.hostedCalendar(slug)).filledBy).to.deep.equal(['Bookings ->']);
+    expect((await ines.dav('DELETE', href)).text).to.contain('the lane &#34;Bookings -&#62;&#34; use this calendar');
+    const removal = await hosted.client.removeHostedCalendar(slug).catch((e: Error) => e.message);
+    expect(removal).to.contain('the lane "Bookings ->" use "Filled"');
+  });
+
+  it('both ways brings an edit at the door into the row at once', async () => {
+    const { href } = await hosted.client.makeHostedCalendar({ name: 'Both', slug: 'both' });
+    await hosted.client.makeLane('bookings-both', lane(href, '<->'));
+    await run('bookings-both');
+    const names = [...(await ines.dav('PROPFIND', href, { depth: '1' })).text.matchAll(/[^/<]+\.ics/g)].map(([n]) => n);
+    const texts = await Promise.all(names.map(async (n) => [n, (await ines.dav('GET', href + n)).text] as const));
+    const [name, text] = texts.find(([, t]) => t.includes('Rehearsal'))!;
+    const took: number[] = [];
+    let now = text;
+    for (let i = 0; i < 5; i++) {
+      now = now.replace(/SUMMARY:.*/, `SUMMARY:Rehearsal ${i}`);
+      const at = Date.now();
+      expect((await ines.dav('PUT', href + name, { 'content-type': 'text/calendar' }, now)).status).to.equal(204);
+      await eventually('the row changes', async () => readFileSync(file, 'utf8').includes(`Rehearsal ${i}`));
+      took.push(Date.now() - at);
+      now = (await ines.dav('GET', href + name)).text;
+    }
+    if (process.env['MONSOON_SHOW'] !== undefined) console.log('milliseconds from the door to the row:', took);
+    const fresh = now.replace(/UID:.*/, 'UID:from-a-phone').replace(/X-MONSOON.*\r\n/g, '').replace(/SUMMARY:.*/, 'SUMMARY:Concert');
+    expect((await ines.dav('PUT', `${href}from-a-phone.ics`, { 'content-type': 'text/calendar' }, fresh)).status).to.equal(201);
+    await eventually('a row is made', async () => readFileSync(file, 'utf8').includes('Concert'));
+    expect((await ines.dav('DELETE', `${href}from-a-phone.ics`)).status).to.equal(204);
+    await eventually('the row goes', async () => !readFileSync(file, 'utf8').includes('Concert'));
+    expect(readFileSync(file, 'utf8')).to.contain('Tuning');
+  });
+
+  it('keeps a password for each device, shown once, until it is withdrawn', async () => {
+    const made = await hosted.client.addDevice('Telephone');
+    expect(made.password).to.match(/^([a-z2-9]{5}-){3}[a-z2-9]{5}$/);
+    const come = () =>
+      fetch(new URL('/dav/', hosted.address), {
+        method: 'PROPFIND',
+        headers: { depth: '0', authorization: `Basic ${Buffer.from(`${made.user.toUpperCase()}:${made.password}`).toString('base64')}`, 'user-agent': 'Telephone/1.0' },
+      });
+    expect((await come()).status).to.equal(207);
+    const [device] = (await hosted.client.devices()).items;
+    expect(device).to.deep.include({ name: 'Telephone', agent: 'Telephone/1.0' });
+    expect(device!.lastUsedAt).to.be.a('string');
+    expect(JSON.stringify(await hosted.client.devices())).to.not.contain(made.password);
+    await hosted.client.withdrawDevice(made.id);
+    expect((await come()).status).to.equal(401);
+  });
+});
+
+const object = (uid: string, ...parts: string[][]) =>
+  ['BEGIN:VCALENDAR', 'VERSION:2.0', 'PRODID:-//Somebody//Else//EN', ...customZone, ...parts.flatMap((lines) => ['BEGIN:VEVENT', `UID:${uid}`, 'DTSTAMP:20261101T000000Z', ...lines, 'END:VEVENT']), 'END:VCALENDAR', ''].join('\r\n');
+const customZone = [
+  'BEGIN:VTIMEZONE',
+  'TZID:SECRET Annas house',
+  'X-SECRET-NOTE:zone',
+  'BEGIN:STANDARD',
+  'DTSTART:19700101T000000',
+  'TZOFFSETFROM:+0130',
+  'TZOFFSETTO:+0130',
+  'TZNAME:SECRET',
+  'END:STANDARD',
+  'END:VTIMEZONE',
+];
+const soon = (days: number, hour = 9) => `${new Date(Date.now() + days * 86_400_000).toISOString().slice(0, 10).replaceAll('-', '')}T${String(hour).padStart(2, '0')}0000`;
+
+describe('A feed', () => {
+  let hosted: HostedService;
+  let ines: Device;
+  let href: string;
+  const put = (name: string, text: string) => ines.dav('PUT', `${href}${name}.ics`, { 'content-type': 'text/calendar' }, text);
+  const fetched = async (address: string, headers: Record<string, string> = {}) => {
+    const answer = await fetch(address, { headers: { 'accept-encoding': 'identity', ...headers } });
+    return { status: answer.status, text: await answer.text(), headers: answer.headers };
+  };
+  before(async () => {
+    hosted = await openHosted();
+    ines = await hosted.person('administrator');
+    ({ href } = await hosted.client.makeHostedCalendar({ name: 'Visits', slug: 'visits' }));
+    await put('visit', object('secret-uid@x.example', [`DTSTART:${soon(2)}Z`, `DTEND:${soon(2, 10)}Z`, 'SUMMARY:SECRET Tuning at Wrens', 'DESCRIPTION:SECRET', 'LOCATION;ALTREP="http://SECRET.example":Leeds', 'X-NOTE:SECRET', 'ATTENDEE;CN=SECRET:mailto:secret@x.example', 'CATEGORIES:SECRET', 'X-MONSOON-PAIR:SECRET']));
+    await put('series', object('series', [`DTSTART;TZID=SECRET Annas house:${soon(3)}`, 'DURATION:PT1H', 'RRULE:FREQ=DAILY;COUNT=3', 'SUMMARY:SECRET', 'BEGIN:VALARM', 'ACTION:DISPLAY', 'DESCRIPTION:SECRET', 'TRIGGER;X-A=SECRET:-PT15M', 'END:VALARM'], [`RECURRENCE-ID;TZID=SECRET Annas house:${soon(4)}`, `DTSTART;TZID=SECRET Annas house:${soon(4, 12)}`, 'DURATION:PT1H', 'SUMMARY:SECRET override', 'COMMENT:SECRET'], [`RECURRENCE-ID;TZID=SECRET Annas house:${soon(5)}`, `DTSTART;TZID=SECRET Annas house:${soon(5)}`, 'STATUS:CANCELLED', 'SUMMARY:SECRET cancelled']));
+    await put('private', object('private', [`DTSTART:${soon(6)}Z`, `DTEND:${soon(6, 10)}Z`, 'CLASS:PRIVATE', 'SUMMARY:SECRET Doctor']));
+    await put('free', object('free', [`DTSTART:${soon(7)}Z`, 'TRANSP:TRANSPARENT', 'SUMMARY:SECRET Birthday']));
+    await put('old', object('old', ['DTSTART:20200101T090000Z', 'SUMMARY:SECRET Long ago']));
+  });
+  after(() => hosted.stop());
+
+  it('shows no more than its settings, in no corner of the document', async () => {
+    const feed = await hosted.client.makeFeed({ name: 'Busy', system: 'hosted', calendar: 'Visits', colour: '#12706d' });
+    const { status, text, headers } = await fetched(feed.address!);
+    expect([status, headers.get('content-type')]).to.deep.equal([200, 'text/calendar; charset=utf-8']);
+    expect(text.replace(/\r\n /g, '')).to.not.match(/SECRET|secret|Wrens|Leeds|x\.example|Annas/);
+    const read = new ICAL.Component(ICAL.parse(text));
+    expect(read.getFirstPropertyValue('name')).to.equal('Busy');
+    expect(text).to.contain('REFRESH-INTERVAL;VALUE=DURATION:PT60M').and.contain('COLOR:#12706d');
+    const events = read.getAllSubcomponents('vevent');
+    expect(events.map((e) => e.getFirstPropertyValue('summary'))).to.deep.equal(['Busy', 'Busy', 'Busy', 'Busy']);
+    // The cancelled occurrence is excluded, the moved one is where it was moved to, and the zone keeps its clock.
+    const master = events.find((e) => e.hasProperty('rrule'))!;
+    expect(master.hasProperty('exdate')).to.equal(true);
+    const zone = read.getFirstSubcomponent('vtimezone')!;
+    expect(String(zone.getFirstPropertyValue('tzid'))).to.match(/^Zone-/);
+    expect(zone.toString()).to.contain('+0130');
+    expect(text).to.not.contain('VALARM');
+  });
+
+  it('shows chosen properties, or everything; private events as taken time even then', async () => {
+    const chosen = await hosted.client.makeFeed({ name: 'Chosen', system: 'hosted', calendar: 'Visits', shows: ['title', 'location'], alarms: true, window: null });
+    const some = (await fetched(chosen.address!)).text.replace(/\r\n /g, '');
+    expect(some).to.contain('SECRET Tuning at Wrens').and.contain('LOCATION:Leeds').and.contain('Long ago').and.contain('TRIGGER:-PT15M').and.contain('Birthday');
+    expect(some).to.not.match(/Doctor|DESCRIPTION:SECRET|x\.example|X-NOTE|CATEGORIES|COMMENT|SECRET\.example|secret-uid|Annas/);
+    const full = await hosted.client.changeFeed(chosen.slug, { shows: 'full' });
+    const all = (await fetched(full.address!)).text.replace(/\r\n /g, '');
+    expect(all).to.contain('X-NOTE:SECRET').and.contain('mailto:secret@x.example').and.not.match(/Doctor|X-MONSOON|Annas/);
+    const fitting = await hosted.client.changeFeed(chosen.slug, { condition: 'title contains "Wrens"' });
+    expect(fitting.events).to.equal(1);
+    const wrong = await hosted.client.changeFeed(chosen.slug, { condition: 'colour above 3' }).catch((e: Error) => e.message);
+    expect(wrong).to.contain('/condition');
+  });
+
+  it('is built once, sent again only when it changed, and compressed', async () => {
+    const { address } = await hosted.client.makeFeed({ name: 'Cached', system: 'hosted', calendar: 'Visits' });
+    const first = await fetched(address!);
+    const etag = first.headers.get('etag')!;
+    expect((await fetched(address!, { 'if-none-match': etag })).status).to.equal(304);
+    const packed = await fetch(address!, { headers: { 'accept-encoding': 'gzip' } });
+    expect(packed.headers.get('content-encoding')).to.equal('gzip');
+    expect(await packed.text()).to.equal(first.text);
+    await put('fresh', object('fresh', [`DTSTART:${soon(9)}Z`, `DTEND:${soon(9, 10)}Z`]));
+    // A look at a hosted calendar counts for a second.
+    await setTimeout(1100);
+    const later = await fetched(address!, { 'if-none-match': etag });
+    expect(later.text.match(/BEGIN:VEVENT/g)).to.have.length(first.text.match(/BEGIN:VEVENT/g)!.length + 1);
+    await ines.dav('DELETE', `${href}fresh.ics`);
+    await setTimeout(1100);
+    expect((await fetched(address!)).text.match(/BEGIN:VEVENT/g)).to.have.length(first.text.match(/BEGIN:VEVENT/g)!.length);
+    const [told] = (await hosted.client.feeds()).items.filter((f) => f.name === 'Cached');
+    expect(told!.fetches).to.be.above(3);
+    expect(told!.askers).to.be.within(1, 2);
+    expect(told!.lastFetchedAt).to.be.a('string');
+  });
+
+  it('is unknown in a moment once it is revoked, renewed or over, like one that never was', async () => {
+    const feed = await hosted.client.makeFeed({ name: 'Gone', system: 'hosted', calendar: 'Visits' });
+    const unknown = await fetched(`${hosted.address}/feed/${'x'.repeat(43)}.ics`);
+    const revoked = await hosted.client.revokeFeed(feed.slug);
+    expect([revoked.address, revoked.revokedAt === null]).to.deep.equal([null, false]);
+    const after = await fetched(feed.address!);
+    expect([after.status, after.text]).to.deep.equal([404, unknown.text]);
+    const headersOf = (h: Headers) => [...h].filter(([n]) => !['date', 'etag'].includes(n) && !n.startsWith('ratelimit')).map(([n, v]) => `${n}: ${v}`);
+    expect(headersOf(after.headers)).to.deep.equal(headersOf(unknown.headers));
+    const renewed = await hosted.client.renewFeed(feed.slug);
+    expect(renewed.address).to.not.equal(feed.address);
+    expect([(await fetched(feed.address!)).status, (await fetched(renewed.address!)).status]).to.deep.equal([404, 200]);
+    await hosted.app.pool.query(`update feeds set ends_at = now() - interval '1 second' where slug = $1`, [feed.slug]);
+    expect((await fetched(renewed.address!)).status).to.equal(404);
+    for (const wrong of ['/feed/', '/feed/a', '/feed/../api/v1/feeds', '/feed/%00.ics']) expect((await fetched(hosted.address + wrong)).status).to.be.oneOf([404, 401]);
+    const past = await hosted.client.makeFeed({ name: 'Past', system: 'hosted', calendar: 'Visits', endsAt: '2020-01-01' }).catch((e: Error) => e.message);
+    expect(past).to.contain('/endsAt').and.contain('2020-01-01');
+    const nowhere = await hosted.client.makeFeed({ name: 'x', system: 'hosted', calendar: 'Nowhere' }).catch((e: Error) => e.message);
+    expect(nowhere).to.contain('/calendar').and.contain('"Visits"');
+  });
+
+  it('is made by those alone who may give the calendar away', async () => {
+    const refused = await hosted.client.makeFeed({ name: 'y' }).catch((e: Error) => e.message);
+    expect(refused).to.contain('say a lane, or a system and a calendar');
+    await hosted.client.addPerson({ email: 'bram@alder-wren.example', name: 'Bram', role: 'operator', password: 'another tuned password' });
+    const cookie = await fetch(`${hosted.address}/api/v1/session`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify({ email: 'bram@alder-wren.example', password: 'another tuned password' }),
+    });
+    expect(cookie.status).to.be.oneOf([200, 201]);
+  });
+});
