@@ -30,6 +30,8 @@ const LANES: [string, string | null, string][] = [
   ['concerts', 'Concerts', '#8a2f4f'],
   ['attendance-board', 'Attendance', '#4f6f8a'],
   ['holidays', null, ''],
+  // Reads the spreadsheet that the lane before it fills.
+  ['closed-days', null, ''],
 ];
 
 /** Somebody at the desk lets Monsoon in. */
@@ -91,7 +93,14 @@ async function arrange(client: MonsoonClient, secrets: Secrets, hireBook: HireBo
   await put('Concerts', concerts(day, guests));
   await put('Attendance', attendance(day));
   await put('Meadow Hall', hallBookings(day));
+  await client.makeHostedCalendar({ name: 'Closed days', slug: 'closed-days', colour: '#7a3f3a' });
   for (const [lane] of LANES) await client.applyLaneFile(lane, readFileSync(join(root, 'demo', `lanes/${lane}.yaml`), 'utf8'));
+}
+
+/** What others may read: when the tuners are taken, and when the workshops are closed. */
+async function share(client: MonsoonClient): Promise<void> {
+  await client.makeFeed({ name: 'Tuners, busy or free', lane: 'tuning-visits', shows: 'busy only' });
+  await client.makeFeed({ name: 'Closed days', lane: 'closed-days', shows: ['title'], colour: '#7a3f3a' });
 }
 
 async function followRun(client: MonsoonClient, lane: string, begun: RunAnswer | null): Promise<RunAnswer> {
@@ -119,7 +128,7 @@ async function sumUp(client: MonsoonClient, secrets: Secrets, lane: LaneAnswer, 
   say(
     `\n${lane.definition.name}, records ${lane.definition.direction} calendar: ${counts.created} created, ${counts.adopted} found on the calendar already, ${counts.changed} changed, ${counts.unchanged} as they were.`,
   );
-  say(`Counts: ${lane.pairs} pairs here, ${events} ${apart ? 'occurrences and events' : 'events'} ${counted ? 'in the Diary' : 'in the feed'}.`);
+  say(`Counts: ${lane.pairs} pairs here, ${events} ${apart ? 'occurrences and events' : 'events'} ${counted ? 'in the Diary' : `in ${lane.calendarName}`}.`);
   say(`Left out: ${[...reasons].map(([reason, n]) => `${n} ${reason}`).join(', ') || 'nothing'}.`);
   for (const item of failed) say(`Needs fixing: ${item.recordId} ${item.label}: ${item.verdict?.condition ?? ''}`);
   const right = last.state === 'done' && events === lane.pairs && lane.pairs > 0;
@@ -202,20 +211,22 @@ async function main(): Promise<void> {
   const client = await signIn(secrets);
   const fresh = !existsSync(arranged);
   const known = (await client.lanes()).items;
-  if (fresh && known.length + (await client.systems()).items.length > 0)
+  const connected = (await client.systems()).items.filter((s) => s.kind !== 'hosted');
+  if (fresh && known.length + connected.length > 0)
     throw new Trouble(`the demo in ${data} was interrupted before it was complete. Begin again with: npm run demo -- --again`);
   const missing = LANES.filter(([lane]) => !known.some((l) => l.slug === lane)).map(([lane]) => lane);
   if (!fresh && missing.length > 0)
     throw new Trouble(
       `the demo in ${data} has no lane ${missing.join(', ')}: it is of an older version, or was changed. Begin again with: npm run demo -- --again`,
     );
-  if (fresh) step('connecting seven systems and starting eleven lanes');
+  if (fresh) step('connecting seven systems and starting twelve lanes');
   if (fresh) await arrange(client, secrets, hireBook, seed);
   let right = true;
   for (const [lane, calendar] of LANES) {
-    const last = await followRun(client, lane, fresh ? null : await client.run(lane));
+    const last = await followRun(client, lane, fresh && lane !== 'closed-days' ? null : await client.run(lane));
     right = (await sumUp(client, secrets, await client.lane(lane), last, calendar !== null)) && right;
   }
+  if (fresh) await share(client);
   if (fresh) await leaveQuestions(client, secrets, hireBook, followRun);
   if (fresh) writeFileSync(arranged, '');
   say(`\nUp in ${((Date.now() - started) / 1000).toFixed(1)} s${fresh ? '' : ', with the data of last time'}.`);
@@ -232,6 +243,8 @@ Try next, in another terminal in this folder:
   npx monsoon why tuning-visits ${undated}              why a visit is not on the calendar
   npx monsoon forecast tuning-visits          what a run would do now
   npx monsoon holds                           the four questions that wait
+  npx monsoon agenda                          this week, records left and calendar right
+  npx monsoon feeds                           what others can read, and at which address
   npx monsoon systems try workbench           how a business application is told, request by request
 
 Ctrl-C stops everything.`);

@@ -87,6 +87,40 @@ const shots: Record<string, (page: Page) => Promise<void>> = {
     await p.goto(`${settings.address}/counts`);
     await p.locator('main table').first().waitFor();
   },
+  calendar: async (p) => {
+    await p.goto(`${settings.address}/calendar?day=${nextMonday()}`);
+    await p.locator('.band').first().waitFor();
+  },
+  'calendar-lane': async (p) => {
+    await p.goto(`${settings.address}/lanes/tuning-visits?tab=calendar`);
+    await p.locator('.band').first().waitFor();
+  },
+  'calendar-day': async (p) => {
+    await p.goto(`${settings.address}/calendar?view=day&day=${new Date(Date.now() + 86_400_000 * 2).toISOString().slice(0, 10)}`);
+    await p.locator('.band').first().waitFor();
+  },
+  'calendar-month': async (p) => {
+    await p.goto(`${settings.address}/calendar?view=month`);
+    await p.locator('.band').first().waitFor();
+  },
+  'calendar-list': async (p) => {
+    await p.goto(`${settings.address}/calendar?view=list`);
+    await p.locator('main table').first().waitFor();
+  },
+  'calendar-forecast': async (p) => {
+    await p.goto(`${settings.address}/lanes/tuning-visits?tab=calendar&would=be&day=${nextMonday()}`);
+    await p.getByText('Reading both sides').waitFor({ state: 'detached' });
+    await p.locator('.band').first().waitFor();
+  },
+  feeds: async (p) => {
+    await p.goto(`${settings.address}/feeds`);
+    await p.getByRole('cell', { name: 'Tuners, busy or free' }).waitFor();
+  },
+  feed: async (p) => {
+    await p.goto(`${settings.address}/feeds`);
+    await p.getByRole('button', { name: 'Open' }).first().click();
+    await p.getByAltText('The address as a picture').waitFor();
+  },
   people: async (p) => void (await p.goto(`${settings.address}/people`)),
   activity: async (p) => void (await p.goto(`${settings.address}/activity`)),
   editor: (p) => openDraft(p, 'Fields'),
@@ -121,6 +155,9 @@ const shots: Record<string, (page: Page) => Promise<void>> = {
     await p.getByRole('button', { name: 'Change to dark colours' }).click();
   },
 };
+
+/** The week ahead: the demo's visits lie around today. */
+const nextMonday = () => new Date(Date.now() + 86_400_000 * (8 - (new Date().getUTCDay() || 7))).toISOString().slice(0, 10);
 
 /** The draft beside a lane, at one of its sections. */
 async function openDraft(p: Page, section: string, lane = 'tuning-visits'): Promise<void> {

@@ -69,6 +69,12 @@ export const starters = [
     hint: 'Rows to be seen on a calendar; edits there are put back.',
     direction: '->',
   },
+  {
+    slug: 'records-to-address',
+    name: 'Records to an address',
+    hint: 'Records as a calendar that others subscribe to: Monsoon keeps the calendar, and no calendar server is needed.',
+    direction: '->',
+  },
 ] as const satisfies Starter[];
 export type StarterName = (typeof starters)[number]['slug'];
 
@@ -223,6 +229,7 @@ function special(
         reasons: [['/may', 'a feed is read only']],
       };
     case 'table-to-calendar':
+    case 'records-to-address':
       return {
         settings: {
           foreignEdits: 'put back',

@@ -1,6 +1,7 @@
 import { ServiceProblem } from '@monsoon/contract/client';
 import { Command, CommanderError } from 'commander';
 import { accessCommands } from './commands/access.ts';
+import { agendaCommand } from './commands/agenda.ts';
 import { arrangeCommands } from './commands/arrange.ts';
 import { attentionCommand } from './commands/attention.ts';
 import { calendarCommands, feedCommands } from './commands/calendars.ts';
@@ -28,6 +29,7 @@ const program = new Command('monsoon')
   )
   .exitOverride();
 attentionCommand(program);
+agendaCommand(program);
 systemContentCommands(program, systemCommands(program));
 laneCommands(program);
 arrangeCommands(program);

@@ -23,6 +23,8 @@ const Lane = lazy(() => import('./pages/lane.tsx').then((m) => ({ default: m.Lan
 const Item = lazy(() => import('./pages/item.tsx').then((m) => ({ default: m.Item })));
 const Runs = lazy(() => import('./pages/runs.tsx').then((m) => ({ default: m.Runs })));
 const Run = lazy(() => import('./pages/run.tsx').then((m) => ({ default: m.Run })));
+const CalendarPage = lazy(() => import('./pages/calendar.tsx').then((m) => ({ default: m.CalendarPage })));
+const Feeds = lazy(() => import('./pages/feeds.tsx').then((m) => ({ default: m.Feeds })));
 const Counts = lazy(() => import('./pages/counts.tsx').then((m) => ({ default: m.Counts })));
 const People = lazy(() => import('./pages/people.tsx').then((m) => ({ default: m.People })));
 const Activity = lazy(() => import('./pages/activity.tsx').then((m) => ({ default: m.Activity })));
@@ -56,6 +58,8 @@ export function App() {
               <Route path="/runs" element={<Runs />} />
               <Route path="/runs/:run" element={<Run />} />
               <Route path="/holds" element={<Holds />} />
+              <Route path="/calendar" element={<CalendarPage />} />
+              <Route path="/feeds" element={<Feeds />} />
               <Route path="/counts" element={<Counts />} />
               <Route path="/people" element={<People />} />
               <Route path="/activity" element={<Activity />} />
@@ -72,8 +76,10 @@ const places = [
   ['/', 'Today'],
   ['/systems', 'Systems'],
   ['/lanes', 'Lanes'],
+  ['/calendar', 'Calendar'],
   ['/holds', 'Holds'],
   ['/runs', 'Runs'],
+  ['/feeds', 'Feeds'],
   ['/counts', 'Counts'],
   ['/people', 'People'],
   ['/activity', 'Activity'],

@@ -25,6 +25,8 @@ const concerned: Record<string, string[]> = {
   paused: ['paused', 'today'],
   activity: ['activity'],
   systems: ['systems', 'today'],
+  feeds: ['feeds'],
+  calendars: ['calendars'],
 };
 
 /** Listens to the service and asks again for what changed. @returns whether the line is open */

@@ -186,3 +186,58 @@ export type HostedCalendarAnswer = yup.InferType<typeof hostedCalendarShape>;
 export type DeviceAnswer = yup.InferType<typeof deviceShape>;
 export type MadeDeviceAnswer = yup.InferType<typeof madeDeviceShape>;
 export type FeedAnswer = yup.InferType<typeof feedShape>;
+
+const bank = yup
+  .object({
+    /** seconds since 1970, as the asked zone reads days and times without a zone */
+    from: yup.number().defined(),
+    until: yup.number().defined(),
+    allDay: yup.boolean().defined(),
+    /** in words, in the asked zone, and in its own where the clocks differ */
+    says: text(),
+  })
+  .noUnknown();
+export const agendaItemShape = yup
+  .object({
+    lane: maybe(),
+    laneName: maybe(),
+    /** of a calendar that is no lane's */
+    calendar: maybe(),
+    recordId: maybe(),
+    href: maybe(),
+    moment: text(),
+    label: text(),
+    state: text(),
+    repeating: yup.boolean().defined(),
+    /** when each side takes place; null: it is not there, or nobody knows when */
+    record: bank.nullable().defined(),
+    event: bank.nullable().defined(),
+    /** why the sides differ, or why one of them is not there */
+    why: maybe(),
+  })
+  .noUnknown();
+export const agendaShape = yup
+  .object({
+    zone: text(),
+    days: list(
+      yup
+        .object({
+          day: text(),
+          /** seconds since 1970: a day on which clocks change has 23 or 25 hours */
+          from: yup.number().defined(),
+          until: yup.number().defined(),
+          /** wall clock of each hour that passes, the one twice that comes twice */
+          hours: list(text()),
+          items: count(),
+          states: yup.mixed<Record<string, number>>().defined().meta({ schema: { type: 'object', additionalProperties: { type: 'integer' } } }),
+        })
+        .noUnknown(),
+    ),
+    items: list(agendaItemShape),
+    /** false: there are more than are told */
+    complete: yup.boolean().defined(),
+  })
+  .noUnknown();
+export type AgendaBank = yup.InferType<typeof bank>;
+export type AgendaItem = yup.InferType<typeof agendaItemShape>;
+export type AgendaAnswer = yup.InferType<typeof agendaShape>;

@@ -35,5 +35,6 @@ export const starterNames = [
   'words-to-status',
   'feed-to-table',
   'table-to-calendar',
+  'records-to-address',
 ] as const;
 export type StarterName = (typeof starterNames)[number];

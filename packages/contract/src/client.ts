@@ -2,6 +2,7 @@ import createClient, { type Client } from 'openapi-fetch';
 import { events, given, got, gotAs, problemOf, ServiceProblem, search, unchecked } from './asking.ts';
 import type {
   ActivityAnswer,
+  AgendaAnswer,
   AuditAnswer,
   CalendarAnswer,
   CallAnswer,
@@ -78,6 +79,18 @@ export interface CountQuery {
   calendar?: string;
   date?: string;
   by?: string;
+}
+
+/** A span of days, of lanes (their short names, with commas between), or of a calendar. */
+export interface AgendaQuery {
+  from: string;
+  until: string;
+  zone?: string;
+  lane?: string;
+  system?: string;
+  calendar?: string;
+  forecast?: boolean;
+  counts?: boolean;
 }
 
 /** Every call of the HTTP interface that the console and the command line make. */
@@ -176,6 +189,8 @@ export class MonsoonClient {
   retry = (lane: string, what: { reason?: string; condition?: string } = {}) =>
     got<RunAnswer>(this.#http.POST('/api/v1/lanes/{lane}/retry', { params: { path: { lane } }, body: what }));
   pastAudits = (lane: string) => got<Page<PastAudit>>(this.#http.GET('/api/v1/lanes/{lane}/audits', { params: { path: { lane } } }));
+  /** What stands where: both sides of lanes, the events of a calendar, or a forecast. */
+  agenda = (ask: AgendaQuery) => gotAs<AgendaAnswer>(this.#http.GET('/api/v1/agenda', { params: { query: given(ask) } }));
   counts = (ask: CountQuery) => got<CountedAnswer>(this.#http.GET('/api/v1/counts', { params: { query: given(ask) } }));
   /** The same as CSV. */
   countsCsv = async (ask: CountQuery): Promise<string> => (await this.#stream('GET', countsPath(ask), 'text/csv')).text();

@@ -136,7 +136,7 @@ export {
 } from './record/fields.ts';
 export { nearestWord, sayNearest } from './record/nearest.ts';
 export { expandSeries, MOST_OCCURRENCES, type Occurrence, type Window } from './recurrence/expand.ts';
-export { occursWithin, type SeriesValues } from './recurrence/of-values.ts';
+export { occurrencesOfValues, occursWithin, type SeriesValues } from './recurrence/of-values.ts';
 export { type Place, placeName, placeOf, sayOriginalStart } from './recurrence/place.ts';
 export { formatRecurrence, parseRecurrence, type Recurrence } from './recurrence/recurrence-text.ts';
 export { formatRule, InvalidRule, parseRule, type Rule } from './recurrence/rule.ts';

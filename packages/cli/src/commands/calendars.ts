@@ -207,7 +207,7 @@ export function feedCommands(program: Command): void {
         ['State', stateOf(feed)],
         ['Address', feed.address ?? '-'],
         ['To subscribe at a click', feed.webcal ?? '-'],
-        ['Fetched', `${feed.fetches} times, last ${time(feed.lastFetchedAt)}, by ${feed.askers} programs in 30 days`],
+        ['Fetched', `${feed.fetches} ${feed.fetches === 1 ? 'time' : 'times'}, last ${time(feed.lastFetchedAt)}, by ${feed.askers} ${feed.askers === 1 ? 'program' : 'programs'} in 30 days`],
       ];
       print(table(['', ''], rows, ''));
     }),

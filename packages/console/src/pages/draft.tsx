@@ -17,6 +17,7 @@ import { Timetable } from '../editor/timetable.tsx';
 import { Moments } from '../editor/whens.tsx';
 import { Which } from '../editor/which.tsx';
 import { Button, Failure, PageHead } from '../parts/basics.tsx';
+import { FeedAddress } from '../parts/feeds.tsx';
 
 const sections = [
   ['sides', 'Sides', ['/name', '/records', '/calendar']],
@@ -102,6 +103,7 @@ function Editor({ draft }: { draft: LaneDraftAnswer }) {
           Throw the draft away
         </Button>
       </PageHead>
+      <FeedAddress of={lane.calendar?.calendar} />
       <Tabs.Root value={section} onValueChange={(value) => setSearch({ section: value }, { replace: true })}>
         <Tabs.List aria-label="Sections of the lane" className="mb-3 flex flex-wrap gap-1 border-b border-line">
           {sections.map(([name, label, pointers]) => (

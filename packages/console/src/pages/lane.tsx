@@ -4,10 +4,12 @@ import { useMutation, useQuery } from '@tanstack/react-query';
 import { Tabs } from 'radix-ui';
 import { useState } from 'react';
 import { useNavigate, useParams, useSearchParams } from 'react-router';
+import { CalendarView } from '../calendar/calendar.tsx';
 import { client, queries, reasonOf } from '../data.ts';
 import { AuditDialog } from '../parts/audit.tsx';
 import { Ago, Badge, Button, Failure, PageHead, Reading } from '../parts/basics.tsx';
 import { Failures, PastAudits } from '../parts/failures.tsx';
+import { FeedsOf } from '../parts/feeds.tsx';
 import { ForecastDialog } from '../parts/forecast.tsx';
 import { Items } from '../parts/items.tsx';
 import { LaneSettings } from '../parts/lane-settings.tsx';
@@ -23,7 +25,9 @@ export function Lane() {
   return lane.data === undefined ? <Reading /> : <LanePage lane={lane.data} />;
 }
 
-const tabs = ['items', 'runs', 'settings'] as const;
+const tabs = ['items', 'calendar', 'runs', 'settings'] as const;
+/** Items or calendar: a lane opens as it was last left. */
+const LAST = 'lane-opens-on';
 
 function LanePage({ lane }: { lane: LaneAnswer }) {
   const [search, setSearch] = useSearchParams();
@@ -40,7 +44,11 @@ function LanePage({ lane }: { lane: LaneAnswer }) {
     mutationFn: async () => client.makeDraft({ slug: lane.slug, lane: lane.slug, definition: asWritten(lane.definition) }),
     onSuccess: (draft) => void go(`/drafts/${draft.id}?section=which`),
   });
-  const tab = tabs.find((t) => t === search.get('tab')) ?? 'items';
+  const tab = tabs.find((t) => t === search.get('tab')) ?? (localStorage.getItem(LAST) === 'calendar' ? 'calendar' : 'items');
+  const open = (next: string) => {
+    if (next === 'items' || next === 'calendar') localStorage.setItem(LAST, next);
+    setSearch({ tab: next }, { replace: true });
+  };
   const running = lane.lastRun?.state === 'running' || lane.lastRun?.state === 'waiting' ? lane.lastRun : null;
   return (
     <>
@@ -88,7 +96,7 @@ function LanePage({ lane }: { lane: LaneAnswer }) {
       )}
       {toggle.isError && <Failure>{reasonOf(toggle.error)}</Failure>}
       {edit.isError && <Failure>{reasonOf(edit.error)}</Failure>}
-      <Tabs.Root value={tab} onValueChange={(next) => setSearch({ tab: next }, { replace: true })}>
+      <Tabs.Root value={tab} onValueChange={open}>
         <Tabs.List aria-label="Parts of the lane" className="mb-3 flex gap-1 border-b border-line">
           {tabs.map((t) => (
             <Tabs.Trigger
@@ -104,11 +112,15 @@ function LanePage({ lane }: { lane: LaneAnswer }) {
           <Failures lane={lane} />
           <Items lane={lane} />
         </Tabs.Content>
+        <Tabs.Content value="calendar">
+          <CalendarView of={{ lane: lane.slug }} zone={lane.definition.zone} mayForecast />
+        </Tabs.Content>
         <Tabs.Content value="runs">
           <RunTable lane={lane.slug} />
           <PastAudits lane={lane} />
         </Tabs.Content>
         <Tabs.Content value="settings">
+          <FeedsOf lane={lane} />
           <LaneSettings lane={lane} />
           <Versions lane={lane} />
         </Tabs.Content>

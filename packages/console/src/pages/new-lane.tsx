@@ -67,7 +67,9 @@ function ChooseSides({ starter }: { starter: StarterAnswer }) {
   const go = useNavigate();
   const systems = useSystems();
   const [left, setLeft] = useState('');
-  const [right, setRight] = useState('');
+  // Records to an address: the calendar is one that Monsoon keeps, and a feed of it is made along with it.
+  const toAddress = starter.slug === 'records-to-address';
+  const [right, setRight] = useState(toAddress ? 'hosted' : '');
   const [pairings, setPairings] = useState<Pairing[]>([{ collection: '', calendar: '' }]);
   const all = systems.data?.items ?? [];
   const collections = useQuery({ queryKey: ['systems', left, 'collections'], queryFn: () => client.collections(left), enabled: left !== '' });
@@ -85,6 +87,7 @@ function ChooseSides({ starter }: { starter: StarterAnswer }) {
           starter: starter.slug,
           zone: ownZone(),
         });
+        if (toAddress) await client.makeFeed({ name: label, system: right, calendar: href, shows: ['title', 'location'] });
         made.push(await client.makeDraft({ slug: await freeSlug(shortName(label)), definition }));
       }
       await queries.invalidateQueries({ queryKey: ['systems', right, 'calendars'] });
@@ -137,7 +140,7 @@ function ChooseSides({ starter }: { starter: StarterAnswer }) {
             id="right"
             value={right}
             empty="Choose a system"
-            options={all.filter((s) => s.offers.includes('calendars')).map((s) => ({ value: s.slug, label: s.name }))}
+            options={all.filter((s) => s.offers.includes('calendars') && (!toAddress || s.kind === 'hosted')).map((s) => ({ value: s.slug, label: s.name }))}
             onChange={setRight}
           />
         </div>

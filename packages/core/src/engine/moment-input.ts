@@ -1,6 +1,7 @@
 import type { Moment } from '../lane/definition.ts';
 import type { Link } from '../lane/links.ts';
 import { type RecordItem, stateOf } from '../record/fields.ts';
+import type { When } from '../time/when.ts';
 import type { EventView, LaneContext, RecordView } from './context.ts';
 import type { Gathered, HoldState } from './gathered.ts';
 import { momentLinks, type Verdict } from './judge.ts';
@@ -16,6 +17,8 @@ export interface ItemVerdict {
   label: string;
   /** null: it belongs now, an earlier verdict is out of date */
   verdict: Verdict | null;
+  /** when it takes place, where that is known and no secret */
+  when?: When | null | undefined;
 }
 
 /** What a run does, in order. A forecast is this value, printed; a run is this value, applied. */
@@ -35,6 +38,7 @@ export interface Planned {
   operation: Operation | null;
   verdict: Verdict | null;
   label: string;
+  when?: When | null | undefined;
   refreshed?: Pair | undefined;
   /** what the same decision does with other items: candidates that were not chosen */
   others?: Operation[] | undefined;

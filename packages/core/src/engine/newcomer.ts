@@ -5,7 +5,7 @@ import { valuesAt } from './baseline.ts';
 import { type EventView, type LaneContext, linkContext } from './context.ts';
 import type { CreateCandidates, Gathered } from './gathered.ts';
 import { askedAbout, candidateAnswer, type Hold, takeChoice } from './holds.ts';
-import { judgeEvent, labelOfLeftOut, momentLinks, showAll, type Verdict } from './judge.ts';
+import { judgeEvent, labelOfLeftOut, momentLinks, openTime, showAll, type Verdict } from './judge.ts';
 import { makeRecord, momentOfEvents, type Outcome, type ReadEvent } from './make-record.ts';
 import { mergePair } from './merge-pair.ts';
 import { type ItemVerdict, type MomentInput, momentInput, type Plan, type PlanInput } from './moment-input.ts';
@@ -25,6 +25,7 @@ export function planNewcomer(shared: PlanInput, event: EventView, result: Plan):
       moment: moment.name,
       label: verdict === null ? nameOfEvent(event) : labelOfLeftOut(verdict, nameOfEvent(event), null),
       verdict,
+      when: verdict === null ? null : openTime(verdict, event.read?.values.when),
     });
   if (claims.isTaken(event.href) && !claims.isAsked(event.href)) return;
   if (event.read === null) {
@@ -79,7 +80,7 @@ function sayCopy(context: LaneContext, event: ReadEvent, original: string, pair:
   const condition = 'no other event of the calendar has its UID';
   const verdict = (value: string): Verdict => ({ reason: 'duplicate UID', condition, value, recheckAt: null });
   const moment = momentOfEvents(context).name;
-  const copy: ItemVerdict = { recordId: null, href: event.href, moment, label, verdict: verdict(`the lane follows ${original}`) };
+  const copy: ItemVerdict = { recordId: null, href: event.href, moment, label, verdict: verdict(`the lane follows ${original}`), when: event.read.values.when };
   if (pair.recordId === null) return [copy];
   const { recordId, label: name } = pair;
   return [copy, { recordId, href: null, moment: pair.moment, label: name, verdict: verdict(`a copy is at ${event.href}`) }];

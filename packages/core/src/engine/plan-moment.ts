@@ -1,5 +1,6 @@
 import type { RecordItem } from '../record/fields.ts';
 import type { PairedInput } from './carry-departure.ts';
+import type { When } from '../time/when.ts';
 import type { EventView } from './context.ts';
 import { type Decision, decide, type EventFact, type PairFact, type RecordFact } from './decide.ts';
 import { bothGone, depart, isCancelled, isEdited } from './depart.ts';
@@ -31,7 +32,7 @@ export function planMoment(input: MomentInput): Planned {
     return { operation: operation('unlink', unlinked(pair), cause, { record: record.item, event: input.event }), verdict: null, label: pair.label };
   }
   const facts = factsOf(input);
-  return { label: facts.label, ...carryOut[decide(facts)](input as PairedInput, facts) };
+  return { label: facts.label, when: facts.shown?.values.when as When | null | undefined, ...carryOut[decide(facts)](input as PairedInput, facts) };
 }
 
 /** What is known of a moment; values that a fact does not need are not worked out. */

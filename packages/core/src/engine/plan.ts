@@ -2,7 +2,7 @@ import type { Condition } from '../record/condition.ts';
 import { stateOf } from '../record/fields.ts';
 import type { EventView, LaneContext, RecordView } from './context.ts';
 import type { Gathered } from './gathered.ts';
-import { unexpectedVerdict, type Verdict } from './judge.ts';
+import { openTime, unexpectedVerdict, type Verdict } from './judge.ts';
 import { momentOfEvents } from './make-record.ts';
 import { momentInput, type Plan, type PlanInput, type Planned } from './moment-input.ts';
 import { candidatesOf, nameOfEvent, planNewcomer, waitsForAnswer } from './newcomer.ts';
@@ -54,7 +54,8 @@ function planRecords(shared: PlanInput, due: ReadonlySet<string>, result: Plan):
         result.operations.push({ ...planned.operation, verdict: planned.verdict }, ...(planned.others ?? []));
       } else if (pair?.state === 'in sync' && planned.verdict === null) result.unchanged++;
       if (planned.refreshed !== undefined) result.refreshed.push(planned.refreshed);
-      result.verdicts.push({ recordId: record.id, href: null, moment: moment.name, label: planned.label, verdict: planned.verdict });
+      const { label, verdict, when } = planned;
+      result.verdicts.push({ recordId: record.id, href: null, moment: moment.name, label, verdict, when: verdict === null ? null : openTime(verdict, when) });
     }
   }
 }
@@ -89,7 +90,7 @@ function sayOthers({ context, gathered }: PlanInput, result: Plan): void {
 function planEvents(shared: PlanInput, result: Plan): void {
   const { context, gathered, claims } = shared;
   const { direction, may } = context.definition;
-  const nameOf = (event: EventView) => ({ recordId: null, href: event.href, moment: momentOfEvents(context).name, label: nameOfEvent(event) });
+  const nameOf = (event: EventView) => ({ recordId: null, href: event.href, moment: momentOfEvents(context).name, label: nameOfEvent(event), when: event.read?.values.when });
   // A hold may name an unchanged event: its earlier verdict is out of date.
   const looked = new Set(gathered.newcomers.map((e) => e.href));
   if (direction !== '->' && may.records.create)

@@ -41,6 +41,14 @@ function componentOf({ when, recurrence }: SeriesValues, zones: ZoneTable): Comp
   return event;
 }
 
+/** The times of a series in a window, in their order. @throws UnreadableEvent */
+export function occurrencesOfValues(series: SeriesValues, window: Window, zones: ZoneTable): When[] {
+  const own = withOwnZone(series, zones);
+  // The name that the text of the series has for its zone is nobody else's.
+  const named = (when: When): When => (when.kind === 'timed' && series.when.kind === 'timed' ? { ...when, zone: series.when.zone } : when);
+  return expandSeries([componentOf(series, own)], [], window, own).map((o) => named(o.when));
+}
+
 /** Does a series occur in a window, and when does it next begin after it? What cannot be expanded is taken to occur: its own reader says what is wrong. */
 export function occursWithin(series: SeriesValues, window: Window, zones: ZoneTable): { occurs: boolean; next: number | null } {
   try {

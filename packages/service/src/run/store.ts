@@ -1,5 +1,5 @@
 import type { RunCounts } from '@monsoon/contract';
-import type { Change, Hold, HoldState, Pair, PairState, Verdict } from '@monsoon/core';
+import type { Change, Hold, HoldState, Pair, PairState, Verdict, When } from '@monsoon/core';
 
 /** What was done to one item, for the journal. */
 export interface Entry {
@@ -22,6 +22,8 @@ export interface StoredVerdict {
   label: string;
   /** null: an earlier verdict is out of date */
   verdict: (Verdict & { attempts?: number }) | null;
+  /** when the item takes place, where that is known and no secret */
+  when?: When | null | undefined;
 }
 
 export interface NewHold extends Hold {

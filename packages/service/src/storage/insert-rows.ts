@@ -23,7 +23,8 @@ export async function insertRows<T extends PgTable>(tx: Transaction, table: T, r
   if (first === undefined) return;
   const columns = getTableColumns(table);
   const called = (key: string) => (columns[key] as { name: string }).name;
-  const keys = Object.keys(first);
+  // What the database computes by itself comes along with rows that were read from it.
+  const keys = Object.keys(first).filter((key) => columns[key]?.generated === undefined);
   const names = (of: string[], prefix = '') => sql.raw(of.map((key) => `${prefix}"${called(key)}"`).join(', '));
   const json = storable(rows.map((row) => Object.fromEntries(keys.map((key) => [called(key), (row as Record<string, unknown>)[key] ?? null]))));
   const target = sql.identifier(getTableConfig(table).name);

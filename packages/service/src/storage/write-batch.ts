@@ -60,17 +60,18 @@ export async function writeBatch(tx: Transaction, lane: string, version: number,
   await insertRows(
     tx,
     verdicts,
-    standing.map(({ recordId, href, moment, label, verdict }) => ({
+    standing.map(({ recordId, href, moment, label, verdict, when }) => ({
       lane,
       ...placeOf({ recordId, href }),
       moment,
       label,
+      when: when ?? null,
       ...verdict!,
       attempts: verdict!.attempts ?? 0,
     })),
     {
       by: ['lane', 'recordId', 'href', 'moment'],
-      take: ['label', 'reason', 'condition', 'value', 'recheckAt', 'attempts'],
+      take: ['label', 'reason', 'condition', 'value', 'recheckAt', 'attempts', 'when'],
       // The time says since when it is so.
       and: sql`at = case when verdicts.reason = excluded.reason and verdicts.value = excluded.value then verdicts.at else now() end`,
     },

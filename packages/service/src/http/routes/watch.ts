@@ -1,4 +1,4 @@
-import { countedShape, countSteps, failureGroupShape, page, pastAuditShape, retryRequestShape, runShape } from '@monsoon/contract';
+import { agendaShape, countedShape, countSteps, failureGroupShape, page, pastAuditShape, retryRequestShape, runShape } from '@monsoon/contract';
 import { type CountStep, failureReasons } from '@monsoon/core';
 import { and, eq, inArray } from 'drizzle-orm';
 import * as yup from 'yup';
@@ -7,6 +7,7 @@ import { permit } from '../../access/permissions.ts';
 import type { App } from '../../app.ts';
 import { askRun } from '../../jobs/ask-run.ts';
 import { runAnswer } from '../../lanes/answers.ts';
+import { agendaAnswer } from '../../lanes/agenda.ts';
 import { pastAudits } from '../../lanes/audits.ts';
 import { type CountAsk, countAnswer, countRows } from '../../lanes/counting.ts';
 import { csvOf } from '../../lanes/csv.ts';
@@ -43,6 +44,18 @@ const countQuery = () =>
   });
 const askOf = ({ lane, ...rest }: yup.InferType<ReturnType<typeof countQuery>>): CountAsk => ({ ...rest, lanes: lane?.split(',') });
 
+const agendaQuery = () =>
+  yup.object({
+    from: day().required('${path}: say the first day'),
+    until: day().required('${path}: say the last day'),
+    zone: yup.string().max(100).default('UTC'),
+    lane: yup.string().max(2000),
+    system: yup.string().max(63),
+    calendar: yup.string().max(2000),
+    forecast: yup.boolean(),
+    counts: yup.boolean(),
+  });
+
 /** Whole collections and calendars hold more than lanes show. */
 async function mayCount(app: App, caller: Caller, { system }: CountAsk): Promise<void> {
   if (system !== undefined) await permit(app.db, caller, 'inspect', null);
@@ -50,6 +63,17 @@ async function mayCount(app: App, caller: Caller, { system }: CountAsk): Promise
 
 /** What failed and why, trying it again, past audits, counts, and the journal as a file. */
 export const watchRoutes = (app: App): AnyRoute[] => [
+  route(
+    {
+      method: 'get',
+      path: '/agenda',
+      summary: 'What stands where in a span of days: both sides of lanes, the events of a calendar, or where a forecast puts everything',
+      may: 'read',
+      query: agendaQuery(),
+      answer: agendaShape,
+    },
+    async ({ query: { lane, ...query }, caller }) => agendaAnswer(app, caller, { ...query, lanes: lane?.split(',') }),
+  ),
   route(
     { method: 'get', path: '/lanes/:lane/failures', summary: 'What failed, by reason', may: 'read', answer: page(failureGroupShape) },
     async ({ params }) => {

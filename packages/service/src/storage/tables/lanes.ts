@@ -1,5 +1,5 @@
 import type { LaneDraft } from '@monsoon/arranging';
-import type { LaneDefinition } from '@monsoon/core';
+import type { LaneDefinition, When } from '@monsoon/core';
 import { sql } from 'drizzle-orm';
 import { bigint, index, integer, jsonb, pgTable, primaryKey, text, uuid } from 'drizzle-orm/pg-core';
 import { time } from '../time-column.ts';
@@ -106,8 +106,15 @@ export const verdicts = pgTable(
     recheckAt: time('recheck_at'),
     attempts: integer('attempts').notNull().default(0),
     at: time('at').notNull().default(sql`now()`),
+    /** when the item takes place, where that is known and no secret */
+    when: jsonb('when').$type<When>(),
+    firstDay: text('first_day').generatedAlwaysAs(sql`coalesce("when" ->> 'first', left("when" ->> 'start', 10))`),
   },
-  (t) => [primaryKey({ columns: [t.lane, t.recordId, t.href, t.moment] }), index('verdicts_recheck').on(t.lane, t.recheckAt)],
+  (t) => [
+    primaryKey({ columns: [t.lane, t.recordId, t.href, t.moment] }),
+    index('verdicts_recheck').on(t.lane, t.recheckAt),
+    index('verdicts_days').on(t.lane, t.firstDay),
+  ],
 );
 
 /**

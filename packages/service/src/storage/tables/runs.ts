@@ -27,11 +27,19 @@ export const pairs = pgTable(
     label: text('label').notNull(),
     laneVersion: integer('lane_version').notNull(),
     updatedAt: time('updated_at').notNull().default(sql`now()`),
+    /** the days that both sides touch at the last agreement, each on the clock of its own zone; of a series, without an end */
+    firstDay: text('first_day').generatedAlwaysAs(
+      sql`least(coalesce(baseline #>> '{record,when,first}', left(baseline #>> '{record,when,start}', 10)), coalesce(baseline #>> '{event,when,first}', left(baseline #>> '{event,when,start}', 10)))`,
+    ),
+    lastDay: text('last_day').generatedAlwaysAs(
+      sql`case when baseline #>> '{event,recurrence}' is not null or baseline #>> '{record,recurrence}' is not null then '9999-12-31' else greatest(left(baseline #>> '{record,when,end}', 10), left(baseline #>> '{event,when,end}', 10)) end`,
+    ),
   },
   (t) => [
     uniqueIndex('pairs_item').on(t.lane, t.recordId, t.moment),
     index('pairs_href').on(t.lane, t.href),
     index('pairs_state').on(t.lane, t.state),
+    index('pairs_days').on(t.lane, t.firstDay),
     index('pairs_uid').on(t.lane, t.uid),
     index('pairs_unfinished').on(t.lane).where(sql`record_id is null`),
     index('pairs_object').on(t.lane, sql`split_part(href, '#', 1)`).where(sql`strpos(href, '#') > 0`),

@@ -1,0 +1,6 @@
+ALTER TABLE "verdicts" ADD COLUMN "when" jsonb;--> statement-breakpoint
+ALTER TABLE "verdicts" ADD COLUMN "first_day" text GENERATED ALWAYS AS (coalesce("when" ->> 'first', left("when" ->> 'start', 10))) STORED;--> statement-breakpoint
+ALTER TABLE "pairs" ADD COLUMN "first_day" text GENERATED ALWAYS AS (least(coalesce(baseline #>> '{record,when,first}', left(baseline #>> '{record,when,start}', 10)), coalesce(baseline #>> '{event,when,first}', left(baseline #>> '{event,when,start}', 10)))) STORED;--> statement-breakpoint
+ALTER TABLE "pairs" ADD COLUMN "last_day" text GENERATED ALWAYS AS (case when baseline #>> '{event,recurrence}' is not null or baseline #>> '{record,recurrence}' is not null then '9999-12-31' else greatest(left(baseline #>> '{record,when,end}', 10), left(baseline #>> '{event,when,end}', 10)) end) STORED;--> statement-breakpoint
+CREATE INDEX "verdicts_days" ON "verdicts" USING btree ("lane","first_day");--> statement-breakpoint
+CREATE INDEX "pairs_days" ON "pairs" USING btree ("lane","first_day");
