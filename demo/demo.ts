@@ -128,7 +128,9 @@ async function sumUp(client: MonsoonClient, secrets: Secrets, lane: LaneAnswer, 
   say(
     `\n${lane.definition.name}, records ${lane.definition.direction} calendar: ${counts.created} created, ${counts.adopted} found on the calendar already, ${counts.changed} changed, ${counts.unchanged} as they were.`,
   );
-  say(`Counts: ${lane.pairs} pairs here, ${events} ${apart ? 'occurrences and events' : 'events'} ${counted ? 'in the Diary' : `in ${lane.calendarName}`}.`);
+  say(
+    `Counts: ${lane.pairs} pairs here, ${events} ${apart ? 'occurrences and events' : 'events'} ${counted ? 'in the Diary' : `in ${lane.calendarName}`}.`,
+  );
   say(`Left out: ${[...reasons].map(([reason, n]) => `${n} ${reason}`).join(', ') || 'nothing'}.`);
   for (const item of failed) say(`Needs fixing: ${item.recordId} ${item.label}: ${item.verdict?.condition ?? ''}`);
   const right = last.state === 'done' && events === lane.pairs && lane.pairs > 0;

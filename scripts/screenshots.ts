@@ -119,7 +119,7 @@ const shots: Record<string, (page: Page) => Promise<void>> = {
   feed: async (p) => {
     await p.goto(`${settings.address}/feeds`);
     await p.getByRole('button', { name: 'Open' }).first().click();
-    await p.getByAltText('The address as a picture').waitFor();
+    await p.getByAltText('The address, for the camera').waitFor();
   },
   people: async (p) => void (await p.goto(`${settings.address}/people`)),
   activity: async (p) => void (await p.goto(`${settings.address}/activity`)),

@@ -9,7 +9,7 @@ import { type App, type Config, type Service, startService } from '@monsoon/serv
 import { parse } from 'yaml';
 import type { SeedRow } from '../../demo/data.ts';
 import { type FrontDesk, startFrontDesk } from './front-desk.ts';
-import { account, dav, eventually, freshDatabase, listEvents, radicale } from './servers.ts';
+import { account, comeAs, dav, eventually, freshDatabase, listEvents, radicale } from './servers.ts';
 
 const root = resolve(import.meta.dirname, '../..');
 export const admin = { email: 'ines@alder-wren.example', password: 'a-tuned-password' };
@@ -48,7 +48,7 @@ export interface Office {
 
 export interface OfficeOptions {
   seed?: SeedRow[];
-  /** a calendar server; radicale unless said */
+  /** a calendar server; radicale unless said. `hosted`: Monsoon itself, looked at through its door */
   diary?: string;
   /** what Monsoon is told the calendar server's address is: a proxy, say */
   diaryAddress?: string;
@@ -125,7 +125,9 @@ export async function furnish(
   places: { databaseUrl: string; dataFolder: string },
 ): Promise<Omit<Office, 'stop' | 'app'>> {
   const client = new MonsoonClient({ address, token });
-  const diary = options.diary ?? radicale();
+  const hosted = options.diary === 'hosted';
+  const diary = hosted ? address : (options.diary ?? radicale());
+  const system = hosted ? 'hosted' : 'diary';
   const hook =
     options.notices === false ? null : await frontDesk.call<{ secret: string }>('POST', '/webhooks', { url: `${address}/hooks/front-desk` });
   const connect = (name: string, settings: Record<string, unknown>, secrets: Record<string, string>) => {
@@ -142,9 +144,12 @@ export async function furnish(
     { token: frontDesk.token, ...(hook === null ? {} : { webhook: hook.secret }) },
   );
   // Nothing runs by itself because the calendar was looked at: tests say when.
-  await connect('diary', { address: options.diaryAddress ?? diary, user: account.user, timeout: 3, look: 0 }, { password: account.password });
-  const calendar = (await client.makeCalendar('diary', `Visits ${randomUUID().slice(0, 8)}`, null)).href;
-  if (options.withLane !== false) await client.makeLane('tuning-visits', { ...laneFile(), calendar: { system: 'diary', calendar }, ...options.lane });
+  if (hosted) {
+    const device = await client.addDevice('tests');
+    comeAs(address, device.user, device.password);
+  } else await connect('diary', { address: options.diaryAddress ?? diary, user: account.user, timeout: 3, look: 0 }, { password: account.password });
+  const calendar = (await client.makeCalendar(system, `Visits ${randomUUID().slice(0, 8)}`, null)).href;
+  if (options.withLane !== false) await client.makeLane('tuning-visits', { ...laneFile(), calendar: { system, calendar }, ...options.lane });
   const settled = async (id: string) =>
     eventually(
       'the run ends',

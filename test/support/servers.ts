@@ -38,7 +38,10 @@ export const freePort = (): Promise<number> =>
     });
   });
 
-const credentials = `Basic ${Buffer.from(`${account.user}:${account.password}`).toString('base64')}`;
+const basic = (user: string, password: string) => `Basic ${Buffer.from(`${user}:${password}`).toString('base64')}`;
+/** Who comes to which server, where it is not the account of all test servers. */
+const others = new Map<string, string>();
+export const comeAs = (base: string, user: string, password: string): void => void others.set(new URL(base).origin, basic(user, password));
 
 /** Talks to a calendar server as somebody else's program would. */
 export async function dav(
@@ -50,7 +53,7 @@ export async function dav(
 ): Promise<{ status: number; text: string; etag: string | null }> {
   const answer = await fetch(new URL(path, base), {
     method,
-    headers: { authorization: credentials, ...headers },
+    headers: { authorization: others.get(new URL(base).origin) ?? basic(account.user, account.password), ...headers },
     ...(body === undefined ? {} : { body }),
   });
   return { status: answer.status, text: await answer.text(), etag: answer.headers.get('etag') };

@@ -77,6 +77,10 @@ describe('the console in Chromium', function () {
     const event = (await office.event(agreed.recordId!))!;
     await dav(office.diary, 'DELETE', event.href);
     await office.run();
+    const when = agreed.when as { start: string };
+    const visitDay = when.start.slice(0, 10);
+    await office.client.makeHostedCalendar({ name: 'Rehearsals', slug: 'rehearsals' });
+    await office.client.makeFeed({ name: 'Visits to subscribe to', lane: 'tuning-visits' });
     const pages: [string, string][] = [
       ['/', 'Needs you'],
       ['/systems', 'Front desk'],
@@ -91,6 +95,12 @@ describe('the console in Chromium', function () {
       ['/runs', 'asked'],
       [`/runs/${run!.id}`, 'What it did'],
       ['/holds', 'event deleted'],
+      [`/lanes/tuning-visits?tab=calendar&day=${visitDay}`, agreed.label],
+      [`/calendar?day=${visitDay}`, agreed.label],
+      [`/calendar?view=day&day=${visitDay}`, agreed.label],
+      [`/calendar?view=month&day=${visitDay}`, 'Week of'],
+      [`/calendar?view=list&day=${visitDay}`, agreed.label],
+      ['/feeds', 'Address for calendar programs'],
       ['/counts', 'week from'],
       ['/people', 'Your notifications by mail'],
       ['/activity', 'Newest first'],
@@ -250,10 +260,46 @@ describe('the console in Chromium', function () {
     await page.getByText('nothing speaks against it').waitFor();
     await page.getByRole('button', { name: 'Disconnect' }).click();
     await page.getByRole('heading', { name: 'Systems' }).waitFor();
-    expect((await office.client.systems()).items).to.have.length(2);
+    expect((await office.client.systems()).items.map((s) => s.slug).sort()).to.deep.equal(['diary', 'front-desk', 'hosted']);
     // While it goes, the page may ask once more for what is disconnected.
     await page.waitForTimeout(500);
     errors.splice(0, errors.length, ...errors.filter((e) => !e.includes('404')));
+  });
+
+  it('makes an address to subscribe to of records, without any calendar server, and shows it as a whole', async () => {
+    await go('/lanes/new');
+    await page.getByRole('button', { name: /Records to an address/ }).click();
+    await page.getByLabel('Records are in').selectOption({ label: 'Front desk' });
+    await page.getByLabel('Collection 1').selectOption('visits');
+    const label = (await page.getByLabel('Collection 1').locator('option:checked').textContent())!;
+    await page.getByRole('button', { name: 'Arrange it' }).click();
+    const notice = page.getByText('Whoever has this address will read these events');
+    await notice.waitFor({ timeout: 20_000 });
+    const address = (await notice.locator('code').textContent())!;
+    await page.getByRole('tab', { name: 'Prove it' }).click();
+    await page.getByRole('button', { name: /^Make it/ }).click();
+    await page.getByRole('button', { name: 'Start the lane' }).click();
+    await page.getByRole('heading', { name: label, exact: true }).waitFor();
+    const shown = await eventually('the feed shows the visits', async () => {
+      const text = await (await fetch(address)).text();
+      return text.includes('BEGIN:VEVENT') && text;
+    });
+    expect(shown).to.contain(`NAME:${label}`).and.contain('SUMMARY:');
+    await go('/feeds');
+    await page.getByRole('cell', { name: label, exact: true }).first().waitFor();
+    await page
+      .getByRole('row')
+      .filter({ has: page.getByRole('cell', { name: label, exact: true }) })
+      .first()
+      .getByRole('button', { name: 'Open' })
+      .click();
+    const dialog = page.getByRole('dialog');
+    await dialog.getByAltText('The address, for the camera').waitFor();
+    await audit('a feed');
+    await dialog.getByRole('button', { name: 'Revoke the address' }).click();
+    await dialog.getByText('It has no address').waitFor();
+    expect((await fetch(address)).status).to.equal(404);
+    await page.keyboard.press('Escape');
   });
 
   it('pauses and resumes a lane, checks a system, and signs out by menu', async () => {

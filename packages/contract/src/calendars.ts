@@ -229,7 +229,10 @@ export const agendaShape = yup
           /** wall clock of each hour that passes, the one twice that comes twice */
           hours: list(text()),
           items: count(),
-          states: yup.mixed<Record<string, number>>().defined().meta({ schema: { type: 'object', additionalProperties: { type: 'integer' } } }),
+          states: yup
+            .mixed<Record<string, number>>()
+            .defined()
+            .meta({ schema: { type: 'object', additionalProperties: { type: 'integer' } } }),
         })
         .noUnknown(),
     ),

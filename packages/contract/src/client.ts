@@ -140,8 +140,9 @@ export class MonsoonClient {
   withdrawDevice = (id: string) => got<void>(this.#http.DELETE('/api/v1/devices/{device}', { params: { path: { device: id } } }));
 
   feeds = () => got<Page<FeedAnswer>>(this.#http.GET('/api/v1/feeds'));
-  makeFeed = (feed: Partial<FeedSettings> & { name: string; slug?: string; lane?: string; system?: string; calendar?: string; endsAt?: string | null }) =>
-    got<FeedAnswer>(this.#http.POST('/api/v1/feeds', { body: unchecked(feed) }));
+  makeFeed = (
+    feed: Partial<FeedSettings> & { name: string; slug?: string; lane?: string; system?: string; calendar?: string; endsAt?: string | null },
+  ) => got<FeedAnswer>(this.#http.POST('/api/v1/feeds', { body: unchecked(feed) }));
   feed = (feed: string) => got<FeedAnswer>(this.#http.GET('/api/v1/feeds/{feed}', { params: { path: { feed } } }));
   feedPreview = (feed: string) =>
     got<{ text: string; events: number }>(this.#http.GET('/api/v1/feeds/{feed}/preview', { params: { path: { feed } } }));

@@ -36,10 +36,15 @@ const forViewers = new Set(
       'counts',
       'counts/export',
     ],
+    ...['agenda', 'hosted-calendars', 'hosted-calendars/{calendar}', 'devices', 'feeds', 'feeds/{feed}', 'feeds/{feed}/preview'],
   ].map((path) => `get ${path}`),
 );
 for (const own of ['delete session', 'put session/password', 'put session/told', 'delete sessions/{session}', 'post tokens', 'delete tokens/{token}'])
   forViewers.add(own);
+// Whose a calendar is settles it; a viewer may be given one.
+for (const own of ['patch hosted-calendars/{calendar}', 'put hosted-calendars/{calendar}/rights', 'delete hosted-calendars/{calendar}'])
+  forViewers.add(own);
+for (const own of ['post devices', 'delete devices/{device}']) forViewers.add(own);
 for (const look of ['lanes/{lane}/forecast', 'lanes/{lane}/audit', 'descriptors/draft']) forViewers.add(`post ${look}`);
 // For operators only once they own a lane.
 const forArrangers = new Set([
@@ -65,6 +70,8 @@ const forOperators = new Set([
     'post lanes/{lane}/runs',
   ],
   ...['post runs/{run}/release', 'post runs/{run}/undo', 'post journal/{entry}/undo', 'post holds/settle', 'post holds/{hold}/settle'],
+  ...['post hosted-calendars', 'post feeds', 'patch feeds/{feed}', 'delete feeds/{feed}'],
+  ...['renew', 'revoke', 'mail'].map((what) => `post feeds/{feed}/${what}`),
   ...['post drafts', 'put drafts/{draft}', 'delete drafts/{draft}'],
 ]);
 const forAnybody = new Set(['post session', 'get session/ways', 'get health']);

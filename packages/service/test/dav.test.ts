@@ -56,7 +56,12 @@ describe('The CalDAV door', () => {
       expect(person).to.contain('<D:href>/dav/calendars/</D:href>');
       expect(person).to.contain('Somebody administrator');
     }
-    const { text } = await ines.dav('PROPFIND', '/dav/calendars/', { ...xml, depth: '1' }, propfind('resourcetype', 'C:supported-calendar-component-set'));
+    const { text } = await ines.dav(
+      'PROPFIND',
+      '/dav/calendars/',
+      { ...xml, depth: '1' },
+      propfind('resourcetype', 'C:supported-calendar-component-set'),
+    );
     expect(text).to.contain(`<D:href>${home}</D:href>`);
     const options = await fetch(new URL(home, hosted.address), { method: 'OPTIONS' });
     expect([options.status, options.headers.get('dav')]).to.deep.equal([200, '1, 3, access-control, calendar-access']);
@@ -90,14 +95,34 @@ describe('The CalDAV door', () => {
       ['control', event('c', ['X-A:\u0007']), /valid-calendar-data.*U\+0007/s, 403],
       ['latin', Buffer.from('BEGIN:VCALENDAR\r\nSUMMARY:\xe9', 'latin1'), /valid-calendar-data.*UTF-8/s, 403],
       ['method', event('m').replace('VERSION:2.0', 'VERSION:2.0\r\nMETHOD:REQUEST'), /valid-calendar-object-resource.*METHOD/s, 403],
-      ['two', event('a').replace('END:VCALENDAR', event('b').split('\r\n').slice(3, -2).join('\r\n') + '\r\nEND:VCALENDAR'), /valid-calendar-object-resource.*different UIDs/s, 403],
+      [
+        'two',
+        event('a').replace('END:VCALENDAR', `${event('b').split('\r\n').slice(3, -2).join('\r\n')}\r\nEND:VCALENDAR`),
+        /valid-calendar-object-resource.*different UIDs/s,
+        403,
+      ],
       ['journal', event('j').replaceAll('VEVENT', 'VJOURNAL'), /supported-calendar-component/, 403],
-      ['task', event('t').replaceAll('VEVENT', 'VTODO').replace(/DTEND.*\r\n/, ''), /supported-calendar-component.*holds events/s, 403],
+      [
+        'task',
+        event('t')
+          .replaceAll('VEVENT', 'VTODO')
+          .replace(/DTEND.*\r\n/, ''),
+        /supported-calendar-component.*holds events/s,
+        403,
+      ],
       ['rule', event('r', ['RRULE:FREQ=FORTNIGHTLY']), /valid-calendar-data.*FORTNIGHTLY/s, 403],
       ['backwards', event('e', ['DTSTART:20261201T100000Z', 'DTEND:20261201T090000Z']), /valid-calendar-data.*before it starts/s, 403],
       ['large', event('l', [`X-BIG:${'x'.repeat(1_000_001)}`]), /max-resource-size/, 403],
       ['huge', 'x'.repeat(3_000_000), /max-resource-size/, 403],
-      ['guests', event('g', Array.from({ length: 2001 }, (_, i) => `ATTENDEE:mailto:g${i}@x.example`)), /max-attendees-per-instance/, 403],
+      [
+        'guests',
+        event(
+          'g',
+          Array.from({ length: 2001 }, (_, i) => `ATTENDEE:mailto:g${i}@x.example`),
+        ),
+        /max-attendees-per-instance/,
+        403,
+      ],
     ];
     for (const [name, text, expected, status] of bad) {
       const answer = await ines.dav('PUT', `${home}${name}.ics`, calendar, text);
@@ -121,7 +146,9 @@ describe('The CalDAV door', () => {
     const all = await Promise.all(Array.from({ length: 16 }, (_, i) => put('a.ics', event('a', [`SUMMARY:Version ${i}`]), { 'if-match': etag })));
     expect(all.filter((a) => a.status === 204)).to.have.length(1);
     expect(all.filter((a) => a.status === 412)).to.have.length(15);
-    expect((await put('a.ics', event('a'), { 'if-match': `"nothing", ${all.find((a) => a.status === 204)!.headers.get('etag')}` })).status).to.equal(204);
+    expect((await put('a.ics', event('a'), { 'if-match': `"nothing", ${all.find((a) => a.status === 204)!.headers.get('etag')}` })).status).to.equal(
+      204,
+    );
     expect((await put('b.ics', event('b'), { 'if-match': '*' })).status).to.equal(412);
     expect((await ines.dav('DELETE', `${home}a.ics`, { 'if-match': etag })).status).to.equal(412);
     expect((await ines.dav('DELETE', `${home}a.ics`)).status).to.equal(204);
@@ -177,25 +204,35 @@ describe('The CalDAV door', () => {
     expect(await found(text('<C:text-match>SEÑOR</C:text-match>'))).to.deep.equal([]);
     expect(await found(text('<C:text-match>WREN</C:text-match>'))).to.deep.equal(['once']);
     expect(await found(text('<C:text-match collation="i;octet">WREN</C:text-match>'))).to.deep.equal([]);
-    expect(await found('<C:comp-filter name="VEVENT"><C:prop-filter name="RRULE"><C:is-not-defined/></C:prop-filter></C:comp-filter>')).to.deep.equal(['day', 'once']);
+    expect(await found('<C:comp-filter name="VEVENT"><C:prop-filter name="RRULE"><C:is-not-defined/></C:prop-filter></C:comp-filter>')).to.deep.equal(
+      ['day', 'once'],
+    );
     expect(await found('<C:comp-filter name="VTODO"/>')).to.deep.equal([]);
     const expanded = await ines.dav(
       'REPORT',
       home,
       { ...xml, depth: '1' },
-      query(at('20260701T000000Z', '20260715T000000Z'), '<C:calendar-data><C:expand start="20260701T000000Z" end="20260715T000000Z"/></C:calendar-data>'),
+      query(
+        at('20260701T000000Z', '20260715T000000Z'),
+        '<C:calendar-data><C:expand start="20260701T000000Z" end="20260715T000000Z"/></C:calendar-data>',
+      ),
     );
     expect(expanded.text.match(/DTSTART:202607(01|08)T170000Z/g)).to.have.length(2);
     expect(expanded.text).to.contain('RECURRENCE-ID:20260701T170000Z').and.not.contain('RRULE');
     for (const [wrong, condition] of [
       ['<C:comp-filter name="VEVENT"><C:time-range start="yesterday"/></C:comp-filter>', 'valid-filter'],
-      ['<C:comp-filter name="VEVENT"><C:comp-filter name="VALARM"><C:time-range start="20260101T000000Z"/></C:comp-filter></C:comp-filter>', 'supported-filter'],
+      [
+        '<C:comp-filter name="VEVENT"><C:comp-filter name="VALARM"><C:time-range start="20260101T000000Z"/></C:comp-filter></C:comp-filter>',
+        'supported-filter',
+      ],
       [text('<C:text-match collation="i;klingon">x</C:text-match>'), 'supported-collation'],
     ] as const)
       expect((await ines.dav('REPORT', home, { ...xml, depth: '1' }, query(wrong))).text).to.contain(condition);
     const busy = `<C:free-busy-query xmlns:C="urn:ietf:params:xml:ns:caldav"><C:time-range start="20261201T000000Z" end="20261203T000000Z"/></C:free-busy-query>`;
     const free = await ines.dav('REPORT', home, { ...xml, depth: '1' }, busy);
-    expect(free.text).to.contain('FREEBUSY;FBTYPE=BUSY:20261201T090000Z/20261201T100000Z').and.contain('FREEBUSY;FBTYPE=BUSY:20261202T180000Z/20261202T190000Z');
+    expect(free.text)
+      .to.contain('FREEBUSY;FBTYPE=BUSY:20261201T090000Z/20261201T100000Z')
+      .and.contain('FREEBUSY;FBTYPE=BUSY:20261202T180000Z/20261202T190000Z');
     expect(free.text).to.not.contain('Wren');
   });
 
@@ -204,18 +241,30 @@ describe('The CalDAV door', () => {
     const body = `<C:mkcalendar xmlns="DAV:" xmlns:C="urn:ietf:params:xml:ns:caldav" xmlns:A="http://apple.com/ns/ical/"><set><prop><displayname>Hall &amp; stage</displayname><A:calendar-color>#FF0000FF</A:calendar-color><A:calendar-order>7</A:calendar-order><C:supported-calendar-component-set><C:comp name="VTODO"/></C:supported-calendar-component-set></prop></set></C:mkcalendar>`;
     expect((await ines.dav('MKCALENDAR', made, xml, body)).status).to.equal(201);
     const ask = () =>
-      ines.dav('PROPFIND', made, { ...xml, depth: '0' }, propfind('displayname', 'A:calendar-color', 'A:calendar-order', 'C:supported-calendar-component-set'));
+      ines.dav(
+        'PROPFIND',
+        made,
+        { ...xml, depth: '0' },
+        propfind('displayname', 'A:calendar-color', 'A:calendar-order', 'C:supported-calendar-component-set'),
+      );
     const { text } = await ask();
-    expect(text).to.contain('Hall &#38; stage').and.contain('#ff0000').and.contain('<A:calendar-order>7</A:calendar-order>').and.contain('name="VTODO"');
+    expect(text)
+      .to.contain('Hall &#38; stage')
+      .and.contain('#ff0000')
+      .and.contain('<A:calendar-order>7</A:calendar-order>')
+      .and.contain('name="VTODO"');
     const again = await ines.dav('MKCALENDAR', made, xml, body);
     expect([again.status, again.text.includes('resource-must-be-null')]).to.deep.equal([405, true]);
-    const patch = (inner: string) => ines.dav('PROPPATCH', made, xml, `<propertyupdate xmlns="DAV:" xmlns:A="http://apple.com/ns/ical/">${inner}</propertyupdate>`);
+    const patch = (inner: string) =>
+      ines.dav('PROPPATCH', made, xml, `<propertyupdate xmlns="DAV:" xmlns:A="http://apple.com/ns/ical/">${inner}</propertyupdate>`);
     // All or nothing.
     const mixed = await patch('<set><prop><displayname>Other</displayname><getetag>x</getetag></prop></set>');
     expect(mixed.text).to.contain('cannot-modify-protected-property').and.contain('424');
     expect((await ask()).text).to.contain('Hall');
     await patch('<set><prop><displayname>Other</displayname></prop></set><remove><prop><A:calendar-order/></prop></remove>');
-    expect((await ask()).text).to.contain('Other').and.not.contain('>7<');
+    expect((await ask()).text)
+      .to.contain('Other')
+      .and.not.contain('>7<');
     expect((await ines.dav('DELETE', made)).status).to.equal(204);
     expect((await ines.dav('PROPFIND', made, { depth: '0' })).status).to.equal(404);
   });
@@ -259,11 +308,23 @@ describe('The CalDAV door', () => {
         await ask('get private', 'GET', `${home}secret.ics`),
         await ask('list', 'PROPFIND', home, { ...xml, depth: '1' }),
         await ask('query', 'REPORT', home, { ...xml, depth: '1' }, query('<C:comp-filter name="VEVENT"/>')),
-        await ask('sync', 'REPORT', home, { ...xml, depth: '0' }, sync('').replace('<getetag/>', '<getetag/><calendar-data xmlns="urn:ietf:params:xml:ns:caldav"/>')),
+        await ask(
+          'sync',
+          'REPORT',
+          home,
+          { ...xml, depth: '0' },
+          sync('').replace('<getetag/>', '<getetag/><calendar-data xmlns="urn:ietf:params:xml:ns:caldav"/>'),
+        ),
         await ask('put', 'PUT', `${home}new.ics`, calendar, event('new')),
         await ask('change', 'PUT', `${home}open.ics`, calendar, event('open')),
         await ask('delete', 'DELETE', `${home}new.ics`),
-        await ask('proppatch', 'PROPPATCH', home, xml, '<propertyupdate xmlns="DAV:"><set><prop><displayname>Mine</displayname></prop></set></propertyupdate>'),
+        await ask(
+          'proppatch',
+          'PROPPATCH',
+          home,
+          xml,
+          '<propertyupdate xmlns="DAV:"><set><prop><displayname>Mine</displayname></prop></set></propertyupdate>',
+        ),
         await ask('delete all', 'DELETE', home),
         await ask('copy out', 'COPY', `${home}secret.ics`, { destination: new URL('/dav/calendars/elsewhere/x.ics', hosted.address).href }),
       ];
@@ -301,16 +362,39 @@ describe('The CalDAV door', () => {
       fc.constantFrom('/dav/', '/dav/people/', '/dav/people/x/', '/dav/calendars/', '/dav/calendars/%2e%2e/', '/dav//', '/dav/calendars/a/b/c/'),
     );
     const piece = fc.constantFrom(
-      '<C:filter>', '</C:filter>', '<D:prop>', '</D:prop>', '<C:comp-filter name="VCALENDAR">', '</C:comp-filter>', '<D:sync-token>urn:monsoon:sync::all:1</D:sync-token>',
-      '<D:href>../../x</D:href>', '<!DOCTYPE a [<!ENTITY b "c">]>', '&b;', '<C:time-range start="1"/>', '\u0001', 'BEGIN:VCALENDAR\r\n', 'RRULE:FREQ=SECONDLY;BYSETPOS=-1\r\n',
-      'DTSTART:99999999T999999Z\r\n', 'END:VEVENT\r\n', 'BEGIN:VEVENT\r\n', 'UID:x\r\n',
+      '<C:filter>',
+      '</C:filter>',
+      '<D:prop>',
+      '</D:prop>',
+      '<C:comp-filter name="VCALENDAR">',
+      '</C:comp-filter>',
+      '<D:sync-token>urn:monsoon:sync::all:1</D:sync-token>',
+      '<D:href>../../x</D:href>',
+      '<!DOCTYPE a [<!ENTITY b "c">]>',
+      '&b;',
+      '<C:time-range start="1"/>',
+      '\u0001',
+      'BEGIN:VCALENDAR\r\n',
+      'RRULE:FREQ=SECONDLY;BYSETPOS=-1\r\n',
+      'DTSTART:99999999T999999Z\r\n',
+      'END:VEVENT\r\n',
+      'BEGIN:VEVENT\r\n',
+      'UID:x\r\n',
     );
-    const root = fc.constantFrom('D:propfind', 'C:calendar-query', 'C:calendar-multiget', 'D:sync-collection', 'C:free-busy-query', 'D:propertyupdate', 'C:mkcalendar');
+    const root = fc.constantFrom(
+      'D:propfind',
+      'C:calendar-query',
+      'C:calendar-multiget',
+      'D:sync-collection',
+      'C:free-busy-query',
+      'D:propertyupdate',
+      'C:mkcalendar',
+    );
     const body = fc.oneof(
       fc.string({ unit: 'binary', maxLength: 60 }),
-      fc.tuple(root, fc.array(piece, { maxLength: 8 })).map(
-        ([r, p]) => `<${r} xmlns:D="DAV:" xmlns:C="urn:ietf:params:xml:ns:caldav">${p.join('')}</${r}>`,
-      ),
+      fc
+        .tuple(root, fc.array(piece, { maxLength: 8 }))
+        .map(([r, p]) => `<${r} xmlns:D="DAV:" xmlns:C="urn:ietf:params:xml:ns:caldav">${p.join('')}</${r}>`),
       fc.array(piece, { maxLength: 12 }).map((p) => p.join('')),
     );
     const headers = fc.record(
@@ -327,8 +411,14 @@ describe('The CalDAV door', () => {
     await fc.assert(
       fc.asyncProperty(fc.constantFrom(...methods), path, headers, body, async (method, at, extra, text) => {
         if (method === 'DELETE' && at === home) return;
-        const answer = await stranger.dav(method, at, { ...xml, ...extra } as Record<string, string>, ['GET', 'HEAD'].includes(method) ? undefined : text);
-        if (answer.status >= 500 && answer.status !== 502 && answer.status !== 507) throw new Error(`${method} ${at}: ${answer.status} ${answer.text}`);
+        const answer = await stranger.dav(
+          method,
+          at,
+          { ...xml, ...extra } as Record<string, string>,
+          ['GET', 'HEAD'].includes(method) ? undefined : text,
+        );
+        if (answer.status >= 500 && answer.status !== 502 && answer.status !== 507)
+          throw new Error(`${method} ${at}: ${answer.status} ${answer.text}`);
         if (answer.text.includes('Nobody else reads this')) throw new Error(`${method} ${at} tells too much`);
       }),
       { numRuns: Number(process.env['MONSOON_FUZZ'] ?? 2000) },

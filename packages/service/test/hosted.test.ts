@@ -6,7 +6,8 @@ import ICAL from 'ical.js';
 import { type Device, type HostedService, openHosted } from '../../../test/support/hosted.ts';
 import { eventually } from '../../../test/support/servers.ts';
 
-const rows = 'id,title,starts,ends,place\nb1,Rehearsal,2026-12-01T18:00,2026-12-01T20:00,Hall\nb2,Tuning,2026-12-02T09:00,2026-12-02T10:30,Workshop\n';
+const rows =
+  'id,title,starts,ends,place\nb1,Rehearsal,2026-12-01T18:00,2026-12-01T20:00,Hall\nb2,Tuning,2026-12-02T09:00,2026-12-02T10:30,Workshop\n';
 
 /** A firm with a file and no calendar server: the file becomes events of a calendar that Monsoon keeps. */
 describe('A lane to a hosted calendar', () => {
@@ -57,7 +58,10 @@ describe('A lane to a hosted calendar', () => {
     const own = items.find((s) => s.slug === 'hosted')!;
     expect(own).to.deep.include({ kind: 'hosted', offers: ['calendars'], push: true, address: `${hosted.address}/dav/` });
     expect(await hosted.client.checkSystem('hosted')).to.deep.include({ ok: true });
-    for (const wrong of [hosted.client.disconnect('hosted'), hosted.client.connect({ slug: 'second', name: 'x', kind: 'hosted', settings: {}, secrets: {} })]) {
+    for (const wrong of [
+      hosted.client.disconnect('hosted'),
+      hosted.client.connect({ slug: 'second', name: 'x', kind: 'hosted', settings: {}, secrets: {} }),
+    ]) {
       const refused = await wrong.then(
         () => null,
         (e: Error) => e.message,
@@ -102,7 +106,10 @@ describe('A lane to a hosted calendar', () => {
       now = (await ines.dav('GET', href + name)).text;
     }
     if (process.env['MONSOON_SHOW'] !== undefined) console.log('milliseconds from the door to the row:', took);
-    const fresh = now.replace(/UID:.*/, 'UID:from-a-phone').replace(/X-MONSOON.*\r\n/g, '').replace(/SUMMARY:.*/, 'SUMMARY:Concert');
+    const fresh = now
+      .replace(/UID:.*/, 'UID:from-a-phone')
+      .replace(/X-MONSOON.*\r\n/g, '')
+      .replace(/SUMMARY:.*/, 'SUMMARY:Concert');
     expect((await ines.dav('PUT', `${href}from-a-phone.ics`, { 'content-type': 'text/calendar' }, fresh)).status).to.equal(201);
     await eventually('a row is made', async () => readFileSync(file, 'utf8').includes('Concert'));
     expect((await ines.dav('DELETE', `${href}from-a-phone.ics`)).status).to.equal(204);
@@ -116,7 +123,11 @@ describe('A lane to a hosted calendar', () => {
     const come = () =>
       fetch(new URL('/dav/', hosted.address), {
         method: 'PROPFIND',
-        headers: { depth: '0', authorization: `Basic ${Buffer.from(`${made.user.toUpperCase()}:${made.password}`).toString('base64')}`, 'user-agent': 'Telephone/1.0' },
+        headers: {
+          depth: '0',
+          authorization: `Basic ${Buffer.from(`${made.user.toUpperCase()}:${made.password}`).toString('base64')}`,
+          'user-agent': 'Telephone/1.0',
+        },
       });
     expect((await come()).status).to.equal(207);
     const [device] = (await hosted.client.devices()).items;
@@ -129,7 +140,15 @@ describe('A lane to a hosted calendar', () => {
 });
 
 const object = (uid: string, ...parts: string[][]) =>
-  ['BEGIN:VCALENDAR', 'VERSION:2.0', 'PRODID:-//Somebody//Else//EN', ...customZone, ...parts.flatMap((lines) => ['BEGIN:VEVENT', `UID:${uid}`, 'DTSTAMP:20261101T000000Z', ...lines, 'END:VEVENT']), 'END:VCALENDAR', ''].join('\r\n');
+  [
+    'BEGIN:VCALENDAR',
+    'VERSION:2.0',
+    'PRODID:-//Somebody//Else//EN',
+    ...customZone,
+    ...parts.flatMap((lines) => ['BEGIN:VEVENT', `UID:${uid}`, 'DTSTAMP:20261101T000000Z', ...lines, 'END:VEVENT']),
+    'END:VCALENDAR',
+    '',
+  ].join('\r\n');
 const customZone = [
   'BEGIN:VTIMEZONE',
   'TZID:SECRET Annas house',
@@ -142,7 +161,8 @@ const customZone = [
   'END:STANDARD',
   'END:VTIMEZONE',
 ];
-const soon = (days: number, hour = 9) => `${new Date(Date.now() + days * 86_400_000).toISOString().slice(0, 10).replaceAll('-', '')}T${String(hour).padStart(2, '0')}0000`;
+const soon = (days: number, hour = 9) =>
+  `${new Date(Date.now() + days * 86_400_000).toISOString().slice(0, 10).replaceAll('-', '')}T${String(hour).padStart(2, '0')}0000`;
 
 describe('A feed', () => {
   let hosted: HostedService;
@@ -157,8 +177,50 @@ describe('A feed', () => {
     hosted = await openHosted();
     ines = await hosted.person('administrator');
     ({ href } = await hosted.client.makeHostedCalendar({ name: 'Visits', slug: 'visits' }));
-    await put('visit', object('secret-uid@x.example', [`DTSTART:${soon(2)}Z`, `DTEND:${soon(2, 10)}Z`, 'SUMMARY:SECRET Tuning at Wrens', 'DESCRIPTION:SECRET', 'LOCATION;ALTREP="http://SECRET.example":Leeds', 'X-NOTE:SECRET', 'ATTENDEE;CN=SECRET:mailto:secret@x.example', 'CATEGORIES:SECRET', 'X-MONSOON-PAIR:SECRET']));
-    await put('series', object('series', [`DTSTART;TZID=SECRET Annas house:${soon(3)}`, 'DURATION:PT1H', 'RRULE:FREQ=DAILY;COUNT=3', 'SUMMARY:SECRET', 'BEGIN:VALARM', 'ACTION:DISPLAY', 'DESCRIPTION:SECRET', 'TRIGGER;X-A=SECRET:-PT15M', 'END:VALARM'], [`RECURRENCE-ID;TZID=SECRET Annas house:${soon(4)}`, `DTSTART;TZID=SECRET Annas house:${soon(4, 12)}`, 'DURATION:PT1H', 'SUMMARY:SECRET override', 'COMMENT:SECRET'], [`RECURRENCE-ID;TZID=SECRET Annas house:${soon(5)}`, `DTSTART;TZID=SECRET Annas house:${soon(5)}`, 'STATUS:CANCELLED', 'SUMMARY:SECRET cancelled']));
+    await put(
+      'visit',
+      object('secret-uid@x.example', [
+        `DTSTART:${soon(2)}Z`,
+        `DTEND:${soon(2, 10)}Z`,
+        'SUMMARY:SECRET Tuning at Wrens',
+        'DESCRIPTION:SECRET',
+        'LOCATION;ALTREP="http://SECRET.example":Leeds',
+        'X-NOTE:SECRET',
+        'ATTENDEE;CN=SECRET:mailto:secret@x.example',
+        'CATEGORIES:SECRET',
+        'X-MONSOON-PAIR:SECRET',
+      ]),
+    );
+    await put(
+      'series',
+      object(
+        'series',
+        [
+          `DTSTART;TZID=SECRET Annas house:${soon(3)}`,
+          'DURATION:PT1H',
+          'RRULE:FREQ=DAILY;COUNT=3',
+          'SUMMARY:SECRET',
+          'BEGIN:VALARM',
+          'ACTION:DISPLAY',
+          'DESCRIPTION:SECRET',
+          'TRIGGER;X-A=SECRET:-PT15M',
+          'END:VALARM',
+        ],
+        [
+          `RECURRENCE-ID;TZID=SECRET Annas house:${soon(4)}`,
+          `DTSTART;TZID=SECRET Annas house:${soon(4, 12)}`,
+          'DURATION:PT1H',
+          'SUMMARY:SECRET override',
+          'COMMENT:SECRET',
+        ],
+        [
+          `RECURRENCE-ID;TZID=SECRET Annas house:${soon(5)}`,
+          `DTSTART;TZID=SECRET Annas house:${soon(5)}`,
+          'STATUS:CANCELLED',
+          'SUMMARY:SECRET cancelled',
+        ],
+      ),
+    );
     await put('private', object('private', [`DTSTART:${soon(6)}Z`, `DTEND:${soon(6, 10)}Z`, 'CLASS:PRIVATE', 'SUMMARY:SECRET Doctor']));
     await put('free', object('free', [`DTSTART:${soon(7)}Z`, 'TRANSP:TRANSPARENT', 'SUMMARY:SECRET Birthday']));
     await put('old', object('old', ['DTSTART:20200101T090000Z', 'SUMMARY:SECRET Long ago']));
@@ -185,13 +247,28 @@ describe('A feed', () => {
   });
 
   it('shows chosen properties, or everything; private events as taken time even then', async () => {
-    const chosen = await hosted.client.makeFeed({ name: 'Chosen', system: 'hosted', calendar: 'Visits', shows: ['title', 'location'], alarms: true, window: null });
+    const chosen = await hosted.client.makeFeed({
+      name: 'Chosen',
+      system: 'hosted',
+      calendar: 'Visits',
+      shows: ['title', 'location'],
+      alarms: true,
+      window: null,
+    });
     const some = (await fetched(chosen.address!)).text.replace(/\r\n /g, '');
-    expect(some).to.contain('SECRET Tuning at Wrens').and.contain('LOCATION:Leeds').and.contain('Long ago').and.contain('TRIGGER:-PT15M').and.contain('Birthday');
+    expect(some)
+      .to.contain('SECRET Tuning at Wrens')
+      .and.contain('LOCATION:Leeds')
+      .and.contain('Long ago')
+      .and.contain('TRIGGER:-PT15M')
+      .and.contain('Birthday');
     expect(some).to.not.match(/Doctor|DESCRIPTION:SECRET|x\.example|X-NOTE|CATEGORIES|COMMENT|SECRET\.example|secret-uid|Annas/);
     const full = await hosted.client.changeFeed(chosen.slug, { shows: 'full' });
     const all = (await fetched(full.address!)).text.replace(/\r\n /g, '');
-    expect(all).to.contain('X-NOTE:SECRET').and.contain('mailto:secret@x.example').and.not.match(/Doctor|X-MONSOON|Annas/);
+    expect(all)
+      .to.contain('X-NOTE:SECRET')
+      .and.contain('mailto:secret@x.example')
+      .and.not.match(/Doctor|X-MONSOON|Annas/);
     const fitting = await hosted.client.changeFeed(chosen.slug, { condition: 'title contains "Wrens"' });
     expect(fitting.events).to.equal(1);
     const wrong = await hosted.client.changeFeed(chosen.slug, { condition: 'colour above 3' }).catch((e: Error) => e.message);
@@ -227,15 +304,19 @@ describe('A feed', () => {
     expect([revoked.address, revoked.revokedAt === null]).to.deep.equal([null, false]);
     const after = await fetched(feed.address!);
     expect([after.status, after.text]).to.deep.equal([404, unknown.text]);
-    const headersOf = (h: Headers) => [...h].filter(([n]) => !['date', 'etag'].includes(n) && !n.startsWith('ratelimit')).map(([n, v]) => `${n}: ${v}`);
+    const headersOf = (h: Headers) =>
+      [...h].filter(([n]) => !['date', 'etag'].includes(n) && !n.startsWith('ratelimit')).map(([n, v]) => `${n}: ${v}`);
     expect(headersOf(after.headers)).to.deep.equal(headersOf(unknown.headers));
     const renewed = await hosted.client.renewFeed(feed.slug);
     expect(renewed.address).to.not.equal(feed.address);
     expect([(await fetched(feed.address!)).status, (await fetched(renewed.address!)).status]).to.deep.equal([404, 200]);
     await hosted.app.pool.query(`update feeds set ends_at = now() - interval '1 second' where slug = $1`, [feed.slug]);
     expect((await fetched(renewed.address!)).status).to.equal(404);
-    for (const wrong of ['/feed/', '/feed/a', '/feed/../api/v1/feeds', '/feed/%00.ics']) expect((await fetched(hosted.address + wrong)).status).to.be.oneOf([404, 401]);
-    const past = await hosted.client.makeFeed({ name: 'Past', system: 'hosted', calendar: 'Visits', endsAt: '2020-01-01' }).catch((e: Error) => e.message);
+    for (const wrong of ['/feed/', '/feed/a', '/feed/../api/v1/feeds', '/feed/%00.ics'])
+      expect((await fetched(hosted.address + wrong)).status).to.be.oneOf([404, 401]);
+    const past = await hosted.client
+      .makeFeed({ name: 'Past', system: 'hosted', calendar: 'Visits', endsAt: '2020-01-01' })
+      .catch((e: Error) => e.message);
     expect(past).to.contain('/endsAt').and.contain('2020-01-01');
     const nowhere = await hosted.client.makeFeed({ name: 'x', system: 'hosted', calendar: 'Nowhere' }).catch((e: Error) => e.message);
     expect(nowhere).to.contain('/calendar').and.contain('"Visits"');

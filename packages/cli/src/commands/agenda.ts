@@ -37,7 +37,8 @@ export function agendaCommand(program: Command): void {
       withContext(program, async ({ client, json }, options: Options) => {
         const from = options.from ?? new Date().toISOString().slice(0, 10);
         if (!/^\d{4}-\d\d-\d\d$/.test(from)) throw new WrongInput(`--from: "${from}" is not a day such as 2026-12-01`);
-        if (!/^[1-9]\d?$/.test(options.days) || Number(options.days) > 62) throw new WrongInput(`--days: "${options.days}" is not a number from 1 to 62`);
+        if (!/^[1-9]\d?$/.test(options.days) || Number(options.days) > 62)
+          throw new WrongInput(`--days: "${options.days}" is not a number from 1 to 62`);
         const until = new Date(Date.parse(from) + (Number(options.days) - 1) * DAY).toISOString().slice(0, 10);
         const { lane, system, calendar } = options;
         const found = await client.agenda({
@@ -52,7 +53,9 @@ export function agendaCommand(program: Command): void {
         if (json) return printJson(found);
         let shown = 0;
         for (const day of found.days) {
-          const items = found.items.filter((i) => [i.record, i.event].some((b) => b !== null && b.from < day.until && Math.max(b.until, b.from + 1) > day.from));
+          const items = found.items.filter((i) =>
+            [i.record, i.event].some((b) => b !== null && b.from < day.until && Math.max(b.until, b.from + 1) > day.from),
+          );
           if (items.length === 0) continue;
           shown += items.length;
           const hours = day.hours.length === 24 ? '' : paint.dim(`  ${day.hours.length} hours: clocks change`);

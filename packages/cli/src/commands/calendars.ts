@@ -13,7 +13,13 @@ export function calendarCommands(program: Command): void {
       const { items } = await client.hostedCalendars();
       if (json) return printJson(items);
       const rows = items.map((c) => [c.slug, c.name, String(c.items), c.holds, c.owner ?? '', says(c), c.address]);
-      print(table(['Calendar', 'Name', 'Items', 'Holds', 'Whose', 'You may', 'Address for calendar programs'], rows, 'No calendars.\nNext: monsoon calendars make "Hall bookings"'));
+      print(
+        table(
+          ['Calendar', 'Name', 'Items', 'Holds', 'Whose', 'You may', 'Address for calendar programs'],
+          rows,
+          'No calendars.\nNext: monsoon calendars make "Hall bookings"',
+        ),
+      );
     }),
   );
   calendars
@@ -64,7 +70,9 @@ export function calendarCommands(program: Command): void {
         const ofRoles = (options.role ?? []).map((r) => pairIn(r, '--role'));
         const unknown = ofRoles.find(([role]) => !(roles as readonly string[]).includes(role));
         if (unknown !== undefined) throw new WrongInput(`--role: "${unknown[0]}" is not a role; roles are ${roles.join(', ')}`);
-        const rights = new Map(before.rights.map((r) => [r.person ?? r.role!, { person: r.person, role: r.role as Role | null, may: r.may as HostedRight }]));
+        const rights = new Map(
+          before.rights.map((r) => [r.person ?? r.role!, { person: r.person, role: r.role as Role | null, may: r.may as HostedRight }]),
+        );
         for (const [person, may] of people) rights.set(person, { person, role: null, may });
         for (const [role, may] of ofRoles) rights.set(role, { person: null, role: role as Role, may });
         const asked = people.length + ofRoles.length > 0;
@@ -111,7 +119,9 @@ export function calendarCommands(program: Command): void {
       withContext(program, async ({ client, json }, name: string) => {
         const made = await client.addDevice(name);
         if (json) return printJson(made);
-        print(`In the calendar program on ${made.name}, add a CalDAV account:\n  address   ${made.address}\n  user      ${made.user}\n  password  ${made.password}\nThe password is shown only now.`);
+        print(
+          `In the calendar program on ${made.name}, add a CalDAV account:\n  address   ${made.address}\n  user      ${made.user}\n  password  ${made.password}\nThe password is shown only now.`,
+        );
       }),
     );
   devices.command('withdraw <device>').action(
@@ -207,7 +217,10 @@ export function feedCommands(program: Command): void {
         ['State', stateOf(feed)],
         ['Address', feed.address ?? '-'],
         ['To subscribe at a click', feed.webcal ?? '-'],
-        ['Fetched', `${feed.fetches} ${feed.fetches === 1 ? 'time' : 'times'}, last ${time(feed.lastFetchedAt)}, by ${feed.askers} ${feed.askers === 1 ? 'program' : 'programs'} in 30 days`],
+        [
+          'Fetched',
+          `${feed.fetches} ${feed.fetches === 1 ? 'time' : 'times'}, last ${time(feed.lastFetchedAt)}, by ${feed.askers} ${feed.askers === 1 ? 'program' : 'programs'} in 30 days`,
+        ],
       ];
       print(table(['', ''], rows, ''));
     }),
@@ -292,7 +305,9 @@ function settingsOf(options: FeedOptions, before: FeedAnswer['window'] = null): 
   const window = { behind: behind ?? before?.behind ?? 60, ahead: ahead ?? before?.ahead ?? 400 };
   return defined({
     name,
-    shows: (shows === undefined || shows === 'full' || shows === 'busy only' ? shows : shows.split(',').map((s) => s.trim())) as FeedSettings['shows'] | undefined,
+    shows: (shows === undefined || shows === 'full' || shows === 'busy only' ? shows : shows.split(',').map((s) => s.trim())) as
+      | FeedSettings['shows']
+      | undefined,
     alarms,
     condition: where === undefined ? undefined : where === '' ? null : where,
     window: all === true ? null : behind === undefined && ahead === undefined ? undefined : window,

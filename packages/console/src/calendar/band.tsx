@@ -13,16 +13,19 @@ const clock = (scale: Scale, at: number): string => {
 /** What takes the band to its item, where it has one. */
 function Opening({ item, className, style, children }: { item: AgendaItem; className: string; style?: CSSProperties; children: ReactNode }) {
   const to = itemTo(item);
-  const label = `${item.label}: ${lookOf(item).word || item.state}; ${bankWords(item)}${item.why === null ? '' : `; ${item.why}`}`;
-  const common = { className, style, title: label, 'aria-label': label };
-  return to === null ? (
-    // biome-ignore lint/a11y/useSemanticElements: a group of one thing that is only looked at
-    <div role="img" {...common}>
+  const more = `${lookOf(item).word || item.state}; ${bankWords(item)}${item.why === null ? '' : `; ${item.why}`}`;
+  const common = { className, style, title: `${item.label}: ${more}` };
+  const inside = (
+    <>
       {children}
-    </div>
+      <span className="sr-only">: {more}</span>
+    </>
+  );
+  return to === null ? (
+    <div {...common}>{inside}</div>
   ) : (
     <Link to={to} {...common}>
-      {children}
+      {inside}
     </Link>
   );
 }
@@ -95,14 +98,20 @@ export function Band({ placed, scale, narrow }: { placed: Placed; scale: Scale; 
           strokeWidth={look.word === '' ? 0.8 : 1.6}
           vectorEffect="non-scaling-stroke"
         />
-        {l !== null && <line x1="0" x2="0" y1={at(l.top)} y2={at(l.bottom)} stroke="var(--records)" strokeWidth="8" vectorEffect="non-scaling-stroke" />}
+        {l !== null && (
+          <line x1="0" x2="0" y1={at(l.top)} y2={at(l.bottom)} stroke="var(--records)" strokeWidth="8" vectorEffect="non-scaling-stroke" />
+        )}
         {r !== null && (
           <line x1="100" x2="100" y1={at(r.top)} y2={at(r.bottom)} stroke="var(--calendar)" strokeWidth="8" vectorEffect="non-scaling-stroke" />
         )}
       </svg>
       <span
         className={`absolute overflow-hidden leading-tight ${begins.bottom - begins.top < 36 ? 'text-ellipsis whitespace-nowrap' : ''} ${narrow ? 'px-1.5 text-[0.8rem]' : 'px-2.5 text-[0.93rem]'} ${l === null && !onlyCalendar ? 'right-0 text-right' : 'left-0'}`}
-        style={{ top: at(begins.top) + 2, maxHeight: Math.max(begins.bottom - begins.top - 3, 18), maxWidth: l !== null && r !== null ? '92%' : '97%' }}
+        style={{
+          top: at(begins.top) + 2,
+          maxHeight: Math.max(begins.bottom - begins.top - 3, 18),
+          maxWidth: l !== null && r !== null ? '92%' : '97%',
+        }}
       >
         {/* The outline of a slant would run through the words. */}
         <span className={look.word === '' ? '' : 'bg-card/80 font-medium'}>{item.label}</span>

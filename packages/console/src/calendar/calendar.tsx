@@ -34,7 +34,15 @@ function spanOf(view: View, day: string): { from: string; until: string } {
 const isDay = (text: string | null): text is string => text !== null && /^\d{4}-\d\d-\d\d$/.test(text);
 
 /** What stands on both banks, by day, week or month. @param of what is shown; @param zone the lane's, where it is one lane's */
-export function CalendarView({ of, zone, mayForecast = false }: { of: Pick<AgendaQuery, 'lane' | 'system' | 'calendar'>; zone?: string | undefined; mayForecast?: boolean }) {
+export function CalendarView({
+  of,
+  zone,
+  mayForecast = false,
+}: {
+  of: Pick<AgendaQuery, 'lane' | 'system' | 'calendar'>;
+  zone?: string | undefined;
+  mayForecast?: boolean;
+}) {
   const [search, setSearch] = useSearchParams();
   const set = (part: Record<string, string | null>) =>
     setSearch(
@@ -54,14 +62,20 @@ export function CalendarView({ of, zone, mayForecast = false }: { of: Pick<Agend
   const forecasting = mayForecast && search.get('would') === 'be';
   const { from, until } = spanOf(view, day);
   const ask: AgendaQuery = { ...of, from, until, zone: shownZone, ...(forecasting ? { forecast: true } : {}) };
-  const found = useQuery({ queryKey: ['items', 'agenda', ask], queryFn: () => client.agenda(ask), placeholderData: keepPreviousData, staleTime: 10_000 });
+  const found = useQuery({
+    queryKey: ['items', 'agenda', ask],
+    queryFn: () => client.agenda(ask),
+    placeholderData: keepPreviousData,
+    staleTime: 10_000,
+  });
   const move = (n: number) => set({ day: view === 'month' ? addMonths(day, n) : addDays(day, view === 'day' ? n : 7 * n) });
   const toDay = (next: string) => set({ view: 'day', day: next });
   const data = found.data === undefined || leftOutToo ? found.data : withoutLeftOut(found.data);
   return (
     <div>
       <div className="mb-3 flex flex-wrap items-center gap-x-3 gap-y-2">
-        <div role="group" aria-label="How it is shown" className="flex">
+        <fieldset className="flex">
+          <legend className="sr-only">How it is shown</legend>
           {views.map((v) => (
             <button
               key={v}
@@ -73,7 +87,7 @@ export function CalendarView({ of, zone, mayForecast = false }: { of: Pick<Agend
               {v}
             </button>
           ))}
-        </div>
+        </fieldset>
         <div className="flex items-center gap-1">
           <Button quiet onClick={() => move(-1)} aria-label={`The ${view === 'list' ? 'week' : view} before`}>
             ←

@@ -18,7 +18,7 @@ export function Days({ days, items, onDay }: { days: AgendaDay[]; items: AgendaI
   const [first] = scales;
   if (first === undefined) return null;
   return (
-    <div className="flex gap-1" role="group" aria-label="Records on the left bank, calendar on the right">
+    <section className="flex gap-1" aria-label="Records on the left bank, calendar on the right">
       <div className="w-11 shrink-0 pt-0 text-right text-[0.8rem] text-soft tabular-nums" aria-hidden>
         <div className="h-12" />
         <AllDaySpace rows={Math.max(0, ...byDay.map((d) => d.filter(isAllDay).length))} />
@@ -35,7 +35,7 @@ export function Days({ days, items, onDay }: { days: AgendaDay[]; items: AgendaI
           onDay={onDay}
         />
       ))}
-    </div>
+    </section>
   );
 }
 
@@ -101,7 +101,7 @@ function Column({
   const today = new Date().toISOString().slice(0, 10) === day.day;
   return (
     <section className="min-w-0 grow basis-0" aria-label={name}>
-      <h3 className={`flex h-12 flex-col justify-end pb-1 leading-tight ${today ? 'font-semibold' : 'font-normal'}`}>
+      <h2 className={`flex h-12 flex-col justify-end pb-1 leading-tight ${today ? 'font-semibold' : 'font-normal'}`}>
         {onDay === undefined ? (
           name
         ) : (
@@ -110,13 +110,16 @@ function Column({
           </button>
         )}
         {day.hours.length !== 24 && <span className="text-[0.8rem] text-soft">{day.hours.length} hours: clocks change</span>}
-      </h3>
+      </h2>
       <div className="overflow-y-auto" style={{ height: rows === 0 ? 0 : Math.min(rows, 6) * ALL_DAY_ROW + 8 }}>
         {allDay.map((item) => (
           <AllDayBand key={`${item.lane} ${item.recordId ?? item.href} ${item.moment}`} item={item} day={day} narrow={narrow} />
         ))}
       </div>
-      <div className="relative border-x-2 bg-card" style={{ height: scale.height, borderLeftColor: 'var(--records)', borderRightColor: 'var(--calendar)' }}>
+      <div
+        className="relative border-x-2 bg-card"
+        style={{ height: scale.height, borderLeftColor: 'var(--records)', borderRightColor: 'var(--calendar)' }}
+      >
         {scale.busy.map((is, i) =>
           is || (i > 0 && scale.busy[i - 1]) ? (
             // biome-ignore lint/suspicious/noArrayIndexKey: as above
@@ -124,7 +127,12 @@ function Column({
           ) : null,
         )}
         {placed.map((p) => (
-          <Band key={`${p.item.lane} ${p.item.recordId ?? p.item.href} ${p.item.moment} ${p.item.event?.from ?? ''}`} placed={p} scale={scale} narrow={narrow} />
+          <Band
+            key={`${p.item.lane} ${p.item.recordId ?? p.item.href} ${p.item.moment} ${p.item.event?.from ?? ''}`}
+            placed={p}
+            scale={scale}
+            narrow={narrow}
+          />
         ))}
         {tooMany && <Crowded day={day} items={items.filter((i) => !isAllDay(i))} scale={scale} />}
         {items.length === 0 && <p className="px-2 py-1 text-[0.87rem] text-soft">nothing</p>}
@@ -146,8 +154,12 @@ function Crowded({ day, items, scale }: { day: AgendaDay; items: AgendaItem[]; s
   const most = Math.max(1, ...hours.map((h) => h.count));
   return hours.map(({ count, odd }, hour) =>
     count === 0 ? null : (
-      // biome-ignore lint/suspicious/noArrayIndexKey: an hour is known by its place
-      <div key={hour} className="absolute inset-x-1 flex items-center" style={{ top: scale.tops[hour]! + 2, height: scale.tops[hour + 1]! - scale.tops[hour]! - 4 }}>
+      <div
+        // biome-ignore lint/suspicious/noArrayIndexKey: an hour is known by its place
+        key={hour}
+        className="absolute inset-x-1 flex items-center"
+        style={{ top: scale.tops[hour]! + 2, height: scale.tops[hour + 1]! - scale.tops[hour]! - 4 }}
+      >
         <div className="h-full bg-sunk" style={{ width: `${(70 * count) / most}%` }} />
         <span className="px-1 text-[0.8rem]">
           {count}

@@ -23,9 +23,9 @@ export function AgendaList({ days, items }: { days: AgendaDay[]; items: AgendaIt
     <>
       {parts.map(({ day, shown }) => (
         <section key={day.day} className="mb-3">
-          <h3 className="px-3 font-semibold">
+          <h2 className="px-3 font-semibold">
             {weekday(day.day)} {sayDate(day.day)}
-          </h3>
+          </h2>
           <table>
             <thead>
               <tr>
@@ -67,7 +67,11 @@ function Row({ item }: { item: AgendaItem }) {
         {item.why !== null && <span className="block text-[0.87rem] text-soft">{item.why}</span>}
       </td>
       <td data-column="State">
-        {look.word === '' ? <span className="text-soft">{item.state}</span> : <Badge tone={item.state === 'held' ? 'held' : item.state === 'failed' ? 'failed' : 'plain'}>{look.word}</Badge>}
+        {look.word === '' ? (
+          <span className="text-soft">{item.state}</span>
+        ) : (
+          <Badge tone={item.state === 'held' ? 'held' : item.state === 'failed' ? 'failed' : 'plain'}>{look.word}</Badge>
+        )}
         {isMoving(item) && item.state !== 'in sync' && <span className="block text-[0.87rem]">the sides differ</span>}
       </td>
       <td data-column="Event" className="text-calendar">

@@ -3,14 +3,6 @@ import { useState } from 'react';
 import { Days, sayDate, weekday } from './day.tsx';
 import type { AgendaDay } from './scale.ts';
 
-/** States that want nobody. */
-const fine = new Set(['in sync', 'on the calendar']);
-const sayStates = (states: Record<string, number>): string =>
-  Object.entries(states)
-    .filter(([state]) => !fine.has(state))
-    .map(([state, n]) => `${n} ${state}`)
-    .join(', ');
-
 /** A month as lines of weeks: how full each day is, and what in it is not as it should be; the day under the cursor below. */
 export function Month({ days, items, month, onDay }: { days: AgendaDay[]; items: AgendaItem[]; month: string; onDay: (day: string) => void }) {
   const [shown, setShown] = useState<string | null>(null);
@@ -39,15 +31,20 @@ export function Month({ days, items, month, onDay }: { days: AgendaDay[]; items:
                 <td key={d.day} data-column={weekday(d.day).slice(0, 3)} className={`p-0! ${looked?.day === d.day ? 'bg-sunk' : ''}`}>
                   <button
                     type="button"
-                    className={`block w-full px-2 py-1.5 text-left ${d.day.startsWith(month) ? '' : 'opacity-55'}`}
+                    className={`block w-full px-2 py-1.5 text-left ${d.day.startsWith(month) ? '' : 'text-soft'}`}
                     onMouseEnter={() => setShown(d.day)}
                     onFocus={() => setShown(d.day)}
                     onClick={() => onDay(d.day)}
-                    aria-label={`${weekday(d.day)} ${sayDate(d.day)}: ${d.items} items${sayStates(d.states) === '' ? '' : `, ${sayStates(d.states)}`}`}
                   >
                     <span className={`flex justify-between ${d.day === now ? 'font-semibold' : ''}`}>
-                      <span>{Number(d.day.slice(8))}</span>
-                      <span className="text-soft tabular-nums">{d.items === 0 ? '' : d.items}</span>
+                      <span>
+                        {Number(d.day.slice(8))}
+                        <span className="sr-only"> {sayDate(d.day).replace(/^\d+ /, '')}</span>
+                      </span>
+                      <span className="text-soft tabular-nums">
+                        {d.items === 0 ? '' : d.items}
+                        <span className="sr-only"> {d.items === 1 ? 'item' : 'items'}</span>
+                      </span>
                     </span>
                     {/* The load: a bar as long as the day is full, against the fullest. */}
                     <span className="mt-1 block h-2 bg-paper" aria-hidden>

@@ -33,7 +33,13 @@ export const isMoving = ({ record, event }: AgendaItem): boolean =>
 export const bankWords = (item: AgendaItem): string => {
   const { record, event } = item;
   if (record !== null && event !== null) return isMoving(item) ? `record ${record.says}, event ${event.says}` : record.says;
-  return record !== null ? `record ${record.says}, no event` : event === null ? '' : item.lane === null ? event.says : `event ${event.says}, no record`;
+  return record !== null
+    ? `record ${record.says}, no event`
+    : event === null
+      ? ''
+      : item.lane === null
+        ? event.says
+        : `event ${event.says}, no record`;
 };
 
 export const itemTo = (item: AgendaItem): string | null =>

@@ -20,7 +20,10 @@ export function CalendarPage() {
           label="Of what"
           value={of}
           empty="all lanes"
-          options={[...(lanes.data?.items ?? []).map((l) => ({ value: `lane|${l.slug}`, label: `lane ${l.definition.name}` })), ...(calendars.data ?? [])]}
+          options={[
+            ...(lanes.data?.items ?? []).map((l) => ({ value: `lane|${l.slug}`, label: `lane ${l.definition.name}` })),
+            ...(calendars.data ?? []),
+          ]}
           onChange={(value) =>
             setSearch(
               (now) => {

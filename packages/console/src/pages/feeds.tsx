@@ -14,9 +14,7 @@ export function Feeds() {
   const [of, setOf] = useState('');
   const [kind, name = ''] = of.split('|');
   const label =
-    kind === 'lane'
-      ? lanes.data?.items.find((l) => l.slug === name)?.definition.name
-      : hosted.data?.items.find((c) => c.href === name)?.name;
+    kind === 'lane' ? lanes.data?.items.find((l) => l.slug === name)?.definition.name : hosted.data?.items.find((c) => c.href === name)?.name;
   return (
     <>
       <PageHead

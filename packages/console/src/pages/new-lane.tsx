@@ -140,7 +140,9 @@ function ChooseSides({ starter }: { starter: StarterAnswer }) {
             id="right"
             value={right}
             empty="Choose a system"
-            options={all.filter((s) => s.offers.includes('calendars') && (!toAddress || s.kind === 'hosted')).map((s) => ({ value: s.slug, label: s.name }))}
+            options={all
+              .filter((s) => s.offers.includes('calendars') && (!toAddress || s.kind === 'hosted'))
+              .map((s) => ({ value: s.slug, label: s.name }))}
             onChange={setRight}
           />
         </div>

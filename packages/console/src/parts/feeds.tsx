@@ -30,7 +30,11 @@ export function FeedList({ feeds, empty }: { feeds: FeedAnswer[]; empty: string 
   return (
     <>
       <table>
-        <Heads of={['Name', 'Of', 'Shows', 'Events', 'State', 'Last fetched', 'Readers in 30 days']} right={['Events', 'Readers in 30 days']} actions />
+        <Heads
+          of={['Name', 'Of', 'Shows', 'Events', 'State', 'Last fetched', 'Readers in 30 days']}
+          right={['Events', 'Readers in 30 days']}
+          actions
+        />
         <tbody>
           {feeds.map((f) => (
             <tr key={f.id}>
@@ -102,7 +106,11 @@ function FeedDialog({ feed, onClose }: { feed: FeedAnswer; onClose: () => void }
     >
       {failed !== undefined && <Failure>{reasonOf(failed.error)}</Failure>}
       {feed.address === null ? (
-        <Empty>{feed.revokedAt === null ? 'Its address is shown to those who may give it away.' : 'It has no address: whoever had it reads nothing any more.'}</Empty>
+        <Empty>
+          {feed.revokedAt === null
+            ? 'Its address is shown to those who may give it away.'
+            : 'It has no address: whoever had it reads nothing any more.'}
+        </Empty>
       ) : (
         <div className="grid gap-4 p-3 md:grid-cols-[minmax(0,1fr)_9rem]">
           <div>
@@ -135,7 +143,11 @@ function FeedDialog({ feed, onClose }: { feed: FeedAnswer; onClose: () => void }
             </p>
           </div>
           {picture.data !== undefined && (
-            <img alt="The address as a picture for telephones" className="w-36 bg-white" src={`data:image/svg+xml;utf8,${encodeURIComponent(picture.data)}`} />
+            <img
+              alt="The address, for the camera of a telephone"
+              className="w-36 bg-white"
+              src={`data:image/svg+xml;utf8,${encodeURIComponent(picture.data)}`}
+            />
           )}
         </div>
       )}
@@ -183,7 +195,9 @@ function FeedSettings({ feed, onChange }: { feed: FeedAnswer; onChange: (part: P
         {(id) => (
           <span className="flex gap-2">
             <Words id={id} value={condition} place="every event" onChange={setCondition} />
-            {condition !== (feed.condition ?? '') && <Button onClick={() => onChange({ condition: condition.trim() === '' ? null : condition })}>Apply</Button>}
+            {condition !== (feed.condition ?? '') && (
+              <Button onClick={() => onChange({ condition: condition.trim() === '' ? null : condition })}>Apply</Button>
+            )}
           </span>
         )}
       </Setting>
@@ -193,8 +207,10 @@ function FeedSettings({ feed, onChange }: { feed: FeedAnswer; onChange: (part: P
             <Tick label="all times" checked={feed.window === null} onChange={(on) => onChange({ window: on ? null : { behind: 60, ahead: 400 } })} />
             {feed.window !== null && (
               <>
-                <Count label="Days behind" value={feed.window.behind} onChange={(behind) => onChange({ window: { ...feed.window!, behind } })} /> days back to
-                <Count label="Days ahead" value={feed.window.ahead} onChange={(ahead) => onChange({ window: { ...feed.window!, ahead } })} /> days ahead
+                <Count label="Days behind" value={feed.window.behind} onChange={(behind) => onChange({ window: { ...feed.window!, behind } })} /> days
+                back to
+                <Count label="Days ahead" value={feed.window.ahead} onChange={(ahead) => onChange({ window: { ...feed.window!, ahead } })} /> days
+                ahead
               </>
             )}
           </span>
@@ -217,7 +233,15 @@ function FeedSettings({ feed, onChange }: { feed: FeedAnswer; onChange: (part: P
 }
 
 /** Making a feed of a lane, or of a calendar. */
-export function NewFeed({ of, name: given, onMade }: { of: { lane: string } | { system: string; calendar: string }; name: string; onMade?: () => void }) {
+export function NewFeed({
+  of,
+  name: given,
+  onMade,
+}: {
+  of: { lane: string } | { system: string; calendar: string };
+  name: string;
+  onMade?: () => void;
+}) {
   const [name, setName] = useState(given);
   const [shows, setShows] = useState('busy only');
   const make = useMutation({

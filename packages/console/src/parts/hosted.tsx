@@ -71,7 +71,13 @@ export function HostedCalendars() {
       >
         <span>A new calendar:</span>
         <Words label="Name of the calendar" className="w-56" place="its name" value={name} onChange={setName} />
-        <input type="color" aria-label="Colour" value={colour} onChange={(e) => setColour(e.target.value)} className="h-8 w-10 rounded border border-line bg-paper" />
+        <input
+          type="color"
+          aria-label="Colour"
+          value={colour}
+          onChange={(e) => setColour(e.target.value)}
+          className="h-8 w-10 rounded border border-line bg-paper"
+        />
         <Button type="submit" needs="operate" disabled={name.trim() === '' || make.isPending}>
           Make
         </Button>
@@ -91,7 +97,10 @@ function CalendarDialog({ calendar, onClose }: { calendar: HostedCalendarAnswer;
     mutationFn: (rights: Parameters<typeof client.shareHostedCalendar>[1]) => client.shareHostedCalendar(calendar.slug, rights),
     onSuccess: again,
   });
-  const change = useMutation({ mutationFn: (part: { name?: string; colour?: string }) => client.changeHostedCalendar(calendar.slug, part), onSuccess: again });
+  const change = useMutation({
+    mutationFn: (part: { name?: string; colour?: string }) => client.changeHostedCalendar(calendar.slug, part),
+    onSuccess: again,
+  });
   const remove = useMutation({
     mutationFn: () => client.removeHostedCalendar(calendar.slug),
     onSuccess: () => {
@@ -194,9 +203,7 @@ export function Devices() {
       {withdraw.isError && <Failure>{reasonOf(withdraw.error)}</Failure>}
       {made !== undefined && (
         <div role="status" className="m-3 rounded bg-sunk px-3 py-2">
-          <p>
-            In the calendar program on {made.name}, add a CalDAV account. The password is shown only now.
-          </p>
+          <p>In the calendar program on {made.name}, add a CalDAV account. The password is shown only now.</p>
           <dl className="grid grid-cols-[6rem_minmax(0,1fr)]">
             <dt>Address</dt>
             <dd>

@@ -80,7 +80,14 @@ function sayCopy(context: LaneContext, event: ReadEvent, original: string, pair:
   const condition = 'no other event of the calendar has its UID';
   const verdict = (value: string): Verdict => ({ reason: 'duplicate UID', condition, value, recheckAt: null });
   const moment = momentOfEvents(context).name;
-  const copy: ItemVerdict = { recordId: null, href: event.href, moment, label, verdict: verdict(`the lane follows ${original}`), when: event.read.values.when };
+  const copy: ItemVerdict = {
+    recordId: null,
+    href: event.href,
+    moment,
+    label,
+    verdict: verdict(`the lane follows ${original}`),
+    when: event.read.values.when,
+  };
   if (pair.recordId === null) return [copy];
   const { recordId, label: name } = pair;
   return [copy, { recordId, href: null, moment: pair.moment, label: name, verdict: verdict(`a copy is at ${event.href}`) }];

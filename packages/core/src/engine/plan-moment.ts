@@ -1,6 +1,6 @@
 import type { RecordItem } from '../record/fields.ts';
-import type { PairedInput } from './carry-departure.ts';
 import type { When } from '../time/when.ts';
+import type { PairedInput } from './carry-departure.ts';
 import type { EventView } from './context.ts';
 import { type Decision, decide, type EventFact, type PairFact, type RecordFact } from './decide.ts';
 import { bothGone, depart, isCancelled, isEdited } from './depart.ts';

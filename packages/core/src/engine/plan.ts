@@ -55,7 +55,14 @@ function planRecords(shared: PlanInput, due: ReadonlySet<string>, result: Plan):
       } else if (pair?.state === 'in sync' && planned.verdict === null) result.unchanged++;
       if (planned.refreshed !== undefined) result.refreshed.push(planned.refreshed);
       const { label, verdict, when } = planned;
-      result.verdicts.push({ recordId: record.id, href: null, moment: moment.name, label, verdict, when: verdict === null ? null : openTime(verdict, when) });
+      result.verdicts.push({
+        recordId: record.id,
+        href: null,
+        moment: moment.name,
+        label,
+        verdict,
+        when: verdict === null ? null : openTime(verdict, when),
+      });
     }
   }
 }
@@ -90,7 +97,13 @@ function sayOthers({ context, gathered }: PlanInput, result: Plan): void {
 function planEvents(shared: PlanInput, result: Plan): void {
   const { context, gathered, claims } = shared;
   const { direction, may } = context.definition;
-  const nameOf = (event: EventView) => ({ recordId: null, href: event.href, moment: momentOfEvents(context).name, label: nameOfEvent(event), when: event.read?.values.when });
+  const nameOf = (event: EventView) => ({
+    recordId: null,
+    href: event.href,
+    moment: momentOfEvents(context).name,
+    label: nameOfEvent(event),
+    when: event.read?.values.when,
+  });
   // A hold may name an unchanged event: its earlier verdict is out of date.
   const looked = new Set(gathered.newcomers.map((e) => e.href));
   if (direction !== '->' && may.records.create)

@@ -1,11 +1,11 @@
 import { type Component, lineOf } from './content.ts';
 
-const valueOf = (component: Component, name: string): string => lineOf(component, name)?.value.trim().toUpperCase() ?? '';
+const wordOf = (component: Component, name: string): string => lineOf(component, name)?.value.trim().toUpperCase() ?? '';
 
 /** Does it take no time of whoever has it (RFC 5545, 3.8.2.7)? */
-export const isTransparent = (event: Component): boolean => valueOf(event, 'TRANSP') === 'TRANSPARENT';
+export const isTransparent = (event: Component): boolean => wordOf(event, 'TRANSP') === 'TRANSPARENT';
 /** Is it, or may it be, a time that is taken? */
-export const isBusyEvent = (event: Component): boolean => !isTransparent(event) && valueOf(event, 'STATUS') !== 'CANCELLED';
-export const isTentative = (event: Component): boolean => valueOf(event, 'STATUS') === 'TENTATIVE';
+export const isBusyEvent = (event: Component): boolean => !isTransparent(event) && wordOf(event, 'STATUS') !== 'CANCELLED';
+export const isTentative = (event: Component): boolean => wordOf(event, 'STATUS') === 'TENTATIVE';
 /** Are others to see no more than its time (RFC 5545, 3.8.1.3)? */
-export const isPrivateComponent = (component: Component): boolean => /^(PRIVATE|CONFIDENTIAL)$/.test(valueOf(component, 'CLASS'));
+export const isPrivateComponent = (component: Component): boolean => /^(PRIVATE|CONFIDENTIAL)$/.test(wordOf(component, 'CLASS'));

@@ -2,8 +2,8 @@ import { expandSeries, type Window } from '../recurrence/expand.ts';
 import { parseRule } from '../recurrence/rule.ts';
 import { spanOf, type When } from '../time/when.ts';
 import { parseInstant, toInstant, UTC, type Zone, type ZoneTable } from '../time/zones.ts';
-import { type Component, type Line, lineOf, parseComponents, UnreadableEvent } from './content.ts';
 import { isBusyEvent, isPrivateComponent } from './busy.ts';
+import { type Component, type Line, lineOf, parseComponents, UnreadableEvent } from './content.ts';
 import { expand } from './dates.ts';
 import { lengthOf, readClock, readWhen } from './event-times.ts';
 
@@ -85,7 +85,13 @@ export function readCalendarObject(text: string, zones: ZoneTable): CalendarObje
   const component = first.name === 'VEVENT' ? 'VEVENT' : 'VTODO';
   const isPrivate = parts.some(isPrivateComponent);
   const isBusy = component === 'VEVENT' && parts.some(isBusyEvent);
-  return { uid, component, isPrivate, isBusy, ...asValid(() => (component === 'VEVENT' ? spanOfEvents(parts, roots, zones) : checkTasks(parts, roots, zones))) };
+  return {
+    uid,
+    component,
+    isPrivate,
+    isBusy,
+    ...asValid(() => (component === 'VEVENT' ? spanOfEvents(parts, roots, zones) : checkTasks(parts, roots, zones))),
+  };
 }
 
 function asValid<T>(work: () => T): T {

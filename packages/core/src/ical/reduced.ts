@@ -3,7 +3,7 @@ import { formatRule, parseRule } from '../recurrence/rule.ts';
 import { isDefinedZone } from '../time/defined-zone.ts';
 import type { ZoneTable } from '../time/zones.ts';
 import { isBusyEvent, isPrivateComponent, isTentative, isTransparent } from './busy.ts';
-import { type Component, type Line, lineOf, parseComponents, paramOf, UnreadableEvent, writeComponents } from './content.ts';
+import { type Component, type Line, lineOf, paramOf, parseComponents, UnreadableEvent, writeComponents } from './content.ts';
 import { readClock, readWhen } from './event-times.ts';
 import { timezoneComponent } from './timezone.ts';
 

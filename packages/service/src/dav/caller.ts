@@ -46,6 +46,10 @@ export async function identifyDevice(pool: pg.Pool, request: Request): Promise<D
   if (found === undefined)
     throw refused('this e-mail address and password are not accepted: make a password for this device in Monsoon, under your own name');
   const { device, stale, ...caller } = found;
-  if (stale) await pool.query('update device_passwords set last_used_at = now(), agent = $2 where id = $1', [device, (request.get('user-agent') ?? '').slice(0, 200)]);
+  if (stale)
+    await pool.query('update device_passwords set last_used_at = now(), agent = $2 where id = $1', [
+      device,
+      (request.get('user-agent') ?? '').slice(0, 200),
+    ]);
   return caller;
 }

@@ -40,7 +40,9 @@ export function davRouter(app: App): Router {
   router.use('/dav', guard, body, answer);
   router.all('/', (request, response, next) => {
     if (!['PROPFIND', 'OPTIONS'].includes(request.method)) return next();
-    return guard(request, response, () => body(request, response, (error?: unknown) => (error === undefined ? answer(request, response, next) : next(error))));
+    return guard(request, response, () =>
+      body(request, response, (error?: unknown) => (error === undefined ? answer(request, response, next) : next(error))),
+    );
   });
   router.use(problems(app));
   return router;
@@ -50,7 +52,10 @@ async function serve(door: Door, request: Request, response: Response): Promise<
   response.set('dav', ABILITIES);
   // Programs ask what there is before they sign in.
   if (request.method === 'OPTIONS') {
-    response.set('allow', `${allowed({ kind: 'object' })}, PROPPATCH, MKCALENDAR, MKCOL`).status(200).end();
+    response
+      .set('allow', `${allowed({ kind: 'object' })}, PROPPATCH, MKCALENDAR, MKCOL`)
+      .status(200)
+      .end();
     return;
   }
   const caller = await identifyDevice(door.pool, request);
@@ -90,21 +95,27 @@ async function act(door: Door, caller: DavCaller, path: string, body: Buffer, re
 
 /** Errors as WebDAV says them. */
 function problems(app: App) {
-  return (error: unknown, request: Request, response: Response, next: NextFunction): void => {
+  return (error: unknown, request: Request, response: Response, next: NextFunction): unknown => {
     if (response.headersSent) {
       // A multistatus that breaks off must not look whole.
-      response.destroy();
-      return;
+      return response.destroy();
     }
     const problem = problemOf(error);
     if (problem === null) {
       if (!request.originalUrl.startsWith('/dav')) return next(error);
       app.log.error({ error, path: request.path, method: request.method }, 'a request at the calendar door failed inside Monsoon');
       const down = isDatabaseDown(error);
-      send(response, new DavProblem(down ? 503 : 500, down ? 'the database is not available' : 'this is a fault in Monsoon; its log has the details', null, down ? { 'retry-after': '5' } : {}));
-      return;
+      return send(
+        response,
+        new DavProblem(
+          down ? 503 : 500,
+          down ? 'the database is not available' : 'this is a fault in Monsoon; its log has the details',
+          null,
+          down ? { 'retry-after': '5' } : {},
+        ),
+      );
     }
-    send(response, problem);
+    return send(response, problem);
   };
 }
 

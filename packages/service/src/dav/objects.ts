@@ -18,7 +18,9 @@ const TRIES = 3;
 /** GET and HEAD of an object, with the conditions of RFC 9110, 13. */
 export function read(door: Door, resource: Resource, request: Request, response: Response): void {
   if (resource.kind !== 'object')
-    throw new DavProblem(405, 'this is a door for calendar programs: give them this address, and they find the calendars', null, { allow: allowed(resource) });
+    throw new DavProblem(405, 'this is a door for calendar programs: give them this address, and they find the calendars', null, {
+      allow: allowed(resource),
+    });
   const text = textFor(door, resource);
   if (text === null) throw notThere(resource.href);
   const etag = shownEtag(resource.object, resource.of.sight);
@@ -60,7 +62,12 @@ const currentEtag = (door: Door, mine: CalendarFor, name: string) => async (): P
   (await objectsNamed(door.pool, mine.calendar.id, [name]))[0]?.etag ?? null;
 
 /** The calendar that somebody wants to write into. @throws DavProblem where they may not */
-async function writable(door: Door, caller: DavCaller, path: string, privilege: 'write-content' | 'unbind'): Promise<{ mine: CalendarFor; name: string }> {
+async function writable(
+  door: Door,
+  caller: DavCaller,
+  path: string,
+  privilege: 'write-content' | 'unbind',
+): Promise<{ mine: CalendarFor; name: string }> {
   const place = placeAt(path);
   const mine = place === null ? null : await calendarFor(door.pool, caller, place.slug);
   if (place === null || mine === null) {
@@ -81,7 +88,7 @@ const whyNot = ({ calendar, filledBy }: CalendarFor): string =>
 export async function put(door: Door, caller: DavCaller, path: string, body: Buffer, request: Request, response: Response): Promise<void> {
   const { mine, name } = await writable(door, caller, path, 'write-content');
   if (request.get('content-range') !== undefined) throw new DavProblem(400, 'a part of an object cannot be written');
-  const type = request.get('content-type')?.split(';', 1)[0]!.trim().toLowerCase();
+  const type = request.get('content-type')?.replace(/;.*$/s, '').trim().toLowerCase();
   if (type !== undefined && type !== 'text/calendar' && type !== 'application/octet-stream')
     throw new DavProblem(403, `${type.slice(0, 60)} is not stored here; text/calendar is`, '<C:supported-calendar-data/>');
   if (name.length > LONGEST_NAME || /\p{Cc}/u.test(name)) throw new DavProblem(403, `names have at most ${LONGEST_NAME} characters`);
@@ -119,7 +126,10 @@ async function store(door: Door, mine: CalendarFor, name: string, text: string, 
       return written;
     case 'changed meanwhile':
     case 'gone':
-      throw new DavProblem(412, written.outcome === 'gone' ? 'there is nothing to be replaced' : 'it is not as you know it: it was changed in the meantime');
+      throw new DavProblem(
+        412,
+        written.outcome === 'gone' ? 'there is nothing to be replaced' : 'it is not as you know it: it was changed in the meantime',
+      );
     case 'uid elsewhere':
       throw new DavProblem(
         409,
@@ -134,7 +144,8 @@ async function store(door: Door, mine: CalendarFor, name: string, text: string, 
       );
     case 'wrong component':
       throw new DavProblem(403, `"${mine.calendar.name}" holds ${written.holds}`, '<C:supported-calendar-component/>');
-    default:
+    case 'no calendar':
+    case 'removed':
       throw new DavProblem(409, 'the calendar is gone');
   }
 }
@@ -154,7 +165,8 @@ export async function remove(door: Door, caller: DavCaller, path: string, reques
 
 async function removeCalendar(door: Door, resource: Resource, response: Response): Promise<void> {
   if (resource.kind !== 'calendar') throw notThere(resource.href);
-  if (!resource.mayManage) throw needsPrivilege(calendarHref(resource.calendar.slug), 'unbind', 'calendars are removed by whose they are, and by administrators');
+  if (!resource.mayManage)
+    throw needsPrivilege(calendarHref(resource.calendar.slug), 'unbind', 'calendars are removed by whose they are, and by administrators');
   const used = await usersOf(door, resource.calendar.slug);
   if (used.length > 0) throw new DavProblem(403, `${used.join(' and ')} use this calendar: remove them in Monsoon first`);
   await door.pool.query('delete from hosted_calendars where id = $1', [resource.calendar.id]);

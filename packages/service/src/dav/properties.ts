@@ -30,8 +30,7 @@ const types: Record<Resource['kind'], string> = {
   object: '',
 };
 
-const reports = (names: string[]): string =>
-  names.map((name) => `<D:supported-report><D:report><${name}/></D:report></D:supported-report>`).join('');
+const reports = (names: string[]): string => names.map((name) => `<D:supported-report><D:report><${name}/></D:report></D:supported-report>`).join('');
 
 /** A token names the state of a calendar as one reader sees it (RFC 6578, 4): of another sight, it says nothing. */
 export const syncToken = ({ calendar, sight }: CalendarFor, revision = calendar.revision): string =>
@@ -126,7 +125,10 @@ export const live: Record<string, { tell: Live; byName?: true }> = {
   [`${CAL}calendar-user-address-set`]: { tell: (r) => (r.kind === 'person' ? href(`mailto:${r.person.email}`) : null), byName: true },
   [`${CAL}calendar-user-type`]: { tell: (r) => (r.kind === 'person' ? 'INDIVIDUAL' : null), byName: true },
   [`${CAL}calendar-description`]: { tell: ofCalendar(({ calendar }) => escapeXml(calendar.description) || null), byName: true },
-  [`${CAL}calendar-timezone`]: { tell: ofCalendar(({ calendar }) => (calendar.timezone === null ? null : escapeXml(calendar.timezone))), byName: true },
+  [`${CAL}calendar-timezone`]: {
+    tell: ofCalendar(({ calendar }) => (calendar.timezone === null ? null : escapeXml(calendar.timezone))),
+    byName: true,
+  },
   [`${CAL}supported-calendar-component-set`]: {
     tell: ofCalendar(({ calendar }) => `<C:comp name="${calendar.holds === 'tasks' ? 'VTODO' : 'VEVENT'}"/>`),
     byName: true,
@@ -154,6 +156,8 @@ export function propertyOf(resource: Resource, name: string, caller: DavCaller):
 
 /** Names of the properties that a resource has. @param all also those that are told only by name */
 export function namesOf(resource: Resource, caller: DavCaller, all: boolean): string[] {
-  const computed = Object.entries(live).flatMap(([name, { tell, byName }]) => ((all || byName !== true) && tell(resource, caller) !== null ? [name] : []));
+  const computed = Object.entries(live).flatMap(([name, { tell, byName }]) =>
+    (all || byName !== true) && tell(resource, caller) !== null ? [name] : [],
+  );
   return [...computed, ...(resource.kind === 'calendar' ? Object.keys(resource.calendar.properties) : [])];
 }

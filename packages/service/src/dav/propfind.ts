@@ -6,7 +6,14 @@ import { type Door, membersOf, type Resource } from './resources.ts';
 import { childOf, DAV, type Element } from './xml.ts';
 
 /** PROPFIND (RFC 4918, 9.1), of a resource and what is directly inside it. */
-export async function propfind(door: Door, caller: DavCaller, resource: Resource, body: Element | null, request: Request, response: Response): Promise<void> {
+export async function propfind(
+  door: Door,
+  caller: DavCaller,
+  resource: Resource,
+  body: Element | null,
+  request: Request,
+  response: Response,
+): Promise<void> {
   const depth = request.get('depth') ?? 'infinity';
   if (depth !== '0' && depth !== '1')
     throw new DavProblem(403, 'say Depth: 0 or 1: everything below at once is not told', '<D:propfind-finite-depth/>');
@@ -22,4 +29,5 @@ export async function propfind(door: Door, caller: DavCaller, resource: Resource
   await answer.end();
 }
 
-const more = (one: Resource, names: string[], caller: DavCaller): string => (names.length === 0 ? '' : propstats(one, { names } satisfies Wanted, caller));
+const more = (one: Resource, names: string[], caller: DavCaller): string =>
+  names.length === 0 ? '' : propstats(one, { names } satisfies Wanted, caller);

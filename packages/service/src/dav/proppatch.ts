@@ -46,7 +46,13 @@ function colourOf(text: string): string | null {
   const match = /^#([0-9a-f]{6})([0-9a-f]{2})?$/i.exec(text.trim());
   if (match !== null) return `#${match[1]!.toLowerCase()}`;
   const short = /^#([0-9a-f])([0-9a-f])([0-9a-f])$/i.exec(text.trim());
-  return short === null ? null : `#${short.slice(1).map((d) => d + d).join('').toLowerCase()}`;
+  return short === null
+    ? null
+    : `#${short
+        .slice(1)
+        .map((d) => d + d)
+        .join('')
+        .toLowerCase()}`;
 }
 
 function weigh(changes: readonly Change[], making: boolean): Outcome {
@@ -54,7 +60,10 @@ function weigh(changes: readonly Change[], making: boolean): Outcome {
   for (const { name, value } of changes) {
     const refuse = (reason: string, condition = '') => outcome.refused.set(name, { condition, reason });
     const text = value?.text.trim() ?? '';
-    const short = (most: number) => text.length <= most || (refuse(`it has ${text.length} characters; at most ${most} are kept`), false);
+    const short = (most: number) => {
+      if (text.length > most) refuse(`it has ${text.length} characters; at most ${most} are kept`);
+      return text.length <= most;
+    };
     switch (name) {
       case `${DAV}displayname`:
         if (text === '') refuse('a calendar has a name');
@@ -96,7 +105,10 @@ function keptWith(before: Record<string, string>, outcome: Outcome): Record<stri
   const size = Object.entries(kept).reduce((n, [name, xml]) => n + name.length + Buffer.byteLength(xml), 0);
   if (size > MOST_KEPT.octets || Object.keys(kept).length > MOST_KEPT.properties)
     for (const name of Object.keys(outcome.kept))
-      outcome.refused.set(name, { condition: '<D:quota-not-exceeded/>', reason: `at most ${MOST_KEPT.properties} properties with ${MOST_KEPT.octets} octets are kept` });
+      outcome.refused.set(name, {
+        condition: '<D:quota-not-exceeded/>',
+        reason: `at most ${MOST_KEPT.properties} properties with ${MOST_KEPT.octets} octets are kept`,
+      });
   return kept;
 }
 
@@ -105,7 +117,16 @@ const UPDATE = `update hosted_calendars set name = coalesce($2, name), colour = 
 
 async function store(door: Door, id: string, { columns }: Outcome, kept: Record<string, string>): Promise<void> {
   const { name, colour, description, timezone } = columns;
-  const values = [id, name ?? null, colour !== undefined, colour ?? null, description ?? null, timezone !== undefined, timezone ?? null, JSON.stringify(kept)];
+  const values = [
+    id,
+    name ?? null,
+    colour !== undefined,
+    colour ?? null,
+    description ?? null,
+    timezone !== undefined,
+    timezone ?? null,
+    JSON.stringify(kept),
+  ];
   await door.pool.query(UPDATE, values);
 }
 
@@ -139,7 +160,14 @@ export async function proppatch(door: Door, resource: Resource, body: Element | 
 }
 
 /** MKCALENDAR (RFC 4791, 5.3.1), and MKCOL of a calendar (RFC 5689). */
-export async function mkcalendar(door: Door, caller: DavCaller, path: string, body: Element | null, request: Request, response: Response): Promise<void> {
+export async function mkcalendar(
+  door: Door,
+  caller: DavCaller,
+  path: string,
+  body: Element | null,
+  request: Request,
+  response: Response,
+): Promise<void> {
   const place = placeAt(path);
   if (place === null || place.name !== null)
     throw new DavProblem(403, `calendars are made directly below ${calendarHref('')}`, '<C:calendar-collection-location-ok/>');
@@ -159,7 +187,8 @@ export async function mkcalendar(door: Door, caller: DavCaller, path: string, bo
     await answer.add(responseElement(path, told(changes, outcome)));
     return answer.end();
   }
-  if ((await calendarBySlug(door.pool, place.slug)) !== null) throw new DavProblem(405, 'there is something at this address already', '<D:resource-must-be-null/>');
+  if ((await calendarBySlug(door.pool, place.slug)) !== null)
+    throw new DavProblem(405, 'there is something at this address already', '<D:resource-must-be-null/>');
   const { name = place.slug, colour = null, holds = 'events' } = outcome.columns;
   const made = await makeCalendar(door.pool, { slug: place.slug, name, colour, holds }, caller.person);
   await store(door, made.id, outcome, kept);

@@ -54,7 +54,8 @@ export function readFilter(element: Element | undefined): ComponentFilter {
   const component = (e: Element, depth: number): ComponentFilter => {
     const name = named(e);
     const span = childOf(e, `${CAL}time-range`);
-    if (span !== undefined && (depth !== 1 || !/^(VEVENT|VTODO)$/.test(name))) throw unsupported(`time ranges of ${name} are not looked for; those of VEVENT and VTODO are`);
+    if (span !== undefined && (depth !== 1 || !/^(VEVENT|VTODO)$/.test(name)))
+      throw unsupported(`time ranges of ${name} are not looked for; those of VEVENT and VTODO are`);
     return {
       name,
       absent: childOf(e, `${CAL}is-not-defined`) !== undefined,

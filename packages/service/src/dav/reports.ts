@@ -3,7 +3,7 @@ import type { Request, Response } from 'express';
 import { calendarHref, objectHref, placeAt } from '../hosted/addresses.ts';
 import { changesSince, eachObject, type HostedObject, objectsNamed } from '../hosted/objects.ts';
 import type { CalendarFor } from '../hosted/rights.ts';
-import { seenAs, shownEtag } from '../hosted/shown.ts';
+import { seenAs } from '../hosted/shown.ts';
 import type { DavCaller } from './caller.ts';
 import { Multistatus, propstats, responseElement, statusLine, type Wanted, wantedIn } from './multistatus.ts';
 import { DavProblem, errorElement } from './problem.ts';
@@ -24,7 +24,14 @@ interface Asking {
 }
 
 /** REPORT (RFC 3253, 3.6) on a calendar, or on an object of one. */
-export async function report(door: Door, caller: DavCaller, resource: Resource, body: Element | null, request: Request, response: Response): Promise<void> {
+export async function report(
+  door: Door,
+  caller: DavCaller,
+  resource: Resource,
+  body: Element | null,
+  request: Request,
+  response: Response,
+): Promise<void> {
   if (body === null) throw new DavProblem(400, 'a REPORT has a body that says which');
   const asking = { door, caller, response };
   const mine = resource.kind === 'calendar' ? resource : resource.kind === 'object' ? resource.of : null;
@@ -132,7 +139,9 @@ async function query(asking: Asking, mine: CalendarFor, only: HostedObject | nul
     }
     if (Date.now() > until) {
       const reason = 'looking through the whole calendar takes too long: ask for a shorter time';
-      await answer.add(responseElement(calendarHref(mine.calendar.slug), `${statusLine(507)}${errorElement('<D:number-of-matches-within-limits/>', reason)}`));
+      await answer.add(
+        responseElement(calendarHref(mine.calendar.slug), `${statusLine(507)}${errorElement('<D:number-of-matches-within-limits/>', reason)}`),
+      );
       break;
     }
   }
@@ -165,7 +174,18 @@ async function syncCollection(asking: Asking, mine: CalendarFor, body: Element):
   let told = 0;
   let cut = false;
   for await (const page of changesSince(door.pool, mine.calendar.id, since, Math.min(1000, limit + 1))) {
-    const texts = asked.data === null ? null : new Map((await objectsNamed(door.pool, mine.calendar.id, page.map((c) => c.name))).map((o) => [o.name, o]));
+    const texts =
+      asked.data === null
+        ? null
+        : new Map(
+            (
+              await objectsNamed(
+                door.pool,
+                mine.calendar.id,
+                page.map((c) => c.name),
+              )
+            ).map((o) => [o.name, o]),
+          );
     for (const change of page) {
       if (told >= limit) {
         cut = true;
@@ -186,12 +206,20 @@ async function syncCollection(asking: Asking, mine: CalendarFor, body: Element):
   }
   // Other deletions may stand behind the last that was told.
   const revision = cut ? last : Math.max(last, mine.calendar.revision);
-  if (cut) await answer.add(responseElement(calendarHref(mine.calendar.slug), `${statusLine(507)}<D:error><D:number-of-matches-within-limits/></D:error>`));
+  if (cut)
+    await answer.add(responseElement(calendarHref(mine.calendar.slug), `${statusLine(507)}<D:error><D:number-of-matches-within-limits/></D:error>`));
   await answer.end(`<D:sync-token>${syncToken(mine, revision)}</D:sync-token>`);
 }
 
 /** Of an object whose text nobody asked for, what a change list says of it. */
-const bare = (change: { name: string; etag: string; isPrivate: boolean; isBusy: boolean; component: HostedObject['component']; changedAt: string }): HostedObject => ({
+const bare = (change: {
+  name: string;
+  etag: string;
+  isPrivate: boolean;
+  isBusy: boolean;
+  component: HostedObject['component'];
+  changedAt: string;
+}): HostedObject => ({
   ...change,
   uid: '',
   text: '',
@@ -210,12 +238,20 @@ async function freeBusy({ door, response }: Asking, mine: CalendarFor, body: Ele
   const until = Date.now() + LONGEST;
   for await (const page of eachObject(door.pool, mine.calendar.id, range)) {
     for (const object of page) if (object.component === 'VEVENT') busy.push(...busyIn(object.text));
-    if (Date.now() > until)
-      throw new DavProblem(507, 'this takes too long: ask for a shorter time', '<D:number-of-matches-within-limits/>');
+    if (Date.now() > until) throw new DavProblem(507, 'this takes too long: ask for a shorter time', '<D:number-of-matches-within-limits/>');
   }
   const periods = joinBusy(busy).map((b) => `FREEBUSY;FBTYPE=${b.tentative ? 'BUSY-TENTATIVE' : 'BUSY'}:${compact(b.from)}/${compact(b.until)}`);
-  const lines = ['BEGIN:VCALENDAR', 'VERSION:2.0', 'PRODID:-//Monsoon//EN', 'BEGIN:VFREEBUSY', `UID:${mine.calendar.id}`, `DTSTAMP:${compact(Date.now() / 1000)}`];
-  const text = [...lines, `DTSTART:${compact(range.from)}`, `DTEND:${compact(range.until)}`, ...periods, 'END:VFREEBUSY', 'END:VCALENDAR', ''].join('\r\n');
+  const lines = [
+    'BEGIN:VCALENDAR',
+    'VERSION:2.0',
+    'PRODID:-//Monsoon//EN',
+    'BEGIN:VFREEBUSY',
+    `UID:${mine.calendar.id}`,
+    `DTSTAMP:${compact(Date.now() / 1000)}`,
+  ];
+  const text = [...lines, `DTSTART:${compact(range.from)}`, `DTEND:${compact(range.until)}`, ...periods, 'END:VFREEBUSY', 'END:VCALENDAR', ''].join(
+    '\r\n',
+  );
   response.status(200).set('content-type', 'text/calendar; charset=utf-8').send(text);
 
   function busyIn(text: string): Busy[] {
@@ -226,4 +262,3 @@ async function freeBusy({ door, response }: Asking, mine: CalendarFor, body: Ele
     }
   }
 }
-

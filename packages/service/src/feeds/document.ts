@@ -73,7 +73,8 @@ async function build(app: App, feed: FeedRow, stamp: string): Promise<Document> 
   await rename(`${part}.gz`, `${path}.gz`);
   await rename(part, path);
   // Readers of an earlier one have it open, and keep it until they are done.
-  for (const name of readdirSync(folder)) if (name.startsWith(`${feed.id}-`) && !name.startsWith(`${feed.id}-${stamp}`)) rmSync(join(folder, name), { force: true });
+  for (const name of readdirSync(folder))
+    if (name.startsWith(`${feed.id}-`) && !name.startsWith(`${feed.id}-${stamp}`)) rmSync(join(folder, name), { force: true });
   return { stamp, path, modified: new Date() };
 }
 

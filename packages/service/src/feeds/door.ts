@@ -2,6 +2,7 @@ import { createHash } from 'node:crypto';
 import { createReadStream } from 'node:fs';
 import { stat } from 'node:fs/promises';
 import { pipeline } from 'node:stream/promises';
+import { setTimeout } from 'node:timers/promises';
 import { OutsideError } from '@monsoon/systems';
 import { and, eq, gt, isNull, or, sql } from 'drizzle-orm';
 import express, { type Request, type Response, type Router } from 'express';
@@ -110,14 +111,17 @@ export async function freshen(app: App, feed: FeedRow): Promise<void> {
       .finally(() => looking.delete(feed.id));
     looking.set(feed.id, look);
   }
-  let timer: NodeJS.Timeout | undefined;
-  await Promise.race([look, new Promise<void>((fine) => void (timer = setTimeout(fine, PATIENCE)))]);
-  clearTimeout(timer);
+  const waiting = new AbortController();
+  await Promise.race([look, setTimeout(PATIENCE, undefined, { signal: waiting.signal }).catch(() => undefined)]);
+  waiting.abort();
 }
 
 /** Notes that somebody fetched: a hash of address and program, which differs from feed to feed. */
 async function count(app: App, feed: FeedRow, request: Request): Promise<void> {
-  const asker = createHash('sha256').update(`${feed.secretHash} ${request.ip} ${request.get('user-agent') ?? ''}`).digest('base64url').slice(0, 16);
+  const asker = createHash('sha256')
+    .update(`${feed.secretHash} ${request.ip} ${request.get('user-agent') ?? ''}`)
+    .digest('base64url')
+    .slice(0, 16);
   try {
     await app.pool.query(
       `with fetched as (update feeds set fetches = fetches + 1, last_fetched_at = now() where id = $1)

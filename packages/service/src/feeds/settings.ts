@@ -1,5 +1,5 @@
 import type { FeedSettings } from '@monsoon/contract';
-import { checkCondition, ConditionTextError, eventFields, type Problem, parseCondition } from '@monsoon/core';
+import { ConditionTextError, checkCondition, eventFields, type Problem, parseCondition } from '@monsoon/core';
 import { eq } from 'drizzle-orm';
 import type { App } from '../app.ts';
 import { HttpProblem } from '../http/problem.ts';
@@ -51,7 +51,10 @@ export interface Source {
 }
 
 /** The calendar that a feed shows. @throws HttpProblem */
-export async function findSource(app: App, asked: { lane?: string | undefined; system?: string | undefined; calendar?: string | undefined }): Promise<Source> {
+export async function findSource(
+  app: App,
+  asked: { lane?: string | undefined; system?: string | undefined; calendar?: string | undefined },
+): Promise<Source> {
   if ((asked.lane === undefined) === (asked.system === undefined || asked.calendar === undefined))
     throw invalid([{ pointer: '/lane', reason: 'say a lane, or a system and a calendar of it' }]);
   if (asked.lane !== undefined) {
@@ -68,7 +71,10 @@ export async function findSource(app: App, asked: { lane?: string | undefined; s
   const [calendar] = found;
   if (calendar === undefined || found.length > 1) {
     const names = there.map((c) => `"${c.name}"`).join(', ');
-    const reason = found.length > 1 ? `several calendars are called "${asked.calendar}": give the href` : `there is no calendar "${asked.calendar}"; there are ${names}`;
+    const reason =
+      found.length > 1
+        ? `several calendars are called "${asked.calendar}": give the href`
+        : `there is no calendar "${asked.calendar}"; there are ${names}`;
     throw invalid([{ pointer: '/calendar', reason }]);
   }
   return { system: row.id, calendar: calendar.href, calendarName: `${row.name}: ${calendar.name}`, lane: null };

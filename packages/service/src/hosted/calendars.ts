@@ -64,7 +64,8 @@ export class HostedCalendars implements Calendars {
   async *changes(calendar: string, cursor: string | null, signal: AbortSignal): AsyncIterable<CalendarChanges> {
     const { id, slug, epoch, revision, forgotten } = await this.#calendarAt(calendar);
     const known = cursor === null ? null : (JSON.parse(cursor) as Partial<Cursor>);
-    const since = known?.calendar === id && known.epoch === epoch && known.revision! >= forgotten && known.revision! <= revision ? known.revision! : null;
+    const since =
+      known?.calendar === id && known.epoch === epoch && known.revision! >= forgotten && known.revision! <= revision ? known.revision! : null;
     const replaced = known?.calendar !== undefined && known.calendar !== id;
     let last = Math.max(since ?? 0, since === null ? revision : 0);
     for await (const page of changesSince(this.#pool, id, since)) {

@@ -124,7 +124,8 @@ export async function* eachObject(
   span: { from: number | null; until: number | null } | null = null,
   withText = true,
 ): AsyncIterable<HostedObject[]> {
-  const within = span === null ? '' : 'and ($3::float8 is null or starts is null or starts <= $3) and ($4::float8 is null or ends is null or ends >= $4)';
+  const within =
+    span === null ? '' : 'and ($3::float8 is null or starts is null or starts <= $3) and ($4::float8 is null or ends is null or ends >= $4)';
   for (let after = ''; ; ) {
     const { rows } = await pool.query<HostedObject>({
       text: `${withText ? OBJECT : objects("''")} and name > $2 ${within} order by name limit ${PAGE}`,

@@ -43,5 +43,9 @@ async function listen(url: string, changed: (what: Changed) => void, lost: (erro
 /** Makes the system that stands for them, once. */
 export async function ensureHosted(db: Database, vault: Vault): Promise<void> {
   const row = { name: 'Calendars of Monsoon', kind: HOSTED, settings: {}, secrets: vault.seal({}) };
-  for (const slug of ['hosted', 'hosted-calendars', 'calendars-of-monsoon']) await db.insert(systems).values({ ...row, slug }).onConflictDoNothing();
+  for (const slug of ['hosted', 'hosted-calendars', 'calendars-of-monsoon'])
+    await db
+      .insert(systems)
+      .values({ ...row, slug })
+      .onConflictDoNothing();
 }

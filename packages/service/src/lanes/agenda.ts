@@ -14,6 +14,8 @@ import {
   type Zone,
 } from '@monsoon/core';
 import { inArray, sql } from 'drizzle-orm';
+import type { Caller } from '../access/callers.ts';
+import { permit } from '../access/permissions.ts';
 import type { App } from '../app.ts';
 import { placeAt } from '../hosted/addresses.ts';
 import { eachObject } from '../hosted/objects.ts';
@@ -25,8 +27,6 @@ import { takeApart } from '../run/take-apart.ts';
 import { noRun, runStore } from '../storage/run-store.ts';
 import { lanes } from '../storage/schema.ts';
 import { findSystem } from '../systems/find.ts';
-import type { Caller } from '../access/callers.ts';
-import { permit } from '../access/permissions.ts';
 import { definitionOf, type LaneRow, openLane } from './context.ts';
 
 export interface AgendaAsk {
@@ -110,7 +110,10 @@ function bankOf(when: When | null | undefined, { app, zone }: Asking): AgendaBan
   if (when.kind === 'all-day') return { from, until, allDay: true, says: formatWhen(when) };
   const shown: When = { kind: 'timed', start: toLocal(from, zone), end: toLocal(until, zone), zone: null };
   // On the clock of who looks, and on its own where that is another one.
-  const own = when.zone === null || (toLocal(from, zone) === when.start && toLocal(until, zone) === when.end) ? '' : ` (${when.start.slice(11, 16)} ${definedZoneLabel(when.zone)})`;
+  const own =
+    when.zone === null || (toLocal(from, zone) === when.start && toLocal(until, zone) === when.end)
+      ? ''
+      : ` (${when.start.slice(11, 16)} ${definedZoneLabel(when.zone)})`;
   return { from, until, allDay: false, says: `${formatWhen(shown)}${own}` };
 }
 

@@ -67,8 +67,7 @@ async function find(app: App, caller: Caller, slug: string): Promise<CalendarFor
 
 async function findManaged(app: App, caller: Caller, slug: string): Promise<CalendarFor> {
   const mine = await find(app, caller, slug);
-  if (!mine.mayManage)
-    throw new HttpProblem(403, 'Not permitted', `"${mine.calendar.name}" is settled by whose it is, and by administrators`);
+  if (!mine.mayManage) throw new HttpProblem(403, 'Not permitted', `"${mine.calendar.name}" is settled by whose it is, and by administrators`);
   return mine;
 }
 
@@ -84,7 +83,13 @@ const slugOf = (name: string): string =>
 /** Calendars that Monsoon keeps itself, and the devices that come to them. */
 export const calendarRoutes = (app: App): AnyRoute[] => [
   route(
-    { method: 'get', path: '/hosted-calendars', summary: 'The calendars that Monsoon keeps, as far as you may see them', may: 'read', answer: page(hostedCalendarShape) },
+    {
+      method: 'get',
+      path: '/hosted-calendars',
+      summary: 'The calendars that Monsoon keeps, as far as you may see them',
+      may: 'read',
+      answer: page(hostedCalendarShape),
+    },
     async ({ caller }) => ({ items: await Promise.all((await calendarsFor(app.pool, caller)).map((c) => answer(app, c))), next: null }),
   ),
   route(
@@ -184,7 +189,13 @@ export const calendarRoutes = (app: App): AnyRoute[] => [
     },
   ),
   route(
-    { method: 'get', path: '/devices', summary: 'Your devices that come to hosted calendars, each with a password of its own', may: 'read', answer: page(deviceShape) },
+    {
+      method: 'get',
+      path: '/devices',
+      summary: 'Your devices that come to hosted calendars, each with a password of its own',
+      may: 'read',
+      answer: page(deviceShape),
+    },
     async ({ caller }) => {
       const rows = await app.db
         .select()
@@ -215,12 +226,15 @@ export const calendarRoutes = (app: App): AnyRoute[] => [
       return { ...deviceAnswer(row!, caller), password, user: caller.email, address: `${app.publicAddress()}/dav/` };
     },
   ),
-  route({ method: 'delete', path: '/devices/:device', summary: 'Withdraw the password of a device', may: 'read', entry: () => '' }, async ({ caller, params }) => {
-    const mine = and(eq(devicePasswords.person, caller.person), eq(devicePasswords.id, params.device));
-    const rows = /^[0-9a-f-]{36}$/.test(params.device) ? await app.db.delete(devicePasswords).where(mine).returning() : [];
-    if (rows.length === 0) throw notFound('device of yours', params.device);
-    await app.announcer.announce(['calendars']);
-  }),
+  route(
+    { method: 'delete', path: '/devices/:device', summary: 'Withdraw the password of a device', may: 'read', entry: () => '' },
+    async ({ caller, params }) => {
+      const mine = and(eq(devicePasswords.person, caller.person), eq(devicePasswords.id, params.device));
+      const rows = /^[0-9a-f-]{36}$/.test(params.device) ? await app.db.delete(devicePasswords).where(mine).returning() : [];
+      if (rows.length === 0) throw notFound('device of yours', params.device);
+      await app.announcer.announce(['calendars']);
+    },
+  ),
 ];
 
 const deviceAnswer = (row: typeof devicePasswords.$inferSelect, caller: Caller) => ({

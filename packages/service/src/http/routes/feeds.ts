@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto';
-import { feedChangeShape, feedMailShape, feedPreviewShape, type FeedSettings, feedShape, newFeedShape, page } from '@monsoon/contract';
+import { type FeedSettings, feedChangeShape, feedMailShape, feedPreviewShape, feedShape, newFeedShape, page } from '@monsoon/contract';
 import { desc, eq, sql } from 'drizzle-orm';
 import type { Caller } from '../../access/callers.ts';
 import { mayCall } from '../../access/permissions.ts';
@@ -62,14 +62,26 @@ async function answer(app: App, row: FeedRow, caller: Caller) {
 
 async function find(app: App, caller: Caller, slug: string): Promise<FeedRow> {
   const [row] = await app.db.select().from(feeds).where(eq(feeds.slug, slug));
-  if (row === undefined) throw notFound('feed', slug, (await app.db.select({ slug: feeds.slug }).from(feeds)).map((f) => f.slug));
+  if (row === undefined)
+    throw notFound(
+      'feed',
+      slug,
+      (await app.db.select({ slug: feeds.slug }).from(feeds)).map((f) => f.slug),
+    );
   if (!(await mayShare(app, caller, row)))
     throw new HttpProblem(403, 'Not permitted', `"${row.settings.name}" is settled by whose lane or calendar it shows, and by administrators`);
   return row;
 }
 
 const slugOf = (name: string): string =>
-  `${name.normalize('NFKD').toLowerCase().replace(/[^a-z0-9]+/g, '-').replace(/^-+|-+$/g, '').slice(0, 40) || 'feed'}`;
+  `${
+    name
+      .normalize('NFKD')
+      .toLowerCase()
+      .replace(/[^a-z0-9]+/g, '-')
+      .replace(/^-+|-+$/g, '')
+      .slice(0, 40) || 'feed'
+  }`;
 
 /** Only what was given, of what a feed can be set to. */
 const settingsIn = ({ name, colour, shows, alarms, condition, window, refresh }: Partial<FeedSettings>): Partial<FeedSettings> =>
@@ -99,7 +111,10 @@ export const feedRoutes = (app: App): AnyRoute[] => [
         throw new HttpProblem(403, 'Not permitted', 'a feed gives away what is on a calendar: ask whose it is, or an administrator');
       const settings: FeedSettings = { ...usualSettings, name: body.name, ...settingsIn(body as Partial<FeedSettings>) };
       const secret = newFeedSecret();
-      const [taken] = await app.db.select({ id: feeds.id }).from(feeds).where(eq(feeds.slug, body.slug ?? slugOf(body.name)));
+      const [taken] = await app.db
+        .select({ id: feeds.id })
+        .from(feeds)
+        .where(eq(feeds.slug, body.slug ?? slugOf(body.name)));
       if (taken !== undefined && body.slug !== undefined)
         throw new HttpProblem(409, 'The name is taken', `there is a feed "${body.slug}" already; choose another short name`);
       const slug = taken === undefined ? (body.slug ?? slugOf(body.name)) : `${slugOf(body.name)}-${randomUUID().slice(0, 6)}`;
@@ -231,7 +246,8 @@ export const feedRoutes = (app: App): AnyRoute[] => [
       );
       // One mail each: nobody learns who else has it.
       for (const to of body.to)
-        if (!(await sendMail(app, [to], mail))) throw new HttpProblem(409, 'No mail server', 'no mail server is connected: connect one under Systems, or copy the address');
+        if (!(await sendMail(app, [to], mail)))
+          throw new HttpProblem(409, 'No mail server', 'no mail server is connected: connect one under Systems, or copy the address');
     },
   ),
   route({ method: 'delete', path: '/feeds/:feed', summary: 'Remove a feed', may: 'operate', entry: () => '' }, async ({ caller, params }) => {

@@ -61,7 +61,11 @@ async function systemAnswer(app: App, row: SystemRow): Promise<SystemAnswer> {
 /** @throws HttpProblem where it is the system that Monsoon itself is */
 function checkOutside(row: SystemRow): void {
   if (row.kind === HOSTED)
-    throw new HttpProblem(409, 'It is part of Monsoon', `"${row.slug}" stands for the calendars that Monsoon keeps itself: it cannot be changed or disconnected`);
+    throw new HttpProblem(
+      409,
+      'It is part of Monsoon',
+      `"${row.slug}" stands for the calendars that Monsoon keeps itself: it cannot be changed or disconnected`,
+    );
 }
 
 function kindNamed(name: string): Kind {
@@ -251,7 +255,11 @@ export const systemRoutes = (app: App): AnyRoute[] => [
     const { lanes: used } = await systemAnswer(app, row);
     const shown = await app.db.select({ slug: feeds.slug }).from(feeds).where(eq(feeds.system, row.id));
     if (shown.length > 0)
-      throw new HttpProblem(409, 'The system is in use', `the feeds ${shown.map((f) => f.slug).join(', ')} show calendars of "${row.slug}"; remove them first`);
+      throw new HttpProblem(
+        409,
+        'The system is in use',
+        `the feeds ${shown.map((f) => f.slug).join(', ')} show calendars of "${row.slug}"; remove them first`,
+      );
     if (used.length > 0) throw new HttpProblem(409, 'The system is in use', `the lanes ${used.join(', ')} use "${row.slug}"; remove them first`);
     await app.db.delete(systems).where(eq(systems.id, row.id));
     await app.announcer.announce(['systems']);
