@@ -348,7 +348,7 @@ describe('The CalDAV door', () => {
     expect(await privileges(people['read and write'])).to.contain('<D:write-content/>');
     // Wrong credentials, and those of somebody who is gone.
     expect((await fetch(new URL(home, hosted.address), { method: 'PROPFIND' })).status).to.equal(401);
-    await hosted.app.pool.query('update people set disabled_at = now() where id = $1', [people.read.id]);
+    await hosted.client.changePerson(people.read.email, { disabled: true });
     expect((await people.read.dav('GET', `${home}open.ics`)).status).to.equal(401);
     expect((await ines.dav('GET', home)).status).to.equal(405);
   });

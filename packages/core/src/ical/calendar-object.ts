@@ -105,7 +105,8 @@ function asValid<T>(work: () => T): T {
 
 const isFloating = (when: When): boolean => when.kind === 'all-day' || when.zone === null;
 
-function spanOfEvents(events: readonly Component[], roots: Component[], zones: ZoneTable): { starts: number; ends: number | null } {
+/** The seconds since 1970 that cover every occurrence of the events of one object; reads every date of it. @throws UnreadableEvent */
+export function spanOfEvents(events: readonly Component[], roots: Component[], zones: ZoneTable): { starts: number; ends: number | null } {
   const rules = events.flatMap((e) => e.lines.filter((l) => l.name === 'RRULE').map((l) => parseRule(l.value)));
   const times = events.map((e) => readWhen(e, roots, zones));
   const spans = times.map((when) => spanOf(when, UTC, zones));

@@ -3,8 +3,9 @@ import { formatRule, parseRule } from '../recurrence/rule.ts';
 import { isDefinedZone } from '../time/defined-zone.ts';
 import type { ZoneTable } from '../time/zones.ts';
 import { isBusyEvent, isPrivateComponent, isTentative, isTransparent } from './busy.ts';
+import { spanOfEvents } from './calendar-object.ts';
 import { type Component, type Line, lineOf, paramOf, parseComponents, UnreadableEvent, writeComponents } from './content.ts';
-import { readClock, readWhen } from './event-times.ts';
+import { readClock } from './event-times.ts';
 import { timezoneComponent } from './timezone.ts';
 
 /** What others may see of an event beside when it takes place, by the names that field maps use. */
@@ -38,6 +39,9 @@ export interface Reduced {
   events: Component[];
   /** IANA names */
   zones: Set<string>;
+  /** seconds since 1970 that cover every occurrence; null: without an end */
+  starts: number;
+  ends: number | null;
   /** definitions of zones that only the object knows, by the names that its events have for them now */
   defined: Map<string, Component>;
 }
@@ -59,14 +63,14 @@ const plain = (name: string, value: string): Line => ({ name, params: [], value,
 export function reduceObject(text: string, showing: Showing, zones: ZoneTable): Reduced | null {
   const roots = parseComponents(text);
   const all = roots.flatMap((r) => r.components).filter((c) => c.name === 'VEVENT');
-  const found: Reduced = { events: [], zones: new Set(), defined: new Map() };
+  if (all.length === 0) return null;
+  // An event whose times cannot be read is not shown: a value may hide in them.
+  const found: Reduced = { events: [], zones: new Set(), defined: new Map(), ...spanOfEvents(all, roots, zones) };
   const naming = new Naming(roots, zones, found);
   const hidden: Component[] = [];
   for (const event of all) {
     const what = isPrivateComponent(event) ? 'busy only' : showing.what;
     const isShown = (what !== 'busy only' || isBusyEvent(event)) && (showing.keep?.(aloneIn(roots, event)) ?? true);
-    // An event whose times cannot be read is not shown: a value may hide in them.
-    readWhen(event, roots, zones);
     if (!isShown) hidden.push(event);
     else found.events.push(what === 'full' ? naming.whole(event, showing) : naming.part(event, what, showing));
   }

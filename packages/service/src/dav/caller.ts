@@ -21,6 +21,32 @@ export const newDevicePassword = (): string =>
 
 export const deviceHash = (password: string): string => createHash('sha256').update(`device ${password}`).digest('hex');
 
+/** Milliseconds for which a device is known without a look: a program asks several times a second. */
+const KNOWN_FOR = 10_000;
+const MOST_KNOWN = 10_000;
+
+/** Devices that came a moment ago. It forgets everything when something changes for people or devices, in whatever process. */
+export class KnownDevices {
+  readonly #known = new Map<string, { caller: DavCaller; until: number }>();
+  /** another look may have begun before the change that made this one forget */
+  #forgotten = 0;
+
+  get(key: string): DavCaller | undefined {
+    const found = this.#known.get(key);
+    return found !== undefined && found.until > Date.now() ? found.caller : undefined;
+  }
+
+  set(key: string, caller: DavCaller): void {
+    if (this.#known.size >= MOST_KNOWN || Date.now() - this.#forgotten < 1000) this.#known.clear();
+    else this.#known.set(key, { caller, until: Date.now() + KNOWN_FOR });
+  }
+
+  forget(): void {
+    this.#forgotten = Date.now();
+    this.#known.clear();
+  }
+}
+
 const CHALLENGE = { 'www-authenticate': 'Basic realm="Monsoon calendars", charset="UTF-8"' };
 
 /** The device's person, and when it was last used as far as a minute. */
@@ -31,16 +57,20 @@ const FIND = `select p.id as person, p.email, p.name, p.role, d.id as device, d.
  * Finds out for whom a program acts: by the person's e-mail address and a password made for the device (RFC 7617).
  * @throws DavProblem 401
  */
-export async function identifyDevice(pool: pg.Pool, request: Request): Promise<DavCaller> {
+export async function identifyDevice(pool: pg.Pool, known: KnownDevices, request: Request): Promise<DavCaller> {
   const given = /^Basic ([A-Za-z0-9+/=]+)$/i.exec(request.get('authorization') ?? '')?.[1];
   const [user, ...rest] = given === undefined ? [] : Buffer.from(given, 'base64').toString('utf8').split(':');
   const refused = (reason: string) => new DavProblem(401, reason, null, CHALLENGE);
   if (user === undefined || rest.length === 0)
     throw refused('sign in with your e-mail address and a password that you made for this device in Monsoon');
+  const hash = deviceHash(rest.join(':').trim());
+  const key = `${hash} ${user.trim().toLowerCase()}`;
+  const recent = known.get(key);
+  if (recent !== undefined) return recent;
   const { rows } = await pool.query<DavCaller & { device: string; stale: boolean }>({
     name: 'device',
     text: FIND,
-    values: [deviceHash(rest.join(':').trim()), user.trim().toLowerCase()],
+    values: [hash, user.trim().toLowerCase()],
   });
   const [found] = rows;
   if (found === undefined)
@@ -51,5 +81,6 @@ export async function identifyDevice(pool: pg.Pool, request: Request): Promise<D
       device,
       (request.get('user-agent') ?? '').slice(0, 200),
     ]);
+  known.set(key, caller);
   return caller;
 }

@@ -2,7 +2,7 @@ import express, { type NextFunction, type Request, type Response, type Router } 
 import { rateLimit } from 'express-rate-limit';
 import type { App } from '../app.ts';
 import { isDatabaseDown } from '../errors.ts';
-import { type DavCaller, identifyDevice } from './caller.ts';
+import { type DavCaller, identifyDevice, KnownDevices } from './caller.ts';
 import { allowed, copyOrMove, put, read, remove, tooLarge } from './objects.ts';
 import { DavProblem } from './problem.ts';
 import { propfind } from './propfind.ts';
@@ -31,25 +31,29 @@ export function davRouter(app: App): Router {
     limit: MOST_REFUSED,
     standardHeaders: true,
     legacyHeaders: false,
-    // Only what was not accepted counts: programs ask often.
-    skipSuccessfulRequests: true,
-    requestWasSuccessful: (_request, response) => response.statusCode !== 401,
   });
   const body = express.raw({ type: () => true, limit: LARGEST });
-  const answer = (request: Request, response: Response, next: NextFunction) => void serve(door, request, response).catch(next);
-  router.use('/dav', guard, body, answer);
+  const known = new KnownDevices();
+  app.announcer.listen((nouns) => {
+    if (nouns.includes('people') || nouns.includes('calendars')) known.forget();
+  });
+  const answer = (request: Request, response: Response, next: NextFunction) =>
+    void serve(door, known, request, response).catch((error: unknown) => {
+      // Wrong credentials alone count: programs ask often.
+      if (error instanceof DavProblem && error.status === 401) guard(request, response, () => next(error));
+      else next(error);
+    });
+  router.use('/dav', body, answer);
   router.all('/', (request, response, next) => {
     if (!['PROPFIND', 'OPTIONS'].includes(request.method)) return next();
-    return guard(request, response, () =>
-      body(request, response, (error?: unknown) => (error === undefined ? answer(request, response, next) : next(error))),
-    );
+    return body(request, response, (error?: unknown) => (error === undefined ? answer(request, response, next) : next(error)));
   });
   router.use(problems(app));
   return router;
 }
 
-async function serve(door: Door, request: Request, response: Response): Promise<void> {
-  response.set('dav', ABILITIES);
+async function serve(door: Door, known: KnownDevices, request: Request, response: Response): Promise<void> {
+  response.set({ dav: ABILITIES, 'x-content-type-options': 'nosniff', 'content-security-policy': "default-src 'none'" });
   // Programs ask what there is before they sign in.
   if (request.method === 'OPTIONS') {
     response
@@ -58,7 +62,7 @@ async function serve(door: Door, request: Request, response: Response): Promise<
       .end();
     return;
   }
-  const caller = await identifyDevice(door.pool, request);
+  const caller = await identifyDevice(door.pool, known, request);
   const path = canonicalPath(request.originalUrl);
   const given = Buffer.isBuffer(request.body) ? request.body : Buffer.alloc(0);
   await act(door, caller, path, given, request, response);

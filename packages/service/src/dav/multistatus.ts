@@ -17,6 +17,8 @@ const reasons: Record<number, string> = {
 
 export const responseElement = (href: string, inner: string): string => `<D:response><D:href>${escapeXml(href)}</D:href>${inner}</D:response>`;
 
+const START = `${HEAD}<D:multistatus ${NAMESPACES}>`;
+
 /** Characters that are gathered before they are sent. */
 const PIECE = 65_536;
 
@@ -40,16 +42,21 @@ export class Multistatus {
   /** @param tail elements after the responses */
   async end(tail = ''): Promise<void> {
     this.#waiting.push(`${tail}</D:multistatus>`);
+    // Most answers are small: they go out in one piece, with their length.
+    if (!this.#begun) return void this.#open().send(`${START}${this.#waiting.join('')}`);
     await this.#flush();
     this.#response.end();
+  }
+
+  #open(): Response {
+    return this.#response.status(207).set('content-type', 'application/xml; charset=utf-8');
   }
 
   async #flush(): Promise<void> {
     const response = this.#response;
     if (!this.#begun) {
       this.#begun = true;
-      response.status(207).set('content-type', 'application/xml; charset=utf-8');
-      response.write(`${HEAD}<D:multistatus ${NAMESPACES}>`);
+      this.#open().write(START);
     }
     const text = this.#waiting.join('');
     this.#waiting = [];

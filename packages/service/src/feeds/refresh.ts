@@ -3,7 +3,6 @@ import {
   eventItem,
   judgeCondition,
   parseCondition,
-  readCalendarObject,
   readEvent,
   reduceObject,
   type Showing,
@@ -14,12 +13,13 @@ import {
 import { type Calendars, OutsideError, type StoredEvent } from '@monsoon/systems';
 import { eq, sql } from 'drizzle-orm';
 import type { App } from '../app.ts';
+import { insertRows } from '../storage/insert-rows.ts';
 import { feedObjects, feeds, systems } from '../storage/schema.ts';
 
 export type FeedRow = typeof feeds.$inferSelect;
 
 /** Objects that are read and worked out together. */
-const BATCH = 100;
+const BATCH = 500;
 /** Milliseconds that one look at a calendar may take. */
 const LONGEST = 300_000;
 /** The advisory lock of one feed's look. */
@@ -48,15 +48,14 @@ export function showObject(text: string, { settings, id }: Pick<FeedRow, 'settin
     ...(condition === null ? {} : { keep: (alone: string) => fits(condition, alone, zones, now) }),
   };
   try {
-    const { starts, ends } = readCalendarObject(text, zones);
     const reduced = reduceObject(text, showing, zones);
     if (reduced === null) return nothing;
     return {
       text: writtenComponents(reduced.events),
       zones: [...reduced.zones],
       defined: Object.fromEntries([...reduced.defined].map(([name, definition]) => [name, writtenComponents([definition])])),
-      starts,
-      ends,
+      starts: Math.floor(reduced.starts),
+      ends: reduced.ends === null ? null : Math.ceil(reduced.ends),
     };
   } catch {
     // Other people's events: one that cannot be read costs itself alone.
@@ -139,28 +138,13 @@ async function take(
   const now = new Date().toISOString();
   const values = found.map(([href, { etag, text }]) => {
     const shown = showObject(text, feed, app.zones, now);
-    return { feed: feed.id, href, etag, look, ...shown, starts: floor(shown.starts), ends: ceil(shown.ends) };
+    return { feed: feed.id, href, etag, look, ...shown };
   });
-  await app.db
-    .insert(feedObjects)
-    .values(values)
-    .onConflictDoUpdate({
-      target: [feedObjects.feed, feedObjects.href],
-      set: {
-        etag: sql`excluded.etag`,
-        text: sql`excluded.text`,
-        zones: sql`excluded.zones`,
-        defined: sql`excluded.defined`,
-        starts: sql`excluded.starts`,
-        ends: sql`excluded.ends`,
-        look: sql`excluded.look`,
-      },
-    });
+  await app.db.transaction((tx) =>
+    insertRows(tx, feedObjects, values, { by: ['feed', 'href'], take: ['etag', 'text', 'zones', 'defined', 'starts', 'ends', 'look'] }),
+  );
   return found.length + gone.length;
 }
-
-const floor = (n: number | null) => (n === null ? null : Math.floor(n));
-const ceil = (n: number | null) => (n === null ? null : Math.ceil(n));
 
 /** Has the calendar read whole at the next look, with new settings. */
 export const startOver = { cursor: null, lookedAt: null };

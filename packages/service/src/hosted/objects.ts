@@ -1,6 +1,7 @@
 import { createHash } from 'node:crypto';
 import { type CalendarObject, readCalendarObject, type ZoneTable } from '@monsoon/core';
 import type pg from 'pg';
+import { noteWrite, type Writer } from './notices.ts';
 
 /** A calendar as its row has it. */
 export interface HostedCalendar {
@@ -32,7 +33,7 @@ export interface HostedObject {
   changedAt: string;
 }
 
-/** What became of a write: conditions, numbering and notice are one step in the database (the function put_hosted). */
+/** What became of a write: conditions and numbering are one step in the database (the function put_hosted). */
 export type Written =
   | { outcome: 'made' | 'changed'; etag: string }
   | { outcome: 'removed' | 'gone' | 'no calendar' }
@@ -43,13 +44,10 @@ export type Written =
   | { outcome: 'other uid'; uid: string }
   | { outcome: 'wrong component'; holds: 'events' | 'tasks' };
 
-/** Who writes: lanes look at their own writes without hurry. */
-export type Writer = 'lane' | 'door';
-
 /** Under which condition: this ETag has to be there, nothing may be there, or whatever is. */
 export type Condition = { etag: string } | 'absent' | null;
 
-const PUT = 'select outcome, etag, other from put_hosted($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12)';
+const PUT = 'select outcome, etag, other from put_hosted($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11)';
 
 const conditionText = (condition: Condition): string | null => (condition === null ? null : condition === 'absent' ? 'none' : condition.etag);
 
@@ -65,7 +63,7 @@ export async function putObject(
 ): Promise<Written> {
   const { uid, component, starts, ends, isPrivate, isBusy } = read;
   const hash = createHash('sha256').update(text).digest('hex').slice(0, 12);
-  return write(pool, [at.slug, at.name, uid, hash, text, component, floor(starts), ceil(ends), isPrivate, isBusy, conditionText(condition), writer]);
+  return write(pool, [at.slug, at.name, uid, hash, text, component, floor(starts), ceil(ends), isPrivate, isBusy, conditionText(condition)], writer);
 }
 
 const floor = (n: number | null) => (n === null ? null : Math.floor(n));
@@ -73,12 +71,13 @@ const ceil = (n: number | null) => (n === null ? null : Math.ceil(n));
 
 /** Removes an object; what is gone already is `gone`. */
 export const removeObject = (pool: pg.Pool, at: { slug: string; name: string }, condition: Condition, writer: Writer): Promise<Written> =>
-  write(pool, [at.slug, at.name, null, null, null, null, null, null, null, null, conditionText(condition), writer]);
+  write(pool, [at.slug, at.name, null, null, null, null, null, null, null, null, conditionText(condition)], writer);
 
-async function write(pool: pg.Pool, values: unknown[]): Promise<Written> {
+async function write(pool: pg.Pool, values: unknown[], writer: Writer): Promise<Written> {
   const { rows } = await pool.query<{ outcome: string; etag: string | null; other: string | null }>({ name: 'put_hosted', text: PUT, values });
   const [row] = rows;
   const { outcome, etag, other } = row!;
+  if (outcome === 'made' || outcome === 'changed' || outcome === 'removed') noteWrite(pool, String(values[0]), writer);
   return { outcome, etag, name: other, uid: other, holds: other } as unknown as Written;
 }
 

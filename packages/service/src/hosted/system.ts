@@ -8,10 +8,10 @@ import type { Vault } from '../storage/secrets.ts';
 import { openSession } from '../storage/sessions.ts';
 import { calendarHref } from './addresses.ts';
 import { HostedCalendars } from './calendars.ts';
+import { CHANNEL } from './notices.ts';
 
 /** The kind of the system that is there from the first start; it is never connected, changed or disconnected. */
 export const HOSTED = 'hosted';
-const CHANNEL = 'monsoon_hosted';
 
 /** What the other kinds say of themselves. */
 export const hostedKind: Omit<Kind, 'open'> = {

@@ -59,6 +59,9 @@ export function buildServer(app: App): Server {
   const web = express();
   web.disable('x-powered-by');
   web.set('trust proxy', app.config.trustProxy);
+  // Doors for programs: they come often, and bring credentials with every request, or a secret address; no page is served there.
+  web.use(davRouter(app));
+  web.use(feedRouter(app));
   web.use(
     helmet({
       // On plain HTTP, both would make browsers look for a TLS server that is not there.
@@ -88,8 +91,6 @@ export function buildServer(app: App): Server {
 
   web.use(healthRouter(app));
   web.use(checkHost(app));
-  web.use(davRouter(app));
-  web.use(feedRouter(app));
 
   // Where a person comes back from consenting: known by the state that they were sent with, and by nothing else.
   web.get('/oauth/back', rateLimit({ windowMs: 60_000, limit: 30 }), async (request, response) => {
