@@ -59,6 +59,8 @@ function sidesByOccurrence(world: SeriesWorld): { records: string[]; events: str
     ...world.store.verdicts.flatMap((v) => (v.verdict?.reason === 'no longer followed' ? [v.href] : [])),
     ...world.store.all.flatMap((p) => (p.state === 'unlinked' ? [p.href] : [])),
   ]);
+  // A pair that lost its own occurrence may follow it since.
+  for (const { href, state } of world.store.all) if (state === 'in sync') letGo.delete(href);
   const events = [...world.calendar.events].flatMap(([href, { text }]) =>
     program.look(text).filter((o) => !o.cancelled && !letGo.has(placeOf(href, o))),
   );

@@ -78,6 +78,8 @@ export class BatchReader {
       if (pair.href === null || !events.has(pair.href) || !this.#isAstray(pair.href, events.get(pair.href) ?? null)) continue;
       const found = (await this.lost.of(placeOf(pair.href).object, pair)).get(pair.id);
       if (found !== undefined) moved.set(pair.id, found);
+      // A series of which no occurrence is left, or none for this pair: the event that it followed is there no more.
+      else if (placeOf(pair.href).id === null) events.set(pair.href, null);
     }
     const { calendar } = this.#work.context.definition.calendar;
     const hrefs = [...moved.values()].flatMap((m) => m.pair.href ?? []);
