@@ -2,7 +2,8 @@ import type { RunStore } from '../../packages/service/src/run/store.ts';
 import { Broken, checkPeace, checkStep, endOf } from './checker.ts';
 import { type History, historyOf, type Step, tellHistory } from './history.ts';
 import type { MemoryStore } from './memory-store.ts';
-import { type Planner, World } from './world.ts';
+import type { MemoryCalendar } from './memory-systems.ts';
+import { LANE, type Planner, World } from './world.ts';
 
 export interface Failure {
   history: History;
@@ -19,8 +20,13 @@ async function makePeace(world: World, runs = 4): Promise<void> {
 }
 
 /** Plays one history to its end and checks it on the way. @throws Broken */
-export async function play(history: History, planner?: Planner, store?: (memory: MemoryStore) => RunStore): Promise<World> {
-  const world = new World(history.setting, planner, store);
+export async function play(
+  history: History,
+  planner?: Planner,
+  store?: (memory: MemoryStore) => RunStore,
+  calendar?: MemoryCalendar,
+): Promise<World> {
+  const world = new World(history.setting, planner, store, calendar === undefined ? undefined : { calendar, lane: LANE });
   for (const step of history.steps) await takeChecked(world, step);
   // While there is still something to find.
   await takeChecked(world, { do: 'audit' });

@@ -18,7 +18,7 @@ import { journalled, type Played } from './transcript.ts';
 const zones = loadZones();
 const london = zones.find('Europe/London')!;
 
-const LANE = '7f1c0d5e-3b1a-4c58-9a53-0d3c9f1d2e11';
+export const LANE = '7f1c0d5e-3b1a-4c58-9a53-0d3c9f1d2e11';
 
 /** What a second lane shares with a first. */
 export interface Neighbour {

@@ -8,6 +8,7 @@ import { brokenEngines } from '../../../test/simulation/broken-engines.ts';
 import { Broken } from '../../../test/simulation/checker.ts';
 import { historyOf, plainHistoryOf, undoneHistoryOf } from '../../../test/simulation/history.ts';
 import { MemoryCalendar } from '../../../test/simulation/memory-systems.ts';
+import { HostedCopy } from '../../../test/simulation/on-hosted.ts';
 import { onPostgres } from '../../../test/simulation/on-postgres.ts';
 import { plainLane } from '../../../test/simulation/plain-lane.ts';
 import { play, playInAnotherOrder, playTwoLanes } from '../../../test/simulation/play.ts';
@@ -16,11 +17,13 @@ import { exactOf, playExact } from '../../../test/simulation/reference/exact.ts'
 import { wrongEngines } from '../../../test/simulation/reference/wrong-engines.ts';
 import { playSeries } from '../../../test/simulation/series/play.ts';
 import { World } from '../../../test/simulation/world.ts';
+import { openHosted } from '../../../test/support/hosted.ts';
 import { openLaneStore } from '../../../test/support/lane-store.ts';
 
 const HISTORIES = 2200;
 const EXACT = 800;
 const SERIES = 200;
+const HOSTED = Number(process.env['MONSOON_HOSTED_HISTORIES'] ?? 60);
 const main = resolve(import.meta.dirname, '../../../test/simulation/main.ts');
 
 /** Histories that found a fault once. */
@@ -109,6 +112,22 @@ describe('random histories', () => {
       await opened.close();
     }
   }).timeout(120_000);
+});
+
+describe('random histories on hosted calendars', () => {
+  it('leave every invariant standing, too', async () => {
+    const hosted = await openHosted();
+    try {
+      for (let seed = 1; seed <= HOSTED; seed++) {
+        const { slug } = await hosted.client.makeHostedCalendar({ name: `History ${seed}` });
+        await play(historyOf(seed), undefined, undefined, new HostedCopy(hosted.app, slug)).catch((error: Error) => {
+          throw new Error(`history ${seed}: ${error.stack}`);
+        });
+      }
+    } finally {
+      await hosted.stop();
+    }
+  }).timeout(240_000);
 });
 
 describe('a calendar server that has forgotten a token', () => {
