@@ -29,12 +29,12 @@ const program = new Command('monsoon')
   )
   .exitOverride();
 attentionCommand(program);
-agendaCommand(program);
 systemContentCommands(program, systemCommands(program));
 laneCommands(program);
 arrangeCommands(program);
 laneFileCommands(program);
 runCommands(program);
+agendaCommand(program);
 calendarCommands(program);
 feedCommands(program);
 accessCommands(program);

@@ -77,6 +77,9 @@ describe('the HTTP interface', () => {
     const run = await office.run();
     const entry = (await office.client.journal()).items[0]!.id;
     const draft = await office.client.makeDraft({ slug: 'a-draft', definition: { name: 'A draft' } });
+    await office.client.makeHostedCalendar({ name: 'Hall', slug: 'hall' });
+    await office.client.addDevice('telephone');
+    const feed = await office.client.makeFeed({ name: 'Visits', lane: 'tuning-visits', shows: ['title'], window: { behind: 1, ahead: 400 } });
     const pages: Record<string, string> = {
       '/today': '/today',
       '/health': '/health',
@@ -117,6 +120,13 @@ describe('the HTTP interface', () => {
       '/lanes/{lane}/failures': '/lanes/tuning-visits/failures',
       '/lanes/{lane}/audits': '/lanes/tuning-visits/audits',
       '/counts': '/counts?from=2026-11-01&until=2027-02-28',
+      '/agenda': '/agenda?from=2026-12-01&until=2026-12-31',
+      '/hosted-calendars': '/hosted-calendars',
+      '/hosted-calendars/{calendar}': '/hosted-calendars/hall',
+      '/devices': '/devices',
+      '/feeds': '/feeds',
+      '/feeds/{feed}': `/feeds/${feed.slug}`,
+      '/feeds/{feed}/preview': `/feeds/${feed.slug}/preview`,
     };
     const gets = Object.entries(document.paths)
       .filter(([, m]) => m['get'] !== undefined)

@@ -27,18 +27,14 @@ export function attentionCommand(program: Command): void {
 
 /** An installation without lanes: what comes next. */
 function sayNextStep({ items }: { items: SystemAnswer[] }): string {
+  const outside = items.filter((s) => s.kind !== 'hosted');
   // A calendar server keeps tasks too, and is not the program that is meant.
-  const calendars = items.some((s) => s.offers.includes('calendars'));
-  const records = items.some((s) => s.offers.includes('records') && !s.offers.includes('calendars'));
+  const calendars = outside.some((s) => s.offers.includes('calendars'));
+  const records = outside.some((s) => s.offers.includes('records') && !s.offers.includes('calendars'));
   if (records && calendars) return 'Both sides are connected, and there is no lane yet.\nNext: monsoon lanes draft, or New lane in the console.';
-  const wanted =
-    !records && !calendars
-      ? 'a calendar and the program whose records belong on it'
-      : records
-        ? 'a calendar'
-        : 'the program whose records belong on the calendar';
-  const known = items.length === 0 ? 'Nothing is connected yet.' : `Connected: ${items.map((s) => s.name).join(', ')}.`;
-  return `${known}\nNext: connect ${wanted}.\n  monsoon systems kinds             what can be connected, and what each is asked for\n  monsoon systems connect -f FILE   connects one; the console asks for the same under Systems`;
+  const known = outside.length === 0 ? 'Nothing is connected yet.' : `Connected: ${outside.map((s) => s.name).join(', ')}.`;
+  if (records) return `${known} Monsoon keeps calendars itself, or connect yours.\nNext: monsoon lanes draft, or New lane in the console.`;
+  return `${known}\nNext: connect the program whose records belong on the calendar.\n  monsoon systems kinds             what can be connected, and what each is asked for\n  monsoon systems connect -f FILE   connects one; the console asks for the same under Systems`;
 }
 
 function show(today: TodayAnswer): void {

@@ -155,7 +155,8 @@ export function taskTouches(task: Component, roots: Component[], { from, until, 
   const [start, due, completed, created] = [at('DTSTART'), at('DUE'), at('COMPLETED'), at('CREATED')];
   const length = lineOf(task, 'DURATION')?.value;
   if (start !== null && length !== undefined) {
-    const end = start + lengthOf(length).total({ unit: 'seconds', relativeTo: '2000-01-01' });
+    const { days, seconds } = lengthOf(length);
+    const end = start + days * 86_400 + seconds;
     return from <= end && (until > start || until >= end);
   }
   if (start !== null && due !== null) return (from < due || from <= start) && (until > start || until >= due);

@@ -1,6 +1,7 @@
 import { Temporal } from 'temporal-polyfill';
+import { localText, secondsOf } from '../recurrence/clock-texts.ts';
 import type { When } from '../time/when.ts';
-import { formatInstant, toInstant, toLocal, UTC, type Zone, type ZoneTable } from '../time/zones.ts';
+import { clockToInstant, formatInstant, toInstant, toLocal, UTC, type Zone, type ZoneTable } from '../time/zones.ts';
 import { type Component, type Line, lineOf, paramOf, UnreadableEvent } from './content.ts';
 import { expand } from './dates.ts';
 import { zoneOfId } from './read-timezone.ts';
@@ -27,27 +28,41 @@ function definitionOf(roots: Component[], tzid: string): Component | undefined {
 /** Longest event that is read, in days: whatever is longer is a slip of its writer. */
 const LONGEST_DAYS = 36_525;
 
-/** A length (RFC 5545, 3.3.6). @throws UnreadableEvent when it is none, is negative, or is longer than a century */
-export function lengthOf(text: string): Temporal.Duration {
+/** A length: days go by the calendar, seconds by the clock (RFC 5545, 3.3.6). */
+export interface Length {
+  days: number;
+  seconds: number;
+}
+
+const knownLengths = new Map<string, Length>();
+const DAY = 86_400;
+
+/** Of what many events say alike, worked out once. @throws UnreadableEvent when it is no length, is negative, or is longer than a century */
+export function lengthOf(text: string): Length {
+  let length = knownLengths.get(text);
+  if (length === undefined) {
+    length = readLength(text);
+    if (knownLengths.size >= 1000) knownLengths.clear();
+    knownLengths.set(text, length);
+  }
+  return length;
+}
+
+function readLength(text: string): Length {
   try {
     const length = Temporal.Duration.from(text.trim().replace(/^\+/, ''));
     const days = length.total({ unit: 'days', relativeTo: '2000-01-01' });
     if (days < 0 || days > LONGEST_DAYS) throw new RangeError();
-    return length;
+    return { days: length.weeks * 7 + length.days, seconds: length.with({ years: 0, months: 0, weeks: 0, days: 0 }).total({ unit: 'seconds' }) };
   } catch {
     throw new UnreadableEvent(`"${text.slice(0, 100)}" is not a length from nothing to a hundred years`);
   }
 }
 
-/** Days and weeks of a length go by the calendar, hours and less by the clock (RFC 5545, 3.3.6). */
-function endOf({ local, zone }: Clock, length: Temporal.Duration): string {
-  const { weeks, days } = length;
-  const day = Temporal.PlainDateTime.from(local).add({ weeks, days });
-  const rest = length.with({ weeks: 0, days: 0 });
-  if (rest.blank) return day.toString({ smallestUnit: 'second' });
-  if (zone === null) return day.add(rest).toString({ smallestUnit: 'second' });
-  const { instant } = toInstant(day.toString({ smallestUnit: 'second' }), zone);
-  return toLocal(instant + rest.total({ unit: 'seconds' }), zone);
+function endOf({ local, zone }: Clock, { days, seconds }: Length): string {
+  const day = secondsOf(local) + days * DAY;
+  if (seconds === 0) return localText(day);
+  return zone === null ? localText(day + seconds) : toLocal(clockToInstant(day, zone).instant + seconds, zone);
 }
 
 export function readWhen(event: Component, roots: Component[], zones: ZoneTable): When {
@@ -57,7 +72,7 @@ export function readWhen(event: Component, roots: Component[], zones: ZoneTable)
   const length = lineOf(event, 'DURATION')?.value;
   if (/^\d{8}$/.test(start.value.trim())) {
     const first = expand(start.value);
-    const days = length === undefined ? 1 : Math.max(1, Math.round(lengthOf(length).total({ unit: 'days', relativeTo: first })));
+    const days = length === undefined ? 1 : Math.max(1, Math.round(lengthOf(length).days + lengthOf(length).seconds / DAY));
     const stated = end === undefined ? Temporal.PlainDate.from(first).add({ days }).toString() : expand(end.value).slice(0, 10);
     // An end on the first day, or before it, is a common mistake of writers; the day itself is meant.
     return { kind: 'all-day', first, end: stated > first ? stated : Temporal.PlainDate.from(first).add({ days: 1 }).toString() };

@@ -1,9 +1,9 @@
 import { type Component, type Line, lineOf, UnreadableEvent } from '../ical/content.ts';
 import { expand as expandDate } from '../ical/dates.ts';
 import { readClock } from '../ical/event-times.ts';
-import { mod, startOfMonth } from '../time/days.ts';
+import { mod } from '../time/days.ts';
 import { clockToInstant, instantToClock, type Period, type Zone, type ZoneTable } from '../time/zones.ts';
-import { compactDate, compactLocal } from './clock-texts.ts';
+import { compactDate, compactLocal, secondsOf } from './clock-texts.ts';
 
 const DAY = 86_400;
 
@@ -23,13 +23,6 @@ export interface SeriesClock extends Reading {
   start: number;
   /** of a time on that clock, in seconds since 1970; cheap for times that come in order */
   instantOf: (wall: number) => number;
-}
-
-/** Seconds on a clock of `2026-12-15T12:00:00` or `2026-12-15` on it. */
-export function secondsOf(local: string): number {
-  const two = (at: number) => local.charCodeAt(at) * 10 + local.charCodeAt(at + 1) - 528;
-  const day = startOfMonth(two(0) * 100 + two(2), two(5)) + two(8) - 1;
-  return day * DAY + (local.length === 10 ? 0 : two(11) * 3600 + two(14) * 60 + two(17));
 }
 
 /** The clock of a series by its DTSTART, or by the RECURRENCE-ID of an occurrence that stands alone. */

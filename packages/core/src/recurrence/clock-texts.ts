@@ -1,4 +1,4 @@
-import { civilOf, mod } from '../time/days.ts';
+import { civilOf, mod, startOfMonth } from '../time/days.ts';
 
 /** Times of a clock, in seconds since 1970-01-01 on it, as texts. */
 
@@ -28,3 +28,10 @@ export const dateText = (wall: number): string => dayTexts(Math.floor(wall / 86_
 export const compactLocal = (wall: number): string => `${compactDate(wall)}T${clockTexts(wall).join('')}`;
 /** `20261215` of the same. */
 export const compactDate = (wall: number): string => dayTexts(Math.floor(wall / 86_400)).compact;
+
+/** Seconds on a clock of `2026-12-15T12:00:00` or `2026-12-15` on it. */
+export function secondsOf(local: string): number {
+  const two = (at: number) => local.charCodeAt(at) * 10 + local.charCodeAt(at + 1) - 528;
+  const day = startOfMonth(two(0) * 100 + two(2), two(5)) + two(8) - 1;
+  return day * 86_400 + (local.length === 10 ? 0 : two(11) * 3600 + two(14) * 60 + two(17));
+}

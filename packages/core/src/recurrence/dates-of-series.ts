@@ -1,10 +1,8 @@
-import { Temporal } from 'temporal-polyfill';
 import type { Component, Line } from '../ical/content.ts';
 import { lengthOf } from '../ical/event-times.ts';
 import { mod } from '../time/days.ts';
 import { UTC } from '../time/zones.ts';
-import { clockOfSeries, idOf, keyOf, onClock, type Reading, type SeriesClock, secondsOf } from './clock-of-series.ts';
-import { localText } from './clock-texts.ts';
+import { clockOfSeries, idOf, keyOf, onClock, type Reading, type SeriesClock } from './clock-of-series.ts';
 import { InvalidRule } from './rule.ts';
 
 /** Dates that a series has of its own, beside its rules: added ones (RDATE) and excluded ones (EXDATE; RFC 5545, 3.8.5). */
@@ -34,8 +32,8 @@ function addedTime(line: Line, value: string, clock: SeriesClock): Time {
   const wall = onClock(line, begin, clock);
   if (end === undefined) return { wall, until: null };
   if (!/^[+-]?P/i.test(end.trim())) return { wall, until: onClock(line, end, clock) };
-  const until = Temporal.PlainDateTime.from(localText(wall)).add(lengthOf(end));
-  return { wall, until: secondsOf(until.toString({ smallestUnit: 'second' })) };
+  const { days, seconds } = lengthOf(end);
+  return { wall, until: wall + days * DAY + seconds };
 }
 
 /** What is left out: times by what names them, and days on which whatever begins is. */

@@ -1,6 +1,7 @@
 import type { Component } from '../ical/content.ts';
 import { expand as expandDate } from '../ical/dates.ts';
-import { type SeriesClock, secondsOf } from './clock-of-series.ts';
+import type { SeriesClock } from './clock-of-series.ts';
+import { secondsOf } from './clock-texts.ts';
 import { addedTimes } from './dates-of-series.ts';
 import { InvalidRule, knownRule, type Rule } from './rule.ts';
 import { eachTime } from './wall-clock.ts';

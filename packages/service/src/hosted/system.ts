@@ -1,5 +1,6 @@
 import type { ZoneTable } from '@monsoon/core';
 import type { Changed, Kind, OpenSystem } from '@monsoon/systems';
+import { eq } from 'drizzle-orm';
 import type pg from 'pg';
 import * as yup from 'yup';
 import type { Database } from '../storage/database.ts';
@@ -48,4 +49,6 @@ export async function ensureHosted(db: Database, vault: Vault): Promise<void> {
       .insert(systems)
       .values({ ...row, slug })
       .onConflictDoNothing();
+  // Sealed again: the key may be another one than when it was made.
+  await db.update(systems).set({ secrets: row.secrets }).where(eq(systems.kind, HOSTED));
 }

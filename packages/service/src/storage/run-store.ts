@@ -19,7 +19,7 @@ const TELL_EVERY = 1000;
 const among = (column: AnyPgColumn, wanted: string[]): SQL => sql`${column} = any(${sql.param(wanted)}::${sql.raw(column.getSQLType())}[])`;
 
 type Row = typeof pairs.$inferSelect;
-const toPair = ({ lane: _lane, updatedAt: _updatedAt, ...pair }: Row): Pair => pair;
+const toPair = ({ lane: _lane, updatedAt: _updatedAt, firstDay: _firstDay, lastDay: _lastDay, ...pair }: Row): Pair => pair;
 const unfinished = and(isNull(pairs.recordId), inArray(pairs.state, ['creating', 'unconfirmed', 'held']))!;
 
 /** Where, and under which settings, a question is put to the database. */
