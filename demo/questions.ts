@@ -21,14 +21,20 @@ export async function leaveQuestions(client: MonsoonClient, secrets: Secrets, hi
   say('\nFour questions wait for a person, one of each kind: npx monsoon');
 }
 
-/** Two people reword the same visit, one here and one there. */
+/** Two people reword and move the same visit, one here and one there. */
 async function reword(client: MonsoonClient, secrets: Secrets, visit: string): Promise<void> {
   const { href } = (await client.item('tuning-visits', visit)).event;
   const text = await diary(secrets, 'GET', href!, {});
   const [, before = ''] = /^SUMMARY:(.*?)\r?$/m.exec(text) ?? [];
   const reworded = text.replace(/^SUMMARY:.*$/m, `SUMMARY:${before.replace(/(\\, .*)?$/, '\\, Alder upright\\, two pedals')}`);
-  await frontDesk(secrets, 'PATCH', `/visits/${visit}`, { instrument: 'Alder upright 122' });
-  await diary(secrets, 'PUT', href!, ics, reworded);
+  const { start } = await frontDesk<{ start: string }>(secrets, 'GET', `/visits/${visit}`);
+  await frontDesk(secrets, 'PATCH', `/visits/${visit}`, { instrument: 'Alder upright 122', start: `${start.slice(0, 10)}T09:00:00` });
+  // Its zone has a DTSTART, too: only the event itself is moved.
+  const at = reworded.indexOf('BEGIN:VEVENT');
+  const moved = reworded
+    .slice(at)
+    .replace(/^(DTSTART|DTEND)([^:]*:\d{8}T)(\d\d)/gm, (_all, name: string, day: string) => `${name}${day}${name === 'DTSTART' ? 15 : 17}`);
+  await diary(secrets, 'PUT', href!, ics, reworded.slice(0, at) + moved);
 }
 
 /** Two people have entered the same visit by hand, before the Front desk has. */

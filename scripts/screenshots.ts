@@ -48,7 +48,10 @@ const shots: Record<string, (page: Page) => Promise<void>> = {
     await p.getByText('tasks: one record').click();
   },
   lanes: async (p) => void (await p.goto(`${settings.address}/lanes`)),
-  lane: async (p) => void (await p.goto(`${settings.address}/lanes/tuning-visits`)),
+  lane: async (p) => {
+    await p.goto(`${settings.address}/lanes/tuning-visits`);
+    await p.getByRole('cell', { name: 'in sync' }).first().waitFor();
+  },
   'lane-settings': async (p) => void (await p.goto(`${settings.address}/lanes/tuning-visits?tab=settings`)),
   item: async (p) => void (await p.goto(`${settings.address}/lanes/tuning-visits/items/V-1056/visit`)),
   'item-left-out': async (p) => void (await p.goto(`${settings.address}/lanes/tuning-visits/items/V-1105/visit`)),

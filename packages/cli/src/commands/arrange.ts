@@ -39,7 +39,7 @@ export function arrangeCommands(program: Command): void {
     .option('--zone <zone>', 'IANA name', Intl.DateTimeFormat().resolvedOptions().timeZone)
     .addHelpText(
       'after',
-      '\nExample:\n  monsoon lanes draft --records front-desk/visits --calendar "diary/Tuning visits" --starter activities > visits.yaml',
+      '\nExamples:\n  monsoon lanes draft --records front-desk/visits --calendar "diary/Tuning visits" --starter activities > visits.yaml\n  monsoon lanes draft --records hire-book/leave --starter records-to-address > leave.yaml    (makes a calendar and its feed)',
     )
     .action(
       withContext(program, async ({ client, json }, options: DraftOptions) => {
@@ -173,7 +173,10 @@ async function askFor(client: MonsoonClient, options: DraftOptions) {
       )
     ).flat();
   const records = two(options.records ?? (await choose('Which records?', '--records SYSTEM/COLLECTION', () => all('collections'))), '--records');
-  const calendar = two(options.calendar ?? (await choose('Which calendar?', '--calendar SYSTEM/CALENDAR', () => all('calendars'))), '--calendar');
+  const calendar =
+    options.calendar === undefined && options.starter === 'records-to-address'
+      ? await makeWithFeed(client, records)
+      : two(options.calendar ?? (await choose('Which calendar?', '--calendar SYSTEM/CALENDAR', () => all('calendars'))), '--calendar');
   const direction =
     options.direction ??
     (options.starter === undefined ? await choose('Which way?', '--direction or --starter', async () => ['->', '<-', '<->']) : undefined);
@@ -184,6 +187,18 @@ async function askFor(client: MonsoonClient, options: DraftOptions) {
     ...(direction === undefined ? {} : { direction }),
     ...(options.starter === undefined ? {} : { starter: options.starter }),
   };
+}
+
+/** A calendar that Monsoon keeps for these records, and the address at which others read it. */
+async function makeWithFeed(client: MonsoonClient, [system, collection]: [string, string]): Promise<[string, string]> {
+  const label = (await client.collections(system)).items.find((c) => c.name === collection)?.label ?? collection;
+  const taken = new Set((await client.hostedCalendars()).items.map((c) => c.name));
+  let name = label;
+  for (let n = 2; taken.has(name); n++) name = `${label} ${n}`;
+  const made = await client.makeHostedCalendar({ name });
+  const feed = await client.makeFeed({ name, system: 'hosted', calendar: made.href, shows: ['title', 'location'] });
+  printAside(`Made the calendar "${name}" and its feed, which shows time, title and location:\n  ${feed.address}`);
+  return ['hosted', name];
 }
 
 function printSides(record: unknown, event: unknown): void {

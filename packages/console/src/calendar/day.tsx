@@ -1,7 +1,7 @@
 import type { AgendaItem } from '@monsoon/contract';
 import { useMemo } from 'react';
 import { AllDayBand, Band } from './band.tsx';
-import { type AgendaDay, isAllDay, partIn, place, type Scale, scaleOf } from './scale.ts';
+import { type AgendaDay, busyHours, isAllDay, partIn, place, type Scale, scaleOf } from './scale.ts';
 
 /** Bands that one column draws; of more, hours are summed up. */
 const MOST_BANDS = { narrow: 120, wide: 400 };
@@ -10,11 +10,21 @@ const inDay = (items: readonly AgendaItem[], day: AgendaDay): AgendaItem[] =>
   items.filter((i) => partIn(day, i.record) !== null || partIn(day, i.event) !== null);
 
 /** One day or several beside each other: hours run down once, at the left. */
-export function Days({ days, items, onDay }: { days: AgendaDay[]; items: AgendaItem[]; onDay?: (day: string) => void }) {
+export function Days({
+  days,
+  items,
+  onDay,
+  compact = false,
+}: {
+  days: AgendaDay[];
+  items: AgendaItem[];
+  onDay?: (day: string) => void;
+  /** in little room, for a look at few items */
+  compact?: boolean;
+}) {
   const narrow = days.length > 1;
   const byDay = useMemo(() => days.map((day) => inDay(items, day)), [days, items]);
-  // All columns share one scale, so that the same hour is at the same height: that of the fullest picture of each hour.
-  const scales = useMemo(() => shared(days, byDay), [days, byDay]);
+  const scales = useMemo(() => shared(days, byDay, compact), [days, byDay, compact]);
   const [first] = scales;
   if (first === undefined) return null;
   return (
@@ -39,21 +49,12 @@ export function Days({ days, items, onDay }: { days: AgendaDay[]; items: AgendaI
   );
 }
 
-/** Days of 24 hours share their scale; one with 23 or 25 has its own, which is said. */
-function shared(days: AgendaDay[], byDay: AgendaItem[][]): Scale[] {
-  const own = days.map((day, i) => scaleOf(day, byDay[i]!));
-  const busy = Array.from({ length: 24 }, (_, hour) => own.some((s) => s.day.hours.length === 24 && s.busy[hour] === true));
-  return own.map((scale) => {
-    if (scale.day.hours.length !== 24) return scale;
-    const tops = [0];
-    for (const is of busy) tops.push(tops.at(-1)! + (is ? 46 : 9));
-    const y = (at: number) => {
-      const hours = Math.min(Math.max((at - scale.day.from) / 3600, 0), 24);
-      const whole = Math.min(Math.floor(hours), 23);
-      return tops[whole]! + (hours - whole) * (tops[whole + 1]! - tops[whole]!);
-    };
-    return { ...scale, busy, tops, height: tops.at(-1)!, y };
-  });
+/** Days of 24 hours share their scale, so that the same hour is at the same height; one with 23 or 25 has its own. */
+function shared(days: AgendaDay[], byDay: AgendaItem[][], compact: boolean): Scale[] {
+  const busy = days.map((day, i) => busyHours(day, byDay[i]!));
+  const of24 = busy.filter((hours) => hours.length === 24);
+  const together = Array.from({ length: 24 }, (_, hour) => of24.some((hours) => hours[hour]));
+  return days.map((day, i) => scaleOf(day, busy[i]!.length === 24 ? together : busy[i]!, compact));
 }
 
 const ALL_DAY_ROW = 24;

@@ -3,7 +3,7 @@ import type { AgendaAnswer, AgendaItem } from '@monsoon/contract';
 export type AgendaDay = AgendaAnswer['days'][number];
 
 /** Pixels of an hour with items in it, and of one without: what is empty is folded. */
-const HOUR = { busy: 46, empty: 9 };
+const HOUR = { busy: 46, compact: 22, empty: 4 };
 
 /** Where the times of a day are drawn: time runs down, and hours without items take next to no room. */
 export interface Scale {
@@ -25,7 +25,8 @@ export function partIn(day: AgendaDay, span: { from: number; until: number } | n
   return { from: Math.max(span.from, day.from), until: Math.min(Math.max(span.until, span.from + 900), day.until) };
 }
 
-export function scaleOf(day: AgendaDay, items: readonly AgendaItem[]): Scale {
+/** The hours of a day in which something stands on either bank. */
+export function busyHours(day: AgendaDay, items: readonly AgendaItem[]): boolean[] {
   const busy = day.hours.map(() => false);
   for (const item of items) {
     if (isAllDay(item)) continue;
@@ -34,15 +35,19 @@ export function scaleOf(day: AgendaDay, items: readonly AgendaItem[]): Scale {
       for (let hour = Math.floor((part.from - day.from) / 3600); hour * 3600 + day.from < part.until && hour < busy.length; hour++) busy[hour] = true;
     }
   }
+  return busy;
+}
+
+/** @param busy which of its hours are drawn at full height */
+export function scaleOf(day: AgendaDay, busy: boolean[], compact: boolean): Scale {
   const tops = [0];
-  for (const is of busy) tops.push(tops.at(-1)! + (is ? HOUR.busy : HOUR.empty));
-  const height = tops.at(-1)!;
+  for (const is of busy) tops.push(tops.at(-1)! + (is ? (compact ? HOUR.compact : HOUR.busy) : HOUR.empty));
   const y = (at: number) => {
     const hours = Math.min(Math.max((at - day.from) / 3600, 0), busy.length);
     const whole = Math.min(Math.floor(hours), busy.length - 1);
     return tops[whole]! + (hours - whole) * (tops[whole + 1]! - tops[whole]!);
   };
-  return { day, tops, busy, height, y };
+  return { day, tops, busy, height: tops.at(-1)!, y };
 }
 
 /** An item where it is drawn: pixels down both banks, and which of how many tracks side by side. */

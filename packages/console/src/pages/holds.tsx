@@ -5,6 +5,7 @@ import { candidateAnswer } from '@monsoon/core/text';
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Link, useNavigate, useSearchParams } from 'react-router';
+import { HoldBand } from '../calendar/hold-band.tsx';
 import { client, queries, reasonOf } from '../data.ts';
 import { draftWith } from '../editor/draft-with.ts';
 import { Ago, Badge, Button, Card, Empty, Failure, PageHead, SideHeads } from '../parts/basics.tsx';
@@ -208,6 +209,7 @@ function Hold({ hold }: { hold: HoldAnswer }) {
         </span>
       </p>
       {settle.isError && <Failure>{reasonOf(settle.error)}</Failure>}
+      {!asksWhich && <HoldBand hold={hold} />}
       {asksWhich && <Candidates hold={hold} onTake={(choice) => settle.mutate(choice)} busy={settle.isPending} />}
       {names.length > 0 && (
         <table className="table-fixed">
