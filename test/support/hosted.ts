@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import type { Role } from '@monsoon/contract';
 import { MonsoonClient } from '@monsoon/contract/client';
 import { type App, type Config, deviceHash, startService } from '@monsoon/service';
-import { admin, getToken } from './office.ts';
+import { getToken, serviceConfig } from './office.ts';
 import { freshDatabase } from './servers.ts';
 
 export interface HostedService {
@@ -36,24 +36,7 @@ export interface DavAnswer {
 export async function openHosted(config: Partial<Config> = {}): Promise<HostedService> {
   const database = await freshDatabase();
   const dataFolder = mkdtempSync(join(tmpdir(), 'monsoon-'));
-  const service = await startService({
-    dataFolder,
-    databaseUrl: database.url,
-    host: '127.0.0.1',
-    port: 0,
-    role: 'both',
-    key: undefined,
-    allowedAddresses: ['127.0.0.1'],
-    folders: [],
-    publicAddress: undefined,
-    trustProxy: [],
-    sessionIdleHours: 12,
-    healthPort: undefined,
-    provider: undefined,
-    admin,
-    logLevel: process.env['MONSOON_LOG'] ?? 'fatal',
-    ...config,
-  });
+  const service = await startService({ ...serviceConfig(dataFolder, database.url), ...config });
   const { app, address } = service;
   const client = new MonsoonClient({ address: address!, token: await getToken(address!) });
   return {

@@ -64,27 +64,33 @@ export interface OfficeOptions {
   config?: Partial<Config>;
 }
 
+/** A service for tests: on a free port of loopback, saying nothing. */
+export const serviceConfig = (dataFolder: string, databaseUrl: string): Config => ({
+  dataFolder,
+  databaseUrl,
+  host: '127.0.0.1',
+  port: 0,
+  role: 'both',
+  key: undefined,
+  allowedAddresses: ['127.0.0.1'],
+  folders: [],
+  publicAddress: undefined,
+  trustProxy: [],
+  sessionIdleHours: 12,
+  healthPort: undefined,
+  provider: undefined,
+  admin,
+  logLevel: process.env['MONSOON_LOG'] ?? 'silent',
+});
+
 /** A whole Alder & Wren: a Front desk, a calendar, and a service between them in this process. */
 export async function openOffice(options: OfficeOptions = {}): Promise<Office> {
   const database = await freshDatabase();
   const dataFolder = mkdtempSync(join(tmpdir(), 'monsoon-'));
   const frontDesk = await startFrontDesk(options.seed);
   const service: Service = await startService({
-    dataFolder,
-    databaseUrl: database.url,
-    host: '127.0.0.1',
-    port: 0,
-    role: 'both',
-    key: undefined,
-    allowedAddresses: ['127.0.0.1'],
-    folders: [],
-    publicAddress: undefined,
-    trustProxy: [],
-    sessionIdleHours: 12,
-    healthPort: undefined,
+    ...serviceConfig(dataFolder, database.url),
     provider: options.provider?.(),
-    admin,
-    logLevel: process.env['MONSOON_LOG'] ?? 'silent',
     ...options.config,
   });
   const token = await getToken(service.address!);

@@ -76,6 +76,7 @@ export {
 export { type EditContext, type EventRead, editEvent, type Mark, makeEvent, type OccurrenceFacts, readEvent } from './ical/event-text.ts';
 export { expandObject } from './ical/expanded.ts';
 export { type Reduced, reducedText, reduceObject, type Showable, type Showing, showable, zoneDefinition } from './ical/reduced.ts';
+export { type Selection, selectParts } from './ical/select-parts.ts';
 export { editTask, makeTask, readTask, taskStatuses } from './ical/task-text.ts';
 export { checkLane } from './lane/check.ts';
 export {

@@ -219,6 +219,10 @@ describe('The CalDAV door', () => {
     );
     expect(expanded.text.match(/DTSTART:202607(01|08)T170000Z/g)).to.have.length(2);
     expect(expanded.text).to.contain('RECURRENCE-ID:20260701T170000Z').and.not.contain('RRULE');
+    const parts =
+      '<C:calendar-data><C:comp name="VCALENDAR"><C:prop name="VERSION"/><C:comp name="VEVENT"><C:prop name="UID"/><C:prop name="SUMMARY" novalue="yes"/></C:comp></C:comp></C:calendar-data>';
+    const some = await ines.dav('REPORT', home, { ...xml, depth: '1' }, query(at('20261201T093000Z', '20261201T094000Z'), parts));
+    expect(some.text.replace(/&#13;\n/g, '|')).to.contain('BEGIN:VCALENDAR|VERSION:2.0|BEGIN:VEVENT|UID:once|SUMMARY:|END:VEVENT|END:VCALENDAR|');
     for (const [wrong, condition] of [
       ['<C:comp-filter name="VEVENT"><C:time-range start="yesterday"/></C:comp-filter>', 'valid-filter'],
       [

@@ -3,7 +3,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { type Config, startService } from '@monsoon/service';
 import { expect } from 'chai';
-import { admin } from '../../../test/support/office.ts';
+import { serviceConfig } from '../../../test/support/office.ts';
 import { freshDatabase } from '../../../test/support/servers.ts';
 import { systems } from '../src/storage/schema.ts';
 
@@ -13,24 +13,7 @@ describe('the key of the stored secrets', () => {
     const database = await freshDatabase();
     const folders = [0, 1].map(() => mkdtempSync(join(tmpdir(), 'key-')));
     const start = (folder: string, more: Partial<Config> = {}) =>
-      startService({
-        dataFolder: folder,
-        databaseUrl: database.url,
-        host: '127.0.0.1',
-        port: 0,
-        role: 'web',
-        key: undefined,
-        allowedAddresses: [],
-        folders: [],
-        publicAddress: undefined,
-        trustProxy: [],
-        sessionIdleHours: 12,
-        healthPort: undefined,
-        provider: undefined,
-        admin,
-        logLevel: 'silent',
-        ...more,
-      });
+      startService({ ...serviceConfig(folder, database.url), role: 'web', allowedAddresses: [], ...more });
     const first = await start(folders[0]!);
     const row = (slug: string, secrets: string) => ({ slug, name: `The ${slug}`, kind: 'json-api', settings: {}, secrets });
     await first.app.db.insert(systems).values(row('desk', first.app.vault.seal({ token: 'x' })));

@@ -69,21 +69,29 @@ function Found({ system }: { system: SystemAnswer }) {
         <Button needs="operate" onClick={() => void run()} disabled={running}>
           Check now
         </Button>
-        <Button needs="administer" onClick={() => setTrying(true)}>
-          Try
-        </Button>
-        <Button needs="administer" onClick={() => setChanging(true)} disabled={kind === undefined}>
-          Change
-        </Button>
-        <Button
-          danger
-          needs="administer"
-          onClick={() => disconnect.mutate()}
-          disabled={system.lanes.length > 0}
-          title={system.lanes.length > 0 ? `in use by ${system.lanes.join(', ')}` : undefined}
-        >
-          Disconnect
-        </Button>
+        {system.kind === 'hosted' ? (
+          <Link to="/feeds" className="inline-flex items-center rounded border border-line bg-card px-3 py-1 font-medium hover:bg-sunk">
+            Calendars and devices
+          </Link>
+        ) : (
+          <>
+            <Button needs="administer" onClick={() => setTrying(true)}>
+              Try
+            </Button>
+            <Button needs="administer" onClick={() => setChanging(true)} disabled={kind === undefined}>
+              Change
+            </Button>
+            <Button
+              danger
+              needs="administer"
+              onClick={() => disconnect.mutate()}
+              disabled={system.lanes.length > 0}
+              title={system.lanes.length > 0 ? `in use by ${system.lanes.join(', ')}` : undefined}
+            >
+              Disconnect
+            </Button>
+          </>
+        )}
       </PageHead>
       {system.lapsed !== null && (
         <Failure>

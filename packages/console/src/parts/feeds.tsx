@@ -6,6 +6,7 @@ import { client, queries, reasonOf } from '../data.ts';
 import { Ago, Badge, Button, Card, Empty, Failure, Heads } from './basics.tsx';
 import { Choice, Count, Setting, Tick, Words } from './controls.tsx';
 import { Dialog } from './dialog.tsx';
+import { LineForm } from './line-form.tsx';
 
 const again = () => queries.invalidateQueries({ queryKey: ['feeds'] });
 
@@ -252,13 +253,7 @@ export function NewFeed({
     },
   });
   return (
-    <form
-      className="flex flex-wrap items-end gap-2 border-t border-line px-3 py-2"
-      onSubmit={(e) => {
-        e.preventDefault();
-        make.mutate();
-      }}
-    >
+    <LineForm onSubmit={() => make.mutate()}>
       <span>A feed called</span>
       <Words label="Name of the feed" className="w-56" value={name} onChange={setName} />
       <Choice
@@ -275,7 +270,7 @@ export function NewFeed({
         Make
       </Button>
       {make.isError && <Failure>{reasonOf(make.error)}</Failure>}
-    </form>
+    </LineForm>
   );
 }
 

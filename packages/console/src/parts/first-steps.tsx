@@ -27,7 +27,7 @@ export function FirstSteps() {
     {
       what: 'Connect the calendar',
       how: 'a calendar server, or a feed to read from',
-      done: named(isCalendar),
+      done: named((s) => isCalendar(s) && s.kind !== 'hosted') || 'Monsoon keeps calendars itself; a calendar server can be connected too',
       label: 'Connect it',
       to: '/systems/new',
     },

@@ -7,6 +7,7 @@ import { client, queries, reasonOf } from '../data.ts';
 import { Ago, Button, Card, Empty, Failure, Heads } from './basics.tsx';
 import { Choice, Words } from './controls.tsx';
 import { Dialog } from './dialog.tsx';
+import { LineForm } from './line-form.tsx';
 
 const again = () => queries.invalidateQueries({ queryKey: ['calendars'] });
 
@@ -62,13 +63,7 @@ export function HostedCalendars() {
           </tbody>
         </table>
       )}
-      <form
-        className="flex flex-wrap items-end gap-2 border-t border-line px-3 py-2"
-        onSubmit={(e) => {
-          e.preventDefault();
-          make.mutate();
-        }}
-      >
+      <LineForm onSubmit={() => make.mutate()}>
         <span>A new calendar:</span>
         <Words label="Name of the calendar" className="w-56" place="its name" value={name} onChange={setName} />
         <input
@@ -81,7 +76,7 @@ export function HostedCalendars() {
         <Button type="submit" needs="operate" disabled={name.trim() === '' || make.isPending}>
           Make
         </Button>
-      </form>
+      </LineForm>
       {shown !== null && <CalendarDialog calendar={shown} onClose={() => setOpen(null)} />}
     </Card>
   );
@@ -158,13 +153,7 @@ function CalendarDialog({ calendar, onClose }: { calendar: HostedCalendarAnswer;
           </tbody>
         </table>
       )}
-      <form
-        className="flex flex-wrap items-end gap-2 border-t border-line px-3 py-2"
-        onSubmit={(e) => {
-          e.preventDefault();
-          share.mutate([...others, { person: isRole ? null : who, role: isRole ? (who as Role) : null, may }]);
-        }}
-      >
+      <LineForm onSubmit={() => share.mutate([...others, { person: isRole ? null : who, role: isRole ? (who as Role) : null, may }])}>
         <Choice
           label="Who"
           value={who}
@@ -179,7 +168,7 @@ function CalendarDialog({ calendar, onClose }: { calendar: HostedCalendarAnswer;
         <Button type="submit" disabled={who === '' || share.isPending}>
           Say so
         </Button>
-      </form>
+      </LineForm>
     </Dialog>
   );
 }
@@ -246,19 +235,13 @@ export function Devices() {
           </tbody>
         </table>
       )}
-      <form
-        className="flex flex-wrap items-end gap-2 border-t border-line px-3 py-2"
-        onSubmit={(e) => {
-          e.preventDefault();
-          add.mutate();
-        }}
-      >
+      <LineForm onSubmit={() => add.mutate()}>
         <span>A password for</span>
         <Words label="Name of the device" className="w-56" place="my telephone" value={name} onChange={setName} />
         <Button type="submit" disabled={name.trim() === '' || add.isPending}>
           Make
         </Button>
-      </form>
+      </LineForm>
     </Card>
   );
 }

@@ -4,6 +4,7 @@ import { client, queries, reasonOf } from '../data.ts';
 import { useMe } from '../may.tsx';
 import { Ago, Button, Card, Empty, Failure, Heads } from './basics.tsx';
 import { Choice, Words } from './controls.tsx';
+import { LineForm } from './line-form.tsx';
 
 const again = () => queries.invalidateQueries({ queryKey: ['people'] });
 
@@ -95,13 +96,7 @@ export function Tokens() {
           </tbody>
         </table>
       )}
-      <form
-        className="flex flex-wrap items-end gap-2 border-t border-line px-3 py-2"
-        onSubmit={(e) => {
-          e.preventDefault();
-          make.mutate();
-        }}
-      >
+      <LineForm onSubmit={() => make.mutate()}>
         <span>A token for {me.email}:</span>
         <Words label="Name of the token" className="w-48" place="what it is for" value={name} onChange={setName} />
         <Choice
@@ -128,7 +123,7 @@ export function Tokens() {
         <Button type="submit" disabled={name.trim() === '' || make.isPending}>
           Make
         </Button>
-      </form>
+      </LineForm>
     </Card>
   );
 }

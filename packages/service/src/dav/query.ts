@@ -1,4 +1,14 @@
-import { type ComponentFilter, type PropertyFilter, type TextMatch, type TimeRange, UTC, utcSeconds, type Zone, type ZoneTable } from '@monsoon/core';
+import {
+  type ComponentFilter,
+  type PropertyFilter,
+  type Selection,
+  type TextMatch,
+  type TimeRange,
+  UTC,
+  utcSeconds,
+  type Zone,
+  type ZoneTable,
+} from '@monsoon/core';
 import { DavProblem } from './problem.ts';
 import { CAL, childOf, type Element } from './xml.ts';
 
@@ -76,6 +86,27 @@ export function readFilter(element: Element | undefined): ComponentFilter {
     };
   };
   return component(outer, 0);
+}
+
+/** Which parts of objects a calendar-data wants; null: all of them. */
+export function readSelection(data: Element | undefined): Selection | null {
+  const outer = childOf(data, `${CAL}comp`);
+  if (outer === undefined) return null;
+  let count = 0;
+  const named = (e: Element): string => {
+    if (++count > MOST_FILTERS) throw new DavProblem(403, `there are more than ${MOST_FILTERS} parts`, '<C:supported-calendar-data/>');
+    return (e.attributes['name'] ?? '').toUpperCase();
+  };
+  const read = (e: Element): Selection => {
+    const has = (name: string) => childOf(e, `${CAL}${name}`) !== undefined;
+    const of = (name: string) => e.children.filter((c) => c.name === `${CAL}${name}`);
+    return {
+      name: named(e),
+      properties: has('allprop') ? 'all' : of('prop').map((p) => ({ name: named(p), withValue: p.attributes['novalue'] !== 'yes' })),
+      components: has('allcomp') ? 'all' : of('comp').map(read),
+    };
+  };
+  return read(outer);
 }
 
 /** The span in which an object must lie to match at all, for the index; null: any. */

@@ -1,4 +1,4 @@
-import { type Busy, busyTimes, expandObject, joinBusy, matchesFilter, type TimeRange, type Zone } from '@monsoon/core';
+import { type Busy, busyTimes, expandObject, joinBusy, matchesFilter, type Selection, selectParts, type TimeRange, type Zone } from '@monsoon/core';
 import type { Request, Response } from 'express';
 import { calendarHref, objectHref, placeAt } from '../hosted/addresses.ts';
 import { changesSince, eachObject, type HostedObject, objectsNamed } from '../hosted/objects.ts';
@@ -8,7 +8,7 @@ import type { DavCaller } from './caller.ts';
 import { Multistatus, propstats, responseElement, statusLine, type Wanted, wantedIn } from './multistatus.ts';
 import { DavProblem, errorElement } from './problem.ts';
 import { revisionOf, syncToken } from './properties.ts';
-import { readFilter, spanOfFilter, timeRange, zoneOf } from './query.ts';
+import { readFilter, readSelection, spanOfFilter, timeRange, zoneOf } from './query.ts';
 import { canonicalPath, type Door, objectResource, type Resource, textFor } from './resources.ts';
 import { CAL, childOf, DAV, type Element, escapeXml } from './xml.ts';
 
@@ -58,8 +58,8 @@ export async function report(
 /** What a report asks of each object. */
 interface Asked {
   wanted: Wanted;
-  /** with calendar-data: each occurrence alone, or the text as it stands */
-  data: { expand: TimeRange | null } | null;
+  /** with calendar-data: each occurrence alone, or the text as it stands; and which parts of it */
+  data: { expand: TimeRange | null; parts: Selection | null } | null;
   home: Zone;
 }
 
@@ -73,7 +73,7 @@ function askedIn(door: Door, mine: CalendarFor, body: Element): Asked {
   if (expand !== undefined && (expand.attributes['start'] === undefined || expand.attributes['end'] === undefined))
     throw new DavProblem(403, 'expand has a start and an end', '<C:valid-calendar-data/>');
   const home = zoneOf(childOf(body, `${CAL}timezone`)?.text ?? mine.calendar.timezone, door.zones);
-  return { wanted, data: data === undefined ? null : { expand: expand === undefined ? null : timeRange(expand) }, home };
+  return { wanted, data: data === undefined ? null : { expand: expand === undefined ? null : timeRange(expand), parts: readSelection(data) }, home };
 }
 
 /** The response about one object, or that it is not there. */
@@ -85,7 +85,7 @@ function about({ door, caller }: Asking, mine: CalendarFor, object: HostedObject
     if (shown === null) return gone(resource.href);
     try {
       const text = asked.data.expand === null ? shown : (expandObject(shown, asked.data.expand, asked.home, door.zones) ?? shown);
-      given[`${CAL}calendar-data`] = escapeXml(text);
+      given[`${CAL}calendar-data`] = escapeXml(asked.data.parts === null ? text : selectParts(text, asked.data.parts));
     } catch (error) {
       return responseElement(resource.href, `${statusLine(403)}${errorElement('<C:max-instances/>', (error as Error).message)}`);
     }

@@ -11,7 +11,7 @@ interface Unopened {
   hooks: (typeof hooks.$inferSelect)[];
 }
 
-const opens = (vault: Vault, sealed: string | null): boolean => {
+export const opens = (vault: Vault, sealed: string | null): boolean => {
   if (sealed === null || sealed === '') return true;
   try {
     vault.open(sealed);

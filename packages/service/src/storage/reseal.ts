@@ -1,6 +1,7 @@
 import { eq } from 'drizzle-orm';
 import type { App } from '../app.ts';
-import { consents, hooks, idempotency, systems } from './schema.ts';
+import { opens } from './check-key.ts';
+import { consents, feeds, hooks, idempotency, systems } from './schema.ts';
 
 /** Seals every stored secret again with the first key; afterwards the others are of no use any more. @returns how many */
 export async function resealAll({ db, vault }: Pick<App, 'db' | 'vault'>): Promise<number> {
@@ -20,6 +21,11 @@ export async function resealAll({ db, vault }: Pick<App, 'db' | 'vault'>): Promi
         .update(hooks)
         .set({ secret: reseal(h.secret) })
         .where(eq(hooks.id, h.id));
+    // One whose secret was lost with its key is still found by its hash; its address can only be renewed.
+    for (const f of await tx.select().from(feeds).for('update')) {
+      const sealed = opens(vault, f.secret) ? reseal(f.secret) : f.secret;
+      await tx.update(feeds).set({ secret: sealed }).where(eq(feeds.id, f.id));
+    }
     // Answers of the last day, for requests that are repeated: not worth opening.
     await tx.delete(idempotency);
     for (const c of await tx.select().from(consents).for('update'))

@@ -37,7 +37,7 @@ async function answer(app: App, row: FeedRow, caller: Caller) {
     app.db.select({ slug: systems.slug }).from(systems).where(eq(systems.id, row.system)),
   ]);
   const { id, slug, calendar, calendarName, settings, endsAt, revokedAt, lookedAt, trouble, fetches, lastFetchedAt, madeBy, createdAt } = row;
-  const shown = share && revokedAt === null ? addressOf(app, row) : { address: null, webcal: null };
+  const shown = (share && revokedAt === null ? addressOf(app, row) : null) ?? { address: null, webcal: null };
   return {
     ...settings,
     id,
@@ -227,8 +227,9 @@ export const feedRoutes = (app: App): AnyRoute[] => [
     },
     async ({ caller, params, body }) => {
       const row = await find(app, caller, params.feed);
-      if (row.revokedAt !== null) throw new HttpProblem(409, 'The feed is revoked', `"${row.settings.name}" has no address: renew it first`);
-      const { address, webcal } = addressOf(app, row);
+      const shown = row.revokedAt === null ? addressOf(app, row) : null;
+      if (shown === null) throw new HttpProblem(409, 'The feed has no address', `"${row.settings.name}" has no address: renew it first`);
+      const { address, webcal } = shown;
       const mail = writeMail(
         `Calendar: ${row.settings.name}`,
         [

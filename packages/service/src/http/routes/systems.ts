@@ -253,6 +253,7 @@ export const systemRoutes = (app: App): AnyRoute[] => [
     const row = await findSystem(app, params.system);
     checkOutside(row);
     const { lanes: used } = await systemAnswer(app, row);
+    if (used.length > 0) throw new HttpProblem(409, 'The system is in use', `the lanes ${used.join(', ')} use "${row.slug}"; remove them first`);
     const shown = await app.db.select({ slug: feeds.slug }).from(feeds).where(eq(feeds.system, row.id));
     if (shown.length > 0)
       throw new HttpProblem(
@@ -260,7 +261,6 @@ export const systemRoutes = (app: App): AnyRoute[] => [
         'The system is in use',
         `the feeds ${shown.map((f) => f.slug).join(', ')} show calendars of "${row.slug}"; remove them first`,
       );
-    if (used.length > 0) throw new HttpProblem(409, 'The system is in use', `the lanes ${used.join(', ')} use "${row.slug}"; remove them first`);
     await app.db.delete(systems).where(eq(systems.id, row.id));
     await app.announcer.announce(['systems']);
   }),

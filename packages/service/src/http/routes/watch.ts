@@ -13,6 +13,7 @@ import { type CountAsk, countAnswer, countRows } from '../../lanes/counting.ts';
 import { csvOf } from '../../lanes/csv.ts';
 import { exportJournal } from '../../lanes/journal-export.ts';
 import { verdicts } from '../../storage/schema.ts';
+import { withinLimits } from '../limits.ts';
 import { HttpProblem } from '../problem.ts';
 import { type AnyRoute, route } from '../route.ts';
 import { findLane } from './lanes.ts';
@@ -72,7 +73,11 @@ export const watchRoutes = (app: App): AnyRoute[] => [
       query: agendaQuery(),
       answer: agendaShape,
     },
-    async ({ query: { lane, ...query }, caller }) => agendaAnswer(app, caller, { ...query, lanes: lane?.split(',') }),
+    async ({ query: { lane, ...query }, caller }) => {
+      const work = () => agendaAnswer(app, caller, { ...query, lanes: lane?.split(',') });
+      // What lanes stand for is known here; a forecast, or a calendar, is read.
+      return query.forecast === true || query.calendar !== undefined ? withinLimits(caller, work) : work();
+    },
   ),
   route(
     { method: 'get', path: '/lanes/:lane/failures', summary: 'What failed, by reason', may: 'read', answer: page(failureGroupShape) },
