@@ -67,7 +67,7 @@ export class HostedCopy extends MemoryCalendar {
     return result;
   }
 
-  #told(error: unknown): never {
+  #rethrow(error: unknown): never {
     if (error instanceof OutsideError && error.href !== null) throw new OutsideError(error.trouble, error.message, { href: this.#inner(error.href) });
     throw error;
   }
@@ -108,7 +108,7 @@ export class HostedCopy extends MemoryCalendar {
   }
   override create(_calendar: string, uid: string, text: string): Promise<{ href: string }> {
     return this.#ask('create', async () => {
-      const { href } = await this.#hosted.create(this.#calendar(), uid, text).catch((error: unknown) => this.#told(error));
+      const { href } = await this.#hosted.create(this.#calendar(), uid, text).catch((error: unknown) => this.#rethrow(error));
       this.#write('create', this.#inner(href), uid, text);
       return { href: this.#inner(href) };
     });

@@ -13,12 +13,12 @@ export interface HostedService {
   address: string;
   databaseUrl: string;
   client: MonsoonClient;
-  /** lets somebody in, with a device */
+  /** lets a person in, with a device */
   person(role: Role): Promise<Device>;
   stop(): Promise<void>;
 }
 
-/** Somebody with a calendar program. */
+/** A person with a calendar program. */
 export interface Device {
   id: string;
   email: string;

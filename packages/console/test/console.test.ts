@@ -273,7 +273,7 @@ describe('the console in Chromium', function () {
     await page.getByLabel('Collection 1').selectOption('visits');
     const label = (await page.getByLabel('Collection 1').locator('option:checked').textContent())!;
     await page.getByRole('button', { name: 'Arrange it' }).click();
-    const notice = page.getByText('Whoever has this address will read these events');
+    const notice = page.getByText('Anyone who has this address can read these events');
     await notice.waitFor({ timeout: 20_000 });
     const address = (await notice.locator('code').textContent())!;
     await page.getByRole('tab', { name: 'Prove it' }).click();

@@ -164,7 +164,7 @@ export const newFeedShape = yup
     ...settings,
     slug: slug(),
     name: settings.name.required(),
-    /** a lane's events, on whatever calendar they stand; or a calendar, by its name or href */
+    /** a lane's events, on any of its calendars; or a calendar, by its name or href */
     lane: yup.string().max(200),
     system: yup.string().max(200),
     calendar: yup.string().max(2000),
@@ -209,7 +209,7 @@ export const agendaItemShape = yup
     label: text(),
     state: text(),
     repeating: yup.boolean().defined(),
-    /** when each side takes place; null: it is not there, or nobody knows when */
+    /** when each side takes place; null: it is not there, or the time is not known */
     record: bank.nullable().defined(),
     event: bank.nullable().defined(),
     /** why the sides differ, or why one of them is not there */
@@ -237,7 +237,7 @@ export const agendaShape = yup
         .noUnknown(),
     ),
     items: list(agendaItemShape),
-    /** false: there are more than are told */
+    /** false: there are more than are listed */
     complete: yup.boolean().defined(),
   })
   .noUnknown();

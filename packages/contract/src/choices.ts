@@ -14,7 +14,7 @@ export type TokenScope = (typeof scopes)[number];
 export const occasions = ['needs a person', 'lane stopped', 'credentials', 'allowance'] as const;
 export type Occasion = (typeof occasions)[number];
 
-/** What somebody may do with a hosted calendar. */
+/** What a person may do with a hosted calendar. */
 export const hostedRights = ['nothing', 'busy only', 'read', 'read and write'] as const;
 export type HostedRight = (typeof hostedRights)[number];
 

@@ -157,7 +157,7 @@ describe('The CalDAV door', () => {
     expect(made.filter((a) => a.status === 201)).to.have.length(1);
   });
 
-  it('tells what changed since a token, deletions too, in pages where asked, and refuses tokens that are of no use', async () => {
+  it('reports what changed since a token, deletions too, in pages where asked, and refuses tokens that are of no use', async () => {
     for (let i = 0; i < 5; i++) await put(`${i}.ics`, event(`s${i}`));
     const whole = await ines.dav('REPORT', home, { ...xml, depth: '0' }, sync(''));
     expect(whole.text.match(/<D:response>/g)).to.have.length(5);
@@ -182,7 +182,7 @@ describe('The CalDAV door', () => {
       const refused = await ines.dav('REPORT', home, { ...xml, depth: '0' }, sync(useless));
       expect([refused.status, refused.text.includes('<D:valid-sync-token/>')]).to.deep.equal([403, true]);
     }
-    // Deletions are not remembered for ever: whoever knows less is told to read everything.
+    // Deletions are not remembered for ever: a program that knows less has to read everything.
     await hosted.app.pool.query(`update hosted_objects set changed_at = now() - interval '1 year' where text is null`);
     const { forgetDeletions } = await import('../src/hosted/objects.ts');
     await forgetDeletions(hosted.app.pool, 60);
@@ -240,7 +240,7 @@ describe('The CalDAV door', () => {
     expect(free.text).to.not.contain('Wren');
   });
 
-  it('makes calendars and task lists with name, colour and whatever programs keep for themselves', async () => {
+  it('makes calendars and task lists with name, colour and what programs keep for themselves', async () => {
     const made = `/dav/calendars/kept-${number}/`;
     const body = `<C:mkcalendar xmlns="DAV:" xmlns:C="urn:ietf:params:xml:ns:caldav" xmlns:A="http://apple.com/ns/ical/"><set><prop><displayname>Hall &amp; stage</displayname><A:calendar-color>#FF0000FF</A:calendar-color><A:calendar-order>7</A:calendar-order><C:supported-calendar-component-set><C:comp name="VTODO"/></C:supported-calendar-component-set></prop></set></C:mkcalendar>`;
     expect((await ines.dav('MKCALENDAR', made, xml, body)).status).to.equal(201);
@@ -287,7 +287,7 @@ describe('The CalDAV door', () => {
     expect((await ines.dav('GET', `${other}n.ics`)).status).to.equal(200);
   });
 
-  it('lets nobody do more than their right, with any method', async () => {
+  it('lets no one do more than their right, with any method', async () => {
     const slug = home.split('/').at(-2)!;
     await put('open.ics', event('open', ['SUMMARY:Board meeting', 'LOCATION:Leeds', 'ATTENDEE:mailto:a@x.example']));
     await put('secret.ics', event('secret', ['CLASS:PRIVATE', 'SUMMARY:Doctor', 'DTSTART:20261202T090000Z', 'DTEND:20261202T100000Z']));
@@ -346,11 +346,11 @@ describe('The CalDAV door', () => {
     const write = await allowedTo(people['read and write']);
     expect(write.done).to.include({ get: 200, put: 201, change: 204, delete: 204, proppatch: 403, 'delete all': 403 });
     expect(write.text).to.contain('Doctor');
-    // A program that may only look is told so.
+    // A program that may only look can see so.
     const privileges = async (d: Device) => (await d.dav('PROPFIND', home, { ...xml, depth: '0' }, propfind('current-user-privilege-set'))).text;
     expect(await privileges(people.read)).to.not.match(/<D:(write|write-content|bind)\/>/);
     expect(await privileges(people['read and write'])).to.contain('<D:write-content/>');
-    // Wrong credentials, and those of somebody who is gone.
+    // Wrong credentials, and those of a person who is gone.
     expect((await fetch(new URL(home, hosted.address), { method: 'PROPFIND' })).status).to.equal(401);
     await hosted.client.changePerson(people.read.email, { disabled: true });
     expect((await people.read.dav('GET', `${home}open.ics`)).status).to.equal(401);

@@ -101,7 +101,7 @@ for (const [name, diary] of [
         }
       }
       expect(await office.events()).to.have.length(VISITS);
-      expect((await office.client.holds()).items, 'nobody edited the same thing on both sides').to.deep.equal([]);
+      expect((await office.client.holds()).items, 'nothing was edited on both sides').to.deep.equal([]);
       expect(await office.client.audit('tuning-visits')).to.deep.include({ addsUp: true, differences: [] });
       if (SECONDS > 30) console.log(`      ${edits} edits by four clients, ${refused} met another's, ${notes.size} visits noted, nothing lost`);
     });

@@ -115,25 +115,25 @@ after(async () => (await hosting)?.stop());
 calendarAcceptance('Hosted calendars', async () => {
   const { app, person } = await hosted();
   const [row] = await app.db.query.systems.findMany({ where: (s, { eq }) => eq(s.kind, 'hosted') });
-  const somebody = await person('administrator');
+  const admin = await person('administrator');
   return {
     calendars: app.systems.open(row!).calendars as Calendars,
     stranger: null,
-    storeForeign: (calendar, file, text) => putAtDoor(somebody, calendar, file, text),
+    storeForeign: (calendar, file, text) => putAtDoor(admin, calendar, file, text),
     close: async () => undefined,
   };
 });
 
 calendarAcceptance('Hosted calendars through their door', async () => {
   const { address, person } = await hosted();
-  const somebody = await person('administrator');
-  const open = (password: string) => openKind('caldav', { address, user: somebody.email }, { password });
-  const right = open(somebody.password);
+  const admin = await person('administrator');
+  const open = (password: string) => openKind('caldav', { address, user: admin.email }, { password });
+  const right = open(admin.password);
   const wrong = open('wrong');
   return {
     calendars: right.calendars as Calendars,
     stranger: wrong.calendars as Calendars,
-    storeForeign: (calendar, file, text) => putAtDoor(somebody, calendar, file, text),
+    storeForeign: (calendar, file, text) => putAtDoor(admin, calendar, file, text),
     close: async () => void (await closing(right, wrong)),
   };
 });
@@ -290,7 +290,7 @@ recordAcceptance('CSV files', async () => {
   const system = openKind('csv', settings, {});
   let number = 1;
   const cell = (text: string) => (/[;"\n]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text);
-  // As somebody with a spreadsheet does: the whole file is saved anew.
+  // As admin with a spreadsheet does: the whole file is saved anew.
   const edit = (work: (lines: string[]) => string[]) => writeFileSync(file, work(readFileSync(file, 'utf8').split('\r\n')).join('\r\n'));
   return {
     records: system.records!,

@@ -44,7 +44,7 @@ function sidesByOccurrence(world: SeriesWorld): { records: string[]; events: str
       .filter((o) => o.start > from && o.start < until)
       .map((o) => `${o.title} ${program.stamp(o.start)}-${program.stamp(o.end)}`)
       .sort();
-  // Somebody deleted the record of an occurrence that was edited and cancelled at once, and the lane's rule is that edits
+  // A person deleted the record of an occurrence that was edited and cancelled at once, and the lane's rule is that edits
   // win; or a question waits: an event was made a series of which nothing can be followed.
   const cancelled = new Set(
     [...world.calendar.events].flatMap(([href, { text }]) => program.look(text).flatMap((o) => (o.cancelled ? [placeOf(href, o)] : []))),

@@ -34,7 +34,7 @@ export class SeriesPeople {
   /** A number that nothing was named by before. */
   next = (): number => ++this.#n;
 
-  /** Somebody does something, on either side. */
+  /** A person does something, on either side. */
   act(): void {
     const { random } = this.#place;
     const n = this.next();

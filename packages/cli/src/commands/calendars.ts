@@ -82,7 +82,7 @@ export function calendarCommands(program: Command): void {
           table(
             ['Who', 'May'],
             (after?.rights ?? []).map((r) => [r.person ?? `everybody who is ${r.role}`, r.may]),
-            'Nothing is said of anybody: the owner and administrators read and write, nobody else sees it.',
+            'No rights are set: the owner and administrators read and write, no one else sees it.',
           ),
         );
       }),

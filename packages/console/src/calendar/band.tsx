@@ -130,7 +130,7 @@ export function Band({ placed, scale, narrow }: { placed: Placed; scale: Scale; 
   );
 }
 
-/** An item that lasts whole days: level at the top of the day, whatever its clock. */
+/** An item that lasts whole days: always level at the top of the day. */
 export function AllDayBand({ item, day, narrow }: { item: AgendaItem; day: AgendaDay; narrow: boolean }) {
   const look = lookOf(item);
   const inDay = (bank: AgendaItem['record']) => bank !== null && bank.from < day.until && Math.max(bank.until, bank.from + 1) > day.from;

@@ -142,7 +142,7 @@ function Column({
   );
 }
 
-/** More items than can be told apart: how many there are in each hour, and how many of them want a person. */
+/** More items than can be shown one by one: how many there are in each hour, and how many of them want a person. */
 function Crowded({ day, items, scale }: { day: AgendaDay; items: AgendaItem[]; scale: Scale }) {
   const hours = day.hours.map((_, hour) => {
     const from = day.from + hour * 3600;

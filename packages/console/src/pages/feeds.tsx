@@ -19,7 +19,7 @@ export function Feeds() {
     <>
       <PageHead
         title="Feeds and calendars"
-        note="A feed is a secret address: whoever has it can read a calendar, and nothing else. The calendars of Monsoon are read and edited with any calendar program."
+        note="A feed is a secret address: anyone who has it can read a calendar, and nothing else. The calendars of Monsoon are read and edited with any calendar program."
       />
       <Card title="Feeds">
         {feeds.isError && <Failure>{reasonOf(feeds.error)}</Failure>}

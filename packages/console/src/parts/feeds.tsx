@@ -94,7 +94,7 @@ function FeedDialog({ feed, onClose }: { feed: FeedAnswer; onClose: () => void }
       open
       onClose={onClose}
       title={feed.name}
-      description={`Whoever has the address can read ${feed.events} events: ${sayShows(feed)}.`}
+      description={`Anyone who has the address can read ${feed.events} events: ${sayShows(feed)}.`}
       actions={
         <>
           <Button danger onClick={() => remove.mutate()}>
@@ -108,9 +108,7 @@ function FeedDialog({ feed, onClose }: { feed: FeedAnswer; onClose: () => void }
       {failed !== undefined && <Failure>{reasonOf(failed.error)}</Failure>}
       {feed.address === null ? (
         <Empty>
-          {feed.revokedAt === null
-            ? 'Its address is shown to those who may give it away.'
-            : 'It has no address: whoever had it reads nothing any more.'}
+          {feed.revokedAt === null ? 'Its address is shown to those who may give it away.' : 'It has no address now: the old one no longer works.'}
         </Empty>
       ) : (
         <div className="grid gap-4 p-3 md:grid-cols-[minmax(0,1fr)_9rem]">
@@ -162,7 +160,7 @@ function FeedSettings({ feed, onChange }: { feed: FeedAnswer; onChange: (part: P
   const chosen = Array.isArray(feed.shows) ? feed.shows : null;
   return (
     <>
-      <Setting label="Shows" hint="Private events show that time is taken, and no more, whatever is chosen.">
+      <Setting label="Shows" hint="Private events always show as taken time, and no more.">
         {(id) => (
           <Choice
             id={id}
@@ -281,7 +279,7 @@ export function FeedAddress({ of }: { of: string | undefined }) {
   if (feed === undefined) return null;
   return (
     <p className="mb-3 rounded border border-line bg-card px-3 py-2">
-      Whoever has this address will read these events ({sayShows(feed)}): <code className="break-all">{feed.address}</code>{' '}
+      Anyone who has this address can read these events ({sayShows(feed)}): <code className="break-all">{feed.address}</code>{' '}
       <Button quiet onClick={() => void navigator.clipboard.writeText(feed.address ?? '')}>
         Copy
       </Button>
@@ -297,7 +295,7 @@ export function FeedsOf({ lane }: { lane: LaneAnswer }) {
   );
   return (
     <Card title="Feeds">
-      <FeedList feeds={own} empty="No feed: nobody reads these events at an address of Monsoon's." />
+      <FeedList feeds={own} empty="No feed: these events have no address to subscribe to." />
       <NewFeed of={{ lane: lane.slug }} name={lane.definition.name} />
     </Card>
   );

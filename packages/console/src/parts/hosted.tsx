@@ -112,7 +112,7 @@ function CalendarDialog({ calendar, onClose }: { calendar: HostedCalendarAnswer;
       open
       onClose={onClose}
       title={calendar.name}
-      description="What is said of a person goes before what is said of their role. Whose it is, and administrators, read and write unless it is said otherwise; nobody else sees it."
+      description="What is said of a person goes before what is said of their role. Whose it is, and administrators, read and write unless it is said otherwise; no one else sees it."
       actions={
         <Button danger onClick={() => remove.mutate()} disabled={remove.isPending}>
           Remove it with its {calendar.items} items

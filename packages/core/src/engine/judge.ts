@@ -236,7 +236,7 @@ function judgeSeries(context: LaneContext, when: When, recurrence: string): Verd
 
 export const momentLinks = (context: LaneContext, moment: Moment): Link[] => linksOf(context.definition, moment, context.collection.fields);
 
-/** When a left-out item takes place; of a private one, nobody learns it. */
+/** When a left-out item takes place; null for a private one. */
 export const openTime = (verdict: Verdict, when: When | null | undefined): When | null => (verdict.reason === 'private' ? null : (when ?? null));
 
 /** How an item that is left out is called in lists: what is private is not named to everybody who reads them. */

@@ -2,7 +2,7 @@ import { type Component, lineOf } from './content.ts';
 
 const wordOf = (component: Component, name: string): string => lineOf(component, name)?.value.trim().toUpperCase() ?? '';
 
-/** Does it take no time of whoever has it (RFC 5545, 3.8.2.7)? */
+/** Does it leave its owner free (RFC 5545, 3.8.2.7)? */
 export const isTransparent = (event: Component): boolean => wordOf(event, 'TRANSP') === 'TRANSPARENT';
 /** Is it, or may it be, a time that is taken? */
 export const isBusyEvent = (event: Component): boolean => !isTransparent(event) && wordOf(event, 'STATUS') !== 'CANCELLED';

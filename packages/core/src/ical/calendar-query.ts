@@ -14,7 +14,7 @@ export interface TimeRange {
 export interface TextMatch {
   text: string;
   negate: boolean;
-  /** `i;octet` tells cases apart, `i;ascii-casemap` does not */
+  /** `i;octet` is case-sensitive, `i;ascii-casemap` is not */
   exact: boolean;
 }
 

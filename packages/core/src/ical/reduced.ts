@@ -56,8 +56,8 @@ const dates = /^[0-9TZPWDHMS,/+-]+$/;
 const plain = (name: string, value: string): Line => ({ name, params: [], value, source: null });
 
 /**
- * What is shown of a calendar object; null: nothing. Private events show that their time is taken, and no more, whatever
- * is shown of others. Nothing passes that is not known to be harmless: no other property, parameter, component or zone name.
+ * What is shown of a calendar object; null: nothing. Private events always show as taken time, and no more. Nothing
+ * passes that is not known to be harmless: no other property, parameter, component or zone name.
  * @throws UnreadableEvent
  */
 export function reduceObject(text: string, showing: Showing, zones: ZoneTable): Reduced | null {
@@ -114,7 +114,7 @@ class Naming {
     const names = new Set<string>(chosen.map((c) => showable[c]));
     const lines = [
       plain('UID', uuid5(lineOf(event, 'UID')?.value.trim() ?? '', namespace)),
-      // When it was last edited is nobody's business here; a time has to stand there (RFC 5545, 3.6.1).
+      // When it was last edited is not shown; a time has to stand there (RFC 5545, 3.6.1).
       plain('DTSTAMP', '20000101T000000Z'),
       ...event.lines.filter((l) => times.includes(l.name)).map((l) => this.line(l)),
       ...event.lines.filter((l) => names.has(l.name)).map((l) => this.line(l)),

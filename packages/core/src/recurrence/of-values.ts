@@ -44,7 +44,7 @@ function componentOf({ when, recurrence }: SeriesValues, zones: ZoneTable): Comp
 /** The times of a series in a window, in their order. @throws UnreadableEvent */
 export function occurrencesOfValues(series: SeriesValues, window: Window, zones: ZoneTable): When[] {
   const own = withOwnZone(series, zones);
-  // The name that the text of the series has for its zone is nobody else's.
+  // Only the text of the series knows this name for its zone.
   const named = (when: When): When => (when.kind === 'timed' && series.when.kind === 'timed' ? { ...when, zone: series.when.zone } : when);
   return expandSeries([componentOf(series, own)], [], window, own).map((o) => named(o.when));
 }

@@ -12,7 +12,7 @@ export interface DavCaller {
   role: Role;
 }
 
-/** Letters and digits that nobody takes for one another. */
+/** Letters and digits that are not easily confused. */
 const ALPHABET = 'abcdefghjkmnpqrstuvwxyz23456789';
 
 /** A password for one device: made up, so that a hash without salt is enough (4 times 5 of 31 characters: 99 bits). */
@@ -25,7 +25,7 @@ export const deviceHash = (password: string): string => createHash('sha256').upd
 const KNOWN_FOR = 10_000;
 const MOST_KNOWN = 10_000;
 
-/** Devices that came a moment ago. It forgets everything when something changes for people or devices, in whatever process. */
+/** Devices that came a moment ago. It forgets everything when something changes for people or devices, in any process. */
 export class KnownDevices {
   readonly #known = new Map<string, { caller: DavCaller; until: number }>();
   /** another look may have begun before the change that made this one forget */

@@ -2,13 +2,13 @@ import express, { type NextFunction, type Request, type Response, type Router } 
 import { rateLimit } from 'express-rate-limit';
 import type { App } from '../app.ts';
 import { isDatabaseDown } from '../errors.ts';
-import { type DavCaller, identifyDevice, KnownDevices } from './caller.ts';
+import { identifyDevice, KnownDevices } from './caller.ts';
 import { allowed, copyOrMove, put, read, remove, tooLarge } from './objects.ts';
 import { DavProblem } from './problem.ts';
 import { propfind } from './propfind.ts';
 import { mkcalendar, proppatch } from './proppatch.ts';
 import { report } from './reports.ts';
-import { canonicalPath, type Door, ROOT, resourceAt } from './resources.ts';
+import { canonicalPath, type DavCall, type Door, ROOT, resourceAt } from './resources.ts';
 import { HEAD, InvalidXml, readXml } from './xml.ts';
 
 /** What the door can do: class 1 and 3 of WebDAV (RFC 4918, 18), who may what (RFC 3744), and calendars (RFC 4791). */
@@ -65,35 +65,35 @@ async function serve(door: Door, known: KnownDevices, request: Request, response
   const caller = await identifyDevice(door.pool, known, request);
   const path = canonicalPath(request.originalUrl);
   const given = Buffer.isBuffer(request.body) ? request.body : Buffer.alloc(0);
-  await act(door, caller, path, given, request, response);
+  await act({ door, caller, path, body: given, request, response });
 }
 
-async function act(door: Door, caller: DavCaller, path: string, body: Buffer, request: Request, response: Response): Promise<void> {
-  const xml = () => readXml(body);
+async function act(call: DavCall): Promise<void> {
+  const { door, caller, path, request, response } = call;
+  const xml = () => readXml(call.body);
+  const resource = () => resourceAt(door, caller, path);
   switch (request.method) {
     case 'GET':
     case 'HEAD':
-      return read(door, await resourceAt(door, caller, path), request, response);
+      return read(door, await resource(), request, response);
     case 'PUT':
-      return put(door, caller, path, body, request, response);
+      return put(call);
     case 'DELETE':
-      return remove(door, caller, path, request, response);
+      return remove(call);
     case 'PROPFIND':
-      return propfind(door, caller, await resourceAt(door, caller, path), xml(), request, response);
+      return propfind(call, await resource(), xml());
     case 'PROPPATCH':
-      return proppatch(door, await resourceAt(door, caller, path), xml(), response);
+      return proppatch(call, await resource(), xml());
     case 'REPORT':
-      return report(door, caller, await resourceAt(door, caller, path), xml(), request, response);
+      return report(call, await resource(), xml());
     case 'MKCALENDAR':
     case 'MKCOL':
-      return mkcalendar(door, caller, path, xml(), request, response);
+      return mkcalendar(call, xml());
     case 'COPY':
     case 'MOVE':
-      return copyOrMove(door, caller, path, request, response);
-    default: {
-      const resource = await resourceAt(door, caller, path);
-      throw new DavProblem(405, `${request.method} is not known here`, null, { allow: allowed(resource) });
-    }
+      return copyOrMove(call);
+    default:
+      throw new DavProblem(405, `${request.method} is not known here`, null, { allow: allowed(await resource()) });
   }
 }
 

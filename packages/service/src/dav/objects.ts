@@ -7,7 +7,7 @@ import { shownEtag, storedEtag } from '../hosted/shown.ts';
 import { isUnchanged } from '../http/unchanged.ts';
 import type { DavCaller } from './caller.ts';
 import { DavProblem, needsPrivilege, notThere } from './problem.ts';
-import { canonicalPath, type Door, type Resource, resourceAt, textFor } from './resources.ts';
+import { canonicalPath, type DavCall, type Door, type Resource, resourceAt, textFor } from './resources.ts';
 import { escapeXml } from './xml.ts';
 
 const TYPE = 'text/calendar; charset=utf-8';
@@ -61,7 +61,7 @@ async function conditionOf(request: Request, current: () => Promise<string | nul
 const currentEtag = (door: Door, mine: CalendarFor, name: string) => async (): Promise<string | null> =>
   (await objectsNamed(door.pool, mine.calendar.id, [name]))[0]?.etag ?? null;
 
-/** The calendar that somebody wants to write into. @throws DavProblem where they may not */
+/** The calendar that a caller wants to write into. @throws DavProblem where they may not */
 async function writable(
   door: Door,
   caller: DavCaller,
@@ -85,7 +85,7 @@ const whyNot = ({ calendar, filledBy }: CalendarFor): string =>
     : `you may look at "${calendar.name}", and not write there: ask whose it is, or an administrator`;
 
 /** PUT of an object (RFC 4791, 5.3.2). */
-export async function put(door: Door, caller: DavCaller, path: string, body: Buffer, request: Request, response: Response): Promise<void> {
+export async function put({ door, caller, path, body, request, response }: DavCall): Promise<void> {
   const { mine, name } = await writable(door, caller, path, 'write-content');
   if (request.get('content-range') !== undefined) throw new DavProblem(400, 'a part of an object cannot be written');
   const type = request.get('content-type')?.replace(/;.*$/s, '').trim().toLowerCase();
@@ -151,7 +151,7 @@ async function store(door: Door, mine: CalendarFor, name: string, text: string, 
 }
 
 /** DELETE of an object, or of a calendar that nothing uses. */
-export async function remove(door: Door, caller: DavCaller, path: string, request: Request, response: Response): Promise<void> {
+export async function remove({ door, caller, path, request, response }: DavCall): Promise<void> {
   const place = placeAt(path);
   if (place !== null && place.name === null) return removeCalendar(door, await resourceAt(door, caller, path), response);
   if (place === null) throw new DavProblem(403, 'this is part of Monsoon, and cannot be removed');
@@ -185,7 +185,7 @@ export async function usersOf(door: Pick<Door, 'pool'>, slug: string): Promise<s
 }
 
 /** COPY and MOVE of an object (RFC 4918, 9.8 and 9.9). The copy is there before the original goes: nothing is lost in between. */
-export async function copyOrMove(door: Door, caller: DavCaller, path: string, request: Request, response: Response): Promise<void> {
+export async function copyOrMove({ door, caller, path, request, response }: DavCall): Promise<void> {
   const source = await resourceAt(door, caller, path);
   if (source.kind !== 'object') throw new DavProblem(403, 'only events and tasks are copied and moved');
   const text = textFor(door, source);

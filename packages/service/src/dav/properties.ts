@@ -13,13 +13,13 @@ const href = (to: string): string => `<D:href>${escapeXml(to)}</D:href>`;
 type Live = (resource: Resource, caller: DavCaller) => string | null;
 
 const ofCalendar =
-  (tell: (mine: CalendarFor) => string | null): Live =>
+  (value: (mine: CalendarFor) => string | null): Live =>
   (resource) =>
-    resource.kind === 'calendar' ? tell(resource) : null;
+    resource.kind === 'calendar' ? value(resource) : null;
 const always =
-  (tell: (caller: DavCaller) => string): Live =>
+  (value: (caller: DavCaller) => string): Live =>
   (_resource, caller) =>
-    tell(caller);
+    value(caller);
 
 const types: Record<Resource['kind'], string> = {
   root: '<D:collection/>',
@@ -44,7 +44,7 @@ export function revisionOf(token: string, { calendar, sight }: CalendarFor): num
   return fits && revision >= calendar.forgotten && revision <= calendar.revision ? revision : null;
 }
 
-/** What somebody may do with a resource (RFC 3744, 5.4). */
+/** What a caller may do with a resource (RFC 3744, 5.4). */
 function privileges(resource: Resource, caller: DavCaller): string[] {
   const mine = resource.kind === 'object' ? resource.of : resource.kind === 'calendar' ? resource : null;
   const look = ['D:read', 'D:read-current-user-privilege-set'];
@@ -78,42 +78,42 @@ function displayName(resource: Resource): string | null {
   }
 }
 
-/** Every property that the door computes; the marked ones are told only when they are asked for by name (RFC 4791 and 3744 want that). */
-export const live: Record<string, { tell: Live; byName?: true }> = {
-  [`${DAV}resourcetype`]: { tell: (r) => types[r.kind] },
-  [`${DAV}displayname`]: { tell: displayName },
+/** Every property that the door computes; the marked ones are given only when they are asked for by name (RFC 4791 and 3744 want that). */
+export const live: Record<string, { value: Live; byName?: true }> = {
+  [`${DAV}resourcetype`]: { value: (r) => types[r.kind] },
+  [`${DAV}displayname`]: { value: displayName },
   [`${DAV}getetag`]: {
-    tell: (r) => (r.kind === 'object' ? escapeXml(shownEtag(r.object, r.of.sight)) : null),
+    value: (r) => (r.kind === 'object' ? escapeXml(shownEtag(r.object, r.of.sight)) : null),
   },
   [`${DAV}getcontenttype`]: {
-    tell: (r) => (r.kind === 'object' ? `text/calendar; charset=utf-8; component=${r.object.component}` : null),
+    value: (r) => (r.kind === 'object' ? `text/calendar; charset=utf-8; component=${r.object.component}` : null),
   },
-  [`${DAV}getlastmodified`]: { tell: (r) => (r.kind === 'object' ? new Date(r.object.changedAt).toUTCString() : null) },
-  [`${DAV}creationdate`]: { tell: ofCalendar(({ calendar }) => new Date(calendar.createdAt).toISOString()) },
-  [`${DAV}resource-id`]: { tell: ofCalendar(({ calendar }) => href(`urn:uuid:${calendar.id}`)), byName: true },
-  [`${DAV}sync-token`]: { tell: ofCalendar((mine) => syncToken(mine)), byName: true },
-  [`${SERVER}getctag`]: { tell: ofCalendar((mine) => hashOf(syncToken(mine))), byName: true },
+  [`${DAV}getlastmodified`]: { value: (r) => (r.kind === 'object' ? new Date(r.object.changedAt).toUTCString() : null) },
+  [`${DAV}creationdate`]: { value: ofCalendar(({ calendar }) => new Date(calendar.createdAt).toISOString()) },
+  [`${DAV}resource-id`]: { value: ofCalendar(({ calendar }) => href(`urn:uuid:${calendar.id}`)), byName: true },
+  [`${DAV}sync-token`]: { value: ofCalendar((mine) => syncToken(mine)), byName: true },
+  [`${SERVER}getctag`]: { value: ofCalendar((mine) => hashOf(syncToken(mine))), byName: true },
   [`${DAV}owner`]: {
-    tell: (r) => {
+    value: (r) => {
       const owner = r.kind === 'calendar' ? r.calendar.owner : r.kind === 'object' ? r.of.calendar.owner : null;
       return owner === null ? null : href(principalHref(owner));
     },
     byName: true,
   },
-  [`${DAV}current-user-principal`]: { tell: always((caller) => href(principalHref(caller.person))), byName: true },
-  [`${DAV}principal-collection-set`]: { tell: always(() => href(PEOPLE)), byName: true },
-  [`${DAV}principal-URL`]: { tell: (r) => (r.kind === 'person' ? href(r.href) : null), byName: true },
-  [`${DAV}alternate-URI-set`]: { tell: (r) => (r.kind === 'person' ? '' : null), byName: true },
-  [`${DAV}group-membership`]: { tell: (r) => (r.kind === 'person' ? '' : null), byName: true },
+  [`${DAV}current-user-principal`]: { value: always((caller) => href(principalHref(caller.person))), byName: true },
+  [`${DAV}principal-collection-set`]: { value: always(() => href(PEOPLE)), byName: true },
+  [`${DAV}principal-URL`]: { value: (r) => (r.kind === 'person' ? href(r.href) : null), byName: true },
+  [`${DAV}alternate-URI-set`]: { value: (r) => (r.kind === 'person' ? '' : null), byName: true },
+  [`${DAV}group-membership`]: { value: (r) => (r.kind === 'person' ? '' : null), byName: true },
   [`${DAV}current-user-privilege-set`]: {
-    tell: (r, caller) =>
+    value: (r, caller) =>
       privileges(r, caller)
         .map((p) => `<D:privilege><${p}/></D:privilege>`)
         .join(''),
     byName: true,
   },
   [`${DAV}supported-report-set`]: {
-    tell: (r) =>
+    value: (r) =>
       r.kind === 'calendar'
         ? reports(['C:calendar-multiget', 'C:calendar-query', 'C:free-busy-query', 'D:sync-collection'])
         : r.kind === 'object'
@@ -121,43 +121,43 @@ export const live: Record<string, { tell: Live; byName?: true }> = {
           : '',
     byName: true,
   },
-  [`${CAL}calendar-home-set`]: { tell: (r) => (r.kind === 'person' ? href(CALENDARS) : null), byName: true },
-  [`${CAL}calendar-user-address-set`]: { tell: (r) => (r.kind === 'person' ? href(`mailto:${r.person.email}`) : null), byName: true },
-  [`${CAL}calendar-user-type`]: { tell: (r) => (r.kind === 'person' ? 'INDIVIDUAL' : null), byName: true },
-  [`${CAL}calendar-description`]: { tell: ofCalendar(({ calendar }) => escapeXml(calendar.description) || null), byName: true },
+  [`${CAL}calendar-home-set`]: { value: (r) => (r.kind === 'person' ? href(CALENDARS) : null), byName: true },
+  [`${CAL}calendar-user-address-set`]: { value: (r) => (r.kind === 'person' ? href(`mailto:${r.person.email}`) : null), byName: true },
+  [`${CAL}calendar-user-type`]: { value: (r) => (r.kind === 'person' ? 'INDIVIDUAL' : null), byName: true },
+  [`${CAL}calendar-description`]: { value: ofCalendar(({ calendar }) => escapeXml(calendar.description) || null), byName: true },
   [`${CAL}calendar-timezone`]: {
-    tell: ofCalendar(({ calendar }) => (calendar.timezone === null ? null : escapeXml(calendar.timezone))),
+    value: ofCalendar(({ calendar }) => (calendar.timezone === null ? null : escapeXml(calendar.timezone))),
     byName: true,
   },
   [`${CAL}supported-calendar-component-set`]: {
-    tell: ofCalendar(({ calendar }) => `<C:comp name="${calendar.holds === 'tasks' ? 'VTODO' : 'VEVENT'}"/>`),
+    value: ofCalendar(({ calendar }) => `<C:comp name="${calendar.holds === 'tasks' ? 'VTODO' : 'VEVENT'}"/>`),
     byName: true,
   },
-  [`${CAL}supported-calendar-data`]: { tell: ofCalendar(() => '<C:calendar-data content-type="text/calendar" version="2.0"/>'), byName: true },
+  [`${CAL}supported-calendar-data`]: { value: ofCalendar(() => '<C:calendar-data content-type="text/calendar" version="2.0"/>'), byName: true },
   [`${CAL}supported-collation-set`]: {
-    tell: ofCalendar(() => '<C:supported-collation>i;ascii-casemap</C:supported-collation><C:supported-collation>i;octet</C:supported-collation>'),
+    value: ofCalendar(() => '<C:supported-collation>i;ascii-casemap</C:supported-collation><C:supported-collation>i;octet</C:supported-collation>'),
     byName: true,
   },
-  [`${CAL}max-resource-size`]: { tell: ofCalendar(() => String(objectLimits.octets)), byName: true },
-  [`${CAL}max-attendees-per-instance`]: { tell: ofCalendar(() => String(objectLimits.attendees)), byName: true },
-  [`${APPLE}calendar-color`]: { tell: ofCalendar(({ calendar }) => calendar.colour), byName: true },
+  [`${CAL}max-resource-size`]: { value: ofCalendar(() => String(objectLimits.octets)), byName: true },
+  [`${CAL}max-attendees-per-instance`]: { value: ofCalendar(() => String(objectLimits.attendees)), byName: true },
+  [`${APPLE}calendar-color`]: { value: ofCalendar(({ calendar }) => calendar.colour), byName: true },
 };
 
 /** The element of a property that a resource has, or null. Dead ones are kept as they came. */
 export function propertyOf(resource: Resource, name: string, caller: DavCaller): { inner: string } | { whole: string } | null {
   const known = Object.hasOwn(live, name) ? live[name] : undefined;
   if (known !== undefined) {
-    const inner = known.tell(resource, caller);
+    const inner = known.value(resource, caller);
     return inner === null ? null : { inner };
   }
   if (resource.kind !== 'calendar' || !Object.hasOwn(resource.calendar.properties, name)) return null;
   return { whole: resource.calendar.properties[name]! };
 }
 
-/** Names of the properties that a resource has. @param all also those that are told only by name */
+/** Names of the properties that a resource has. @param all also those that are given only by name */
 export function namesOf(resource: Resource, caller: DavCaller, all: boolean): string[] {
-  const computed = Object.entries(live).flatMap(([name, { tell, byName }]) =>
-    (all || byName !== true) && tell(resource, caller) !== null ? [name] : [],
+  const computed = Object.entries(live).flatMap(([name, { value, byName }]) =>
+    (all || byName !== true) && value(resource, caller) !== null ? [name] : [],
   );
   return [...computed, ...(resource.kind === 'calendar' ? Object.keys(resource.calendar.properties) : [])];
 }

@@ -1,12 +1,10 @@
-import type { Request, Response } from 'express';
 import { calendarHref, placeAt } from '../hosted/addresses.ts';
 import { makeCalendar } from '../hosted/calendars.ts';
 import { calendarBySlug } from '../hosted/objects.ts';
-import type { DavCaller } from './caller.ts';
 import { Multistatus, responseElement, statusLine } from './multistatus.ts';
 import { DavProblem, errorElement, needsPrivilege } from './problem.ts';
 import { live, mayMake } from './properties.ts';
-import type { Door, Resource } from './resources.ts';
+import type { DavCall, Door, Resource } from './resources.ts';
 import { APPLE, CAL, childOf, DAV, type Element, element, writeElement } from './xml.ts';
 
 /** Octets of all the properties that programs keep for themselves with one calendar, and how many. */
@@ -131,7 +129,7 @@ async function store(door: Door, id: string, { columns }: Outcome, kept: Record<
 }
 
 /** One propstat for each outcome: all are done, or none (RFC 4918, 9.2). */
-function told(changes: readonly Change[], { refused }: Outcome): string {
+function outcomes(changes: readonly Change[], { refused }: Outcome): string {
   const names = [...new Set(changes.map((c) => c.name))];
   return names
     .map((name) => {
@@ -144,7 +142,7 @@ function told(changes: readonly Change[], { refused }: Outcome): string {
 }
 
 /** PROPPATCH (RFC 4918, 9.2) of a calendar. */
-export async function proppatch(door: Door, resource: Resource, body: Element | null, response: Response): Promise<void> {
+export async function proppatch({ door, response }: DavCall, resource: Resource, body: Element | null): Promise<void> {
   if (body?.name !== `${DAV}propertyupdate`) throw new DavProblem(400, 'the body of PROPPATCH is a DAV:propertyupdate');
   if (resource.kind !== 'calendar') throw needsPrivilege(resource.href, 'write-properties', 'only the properties of calendars can be changed');
   if (!resource.mayManage)
@@ -155,19 +153,12 @@ export async function proppatch(door: Door, resource: Resource, body: Element | 
   const kept = keptWith(resource.calendar.properties, outcome);
   if (outcome.refused.size === 0) await store(door, resource.calendar.id, outcome, kept);
   const answer = new Multistatus(response);
-  await answer.add(responseElement(resource.href, told(changes, outcome)));
+  await answer.add(responseElement(resource.href, outcomes(changes, outcome)));
   await answer.end();
 }
 
 /** MKCALENDAR (RFC 4791, 5.3.1), and MKCOL of a calendar (RFC 5689). */
-export async function mkcalendar(
-  door: Door,
-  caller: DavCaller,
-  path: string,
-  body: Element | null,
-  request: Request,
-  response: Response,
-): Promise<void> {
+export async function mkcalendar({ door, caller, path, request, response }: DavCall, body: Element | null): Promise<void> {
   const place = placeAt(path);
   if (place === null || place.name !== null)
     throw new DavProblem(403, `calendars are made directly below ${calendarHref('')}`, '<C:calendar-collection-location-ok/>');
@@ -184,7 +175,7 @@ export async function mkcalendar(
   const kept = keptWith({}, outcome);
   if (outcome.refused.size > 0) {
     const answer = new Multistatus(response);
-    await answer.add(responseElement(path, told(changes, outcome)));
+    await answer.add(responseElement(path, outcomes(changes, outcome)));
     return answer.end();
   }
   if ((await calendarBySlug(door.pool, place.slug)) !== null)

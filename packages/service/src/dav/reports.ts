@@ -1,15 +1,13 @@
 import { type Busy, busyTimes, expandObject, joinBusy, matchesFilter, type Selection, selectParts, type TimeRange, type Zone } from '@monsoon/core';
-import type { Request, Response } from 'express';
 import { calendarHref, objectHref, placeAt } from '../hosted/addresses.ts';
 import { changesSince, eachObject, type HostedObject, objectsNamed } from '../hosted/objects.ts';
 import type { CalendarFor } from '../hosted/rights.ts';
 import { seenAs } from '../hosted/shown.ts';
-import type { DavCaller } from './caller.ts';
 import { Multistatus, propstats, responseElement, statusLine, type Wanted, wantedIn } from './multistatus.ts';
 import { DavProblem, errorElement } from './problem.ts';
 import { revisionOf, syncToken } from './properties.ts';
 import { readFilter, readSelection, spanOfFilter, timeRange, zoneOf } from './query.ts';
-import { canonicalPath, type Door, objectResource, type Resource, textFor } from './resources.ts';
+import { canonicalPath, type DavCall, type Door, objectResource, type Resource, textFor } from './resources.ts';
 import { CAL, childOf, DAV, type Element, escapeXml } from './xml.ts';
 
 /** Objects that one multiget names. */
@@ -17,35 +15,21 @@ const MOST_NAMED = 5000;
 /** Milliseconds that a report may compute. */
 const LONGEST = 20_000;
 
-interface Asking {
-  door: Door;
-  caller: DavCaller;
-  response: Response;
-}
-
 /** REPORT (RFC 3253, 3.6) on a calendar, or on an object of one. */
-export async function report(
-  door: Door,
-  caller: DavCaller,
-  resource: Resource,
-  body: Element | null,
-  request: Request,
-  response: Response,
-): Promise<void> {
+export async function report(call: DavCall, resource: Resource, body: Element | null): Promise<void> {
   if (body === null) throw new DavProblem(400, 'a REPORT has a body that says which');
-  const asking = { door, caller, response };
   const mine = resource.kind === 'calendar' ? resource : resource.kind === 'object' ? resource.of : null;
   if (mine === null || (resource.kind === 'object' && body.name !== `${CAL}calendar-multiget` && body.name !== `${CAL}calendar-query`))
     throw new DavProblem(403, `${resource.href} does not know this report`, '<D:supported-report/>');
   switch (body.name) {
     case `${CAL}calendar-multiget`:
-      return multiget(asking, mine, body);
+      return multiget(call, mine, body);
     case `${CAL}calendar-query`:
-      return query(asking, mine, resource.kind === 'object' ? resource.object : null, body, request.get('depth') ?? '0');
+      return query(call, mine, resource.kind === 'object' ? resource.object : null, body, call.request.get('depth') ?? '0');
     case `${DAV}sync-collection`:
-      return syncCollection(asking, mine, body);
+      return syncCollection(call, mine, body);
     case `${CAL}free-busy-query`:
-      return freeBusy(asking, mine, body);
+      return freeBusy(call, mine, body);
     default:
       throw new DavProblem(
         403,
@@ -77,7 +61,7 @@ function askedIn(door: Door, mine: CalendarFor, body: Element): Asked {
 }
 
 /** The response about one object, or that it is not there. */
-function about({ door, caller }: Asking, mine: CalendarFor, object: HostedObject, asked: Asked): string {
+function about({ door, caller }: DavCall, mine: CalendarFor, object: HostedObject, asked: Asked): string {
   const resource = objectResource(mine, object);
   const given: Record<string, string> = {};
   if (asked.data !== null) {
@@ -95,19 +79,19 @@ function about({ door, caller }: Asking, mine: CalendarFor, object: HostedObject
 
 const gone = (href: string): string => responseElement(href, statusLine(404));
 
-async function multiget(asking: Asking, mine: CalendarFor, body: Element): Promise<void> {
-  const asked = askedIn(asking.door, mine, body);
+async function multiget(call: DavCall, mine: CalendarFor, body: Element): Promise<void> {
+  const asked = askedIn(call.door, mine, body);
   const hrefs = body.children.filter((c) => c.name === `${DAV}href`).map((c) => c.text.trim());
   if (hrefs.length > MOST_NAMED) throw new DavProblem(403, `it names ${hrefs.length} objects; at most ${MOST_NAMED} are read at once`);
-  const answer = new Multistatus(asking.response);
+  const answer = new Multistatus(call.response);
   for (let at = 0; at < hrefs.length; at += 200) {
     const named = hrefs.slice(at, at + 200).map((href) => ({ href, name: nameIn(href, mine.calendar.slug) }));
     const names = named.flatMap((n) => n.name ?? []);
-    const found = new Map((await objectsNamed(asking.door.pool, mine.calendar.id, names)).map((o) => [o.name, o]));
+    const found = new Map((await objectsNamed(call.door.pool, mine.calendar.id, names)).map((o) => [o.name, o]));
     for (const { href, name } of named) {
       const object = name === null ? undefined : found.get(name);
       const isThere = object !== undefined && seenAs(object, mine.sight) !== 'hidden';
-      await answer.add(isThere ? about(asking, mine, object, asked) : gone(href));
+      await answer.add(isThere ? about(call, mine, object, asked) : gone(href));
     }
   }
   await answer.end();
@@ -123,8 +107,8 @@ function nameIn(href: string, slug: string): string | null {
   }
 }
 
-async function query(asking: Asking, mine: CalendarFor, only: HostedObject | null, body: Element, depth: string): Promise<void> {
-  const { door, response } = asking;
+async function query(call: DavCall, mine: CalendarFor, only: HostedObject | null, body: Element, depth: string): Promise<void> {
+  const { door, response } = call;
   const asked = askedIn(door, mine, body);
   const filter = readFilter(childOf(body, `${CAL}filter`));
   const span = spanOfFilter(filter);
@@ -135,7 +119,7 @@ async function query(asking: Asking, mine: CalendarFor, only: HostedObject | nul
   for await (const page of pages) {
     for (const object of page) {
       const shown = textFor(door, { of: mine, object });
-      if (shown !== null && matches(shown)) await answer.add(about(asking, mine, object, asked));
+      if (shown !== null && matches(shown)) await answer.add(about(call, mine, object, asked));
     }
     if (Date.now() > until) {
       const reason = 'looking through the whole calendar takes too long: ask for a shorter time';
@@ -158,8 +142,8 @@ async function query(asking: Asking, mine: CalendarFor, only: HostedObject | nul
 }
 
 /** RFC 6578: what changed since a token, deletions too. */
-async function syncCollection(asking: Asking, mine: CalendarFor, body: Element): Promise<void> {
-  const { door, caller, response } = asking;
+async function syncCollection(call: DavCall, mine: CalendarFor, body: Element): Promise<void> {
+  const { door, caller, response } = call;
   const given = childOf(body, `${DAV}sync-token`)?.text.trim() ?? '';
   const since = given === '' ? null : revisionOf(given, mine);
   if (given !== '' && since === null)
@@ -171,7 +155,7 @@ async function syncCollection(asking: Asking, mine: CalendarFor, body: Element):
   const asked = askedIn(door, mine, body);
   const answer = new Multistatus(response);
   let last = since ?? 0;
-  let told = 0;
+  let listed = 0;
   let cut = false;
   for await (const page of changesSince(door.pool, mine.calendar.id, since, Math.min(1000, limit + 1))) {
     const texts =
@@ -187,31 +171,31 @@ async function syncCollection(asking: Asking, mine: CalendarFor, body: Element):
             ).map((o) => [o.name, o]),
           );
     for (const change of page) {
-      if (told >= limit) {
+      if (listed >= limit) {
         cut = true;
         break;
       }
       last = change.revision;
       const hidden = change.gone || seenAs(change, mine.sight) === 'hidden';
-      // A first listing tells of what is there alone.
+      // A first listing names only what is there.
       if (hidden && since === null) continue;
       const href = objectHref(mine.calendar.slug, change.name);
       const object = texts?.get(change.name);
       if (hidden || (texts !== null && object === undefined)) await answer.add(gone(href));
-      else if (object !== undefined) await answer.add(about(asking, mine, object, asked));
+      else if (object !== undefined) await answer.add(about(call, mine, object, asked));
       else await answer.add(responseElement(href, propstats(objectResource(mine, bare(change)), asked.wanted, caller)));
-      told++;
+      listed++;
     }
     if (cut) break;
   }
-  // Other deletions may stand behind the last that was told.
+  // Other deletions may stand behind the last that was listed.
   const revision = cut ? last : Math.max(last, mine.calendar.revision);
   if (cut)
     await answer.add(responseElement(calendarHref(mine.calendar.slug), `${statusLine(507)}<D:error><D:number-of-matches-within-limits/></D:error>`));
   await answer.end(`<D:sync-token>${syncToken(mine, revision)}</D:sync-token>`);
 }
 
-/** Of an object whose text nobody asked for, what a change list says of it. */
+/** Of an object whose text was not asked for, what a change list says of it. */
 const bare = (change: {
   name: string;
   etag: string;
@@ -227,8 +211,8 @@ const bare = (change: {
 
 const compact = (seconds: number): string => `${new Date(seconds * 1000).toISOString().slice(0, 19).replace(/[-:]/g, '')}Z`;
 
-/** RFC 4791, 7.10: when somebody is busy, without what with. */
-async function freeBusy({ door, response }: Asking, mine: CalendarFor, body: Element): Promise<void> {
+/** RFC 4791, 7.10: when a person is busy, not with what. */
+async function freeBusy({ door, response }: DavCall, mine: CalendarFor, body: Element): Promise<void> {
   const span = childOf(body, `${CAL}time-range`);
   if (span === undefined || span.attributes['start'] === undefined || span.attributes['end'] === undefined)
     throw new DavProblem(400, 'a free-busy-query has a time-range with start and end');

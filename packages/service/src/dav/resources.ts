@@ -1,4 +1,5 @@
 import type { ZoneTable } from '@monsoon/core';
+import type { Request, Response } from 'express';
 import type pg from 'pg';
 import { CALENDARS, calendarHref, objectHref, placeAt } from '../hosted/addresses.ts';
 import { eachObject, type HostedObject, objectsNamed } from '../hosted/objects.ts';
@@ -13,12 +14,24 @@ export interface Door {
   zones: ZoneTable;
 }
 
+/** One request at the door, and who makes it. */
+export interface DavCall {
+  door: Door;
+  caller: DavCaller;
+  /** what it is about, in the form that Monsoon writes */
+  path: string;
+  /** as it came: empty where there is none */
+  body: Buffer;
+  request: Request;
+  response: Response;
+}
+
 export const ROOT = '/dav/';
 export const PEOPLE = '/dav/people/';
 
 export const principalHref = (person: string): string => `${PEOPLE}${person}/`;
 
-/** Whatever has an address at the door. */
+/** Everything that has an address at the door. */
 export type Resource =
   | { kind: 'root'; href: string }
   | { kind: 'people'; href: string }
@@ -40,7 +53,7 @@ export function canonicalPath(url: string): string {
   }
 }
 
-/** @throws DavProblem 404 for what is not there, or not for this person: these are not told apart */
+/** @throws DavProblem 404 for what is not there, or not for this person: the two look alike */
 export async function resourceAt(door: Door, caller: DavCaller, path: string): Promise<Resource> {
   const withSlash = path.endsWith('/') ? path : `${path}/`;
   if (withSlash === '/' || withSlash === ROOT) return { kind: 'root', href: ROOT };

@@ -6,7 +6,7 @@ import type { FeedRow } from './refresh.ts';
 /** Below it stand the secret addresses; what is not one of them answers as an unknown one. */
 export const FEEDS = '/feed';
 
-/** 256 bits, which nobody guesses. */
+/** 256 bits, which cannot be guessed. */
 export const newFeedSecret = (): string => randomBytes(32).toString('base64url');
 /** A feed is found by this: how long the search takes says nothing about the secret. */
 export const feedHash = (secret: string): string => createHash('sha256').update(`feed ${secret}`).digest('hex');

@@ -27,7 +27,7 @@ const today = (): number => Math.floor(Date.now() / 1000 / DAY);
 const ready = new Map<string, Document>();
 const building = new Map<string, Promise<Document>>();
 
-/** Pairs of a lane that stand on its calendar; a stamp of them tells whether others do now. */
+/** Pairs of a lane that stand on its calendar; a stamp of them shows whether others do now. */
 const FOLLOWED = `select split_part(p.href, '#', 1) from pairs p where p.lane = $2 and p.href is not null and p.state not in ('removed', 'unlinked')`;
 
 async function stampOf(app: App, feed: FeedRow): Promise<string> {

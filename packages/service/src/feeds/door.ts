@@ -49,7 +49,7 @@ async function serve(app: App, request: Request, response: Response): Promise<vo
   const secret = /^\/([A-Za-z0-9_-]{1,100})\.ics$/.exec(request.path)?.[1] ?? '';
   const feed = await feedBySecret(app, secret);
   if (feed === null || (request.method !== 'GET' && request.method !== 'HEAD')) {
-    // A revoked address, an ended one and one that never was are not told apart.
+    // A revoked address, an ended one and one that never was look alike.
     response.status(404).type('text/plain').send('There is no feed at this address.\n');
     return;
   }
@@ -81,7 +81,7 @@ async function serve(app: App, request: Request, response: Response): Promise<vo
     return;
   }
   await pipeline(createReadStream(path), response).catch((error: NodeJS.ErrnoException) => {
-    // Whoever goes away in the middle is no fault.
+    // A reader that hangs up in the middle is no fault.
     if (error.code !== 'ERR_STREAM_PREMATURE_CLOSE') throw error;
   });
 }
@@ -116,7 +116,7 @@ export async function freshen(app: App, feed: FeedRow): Promise<void> {
   waiting.abort();
 }
 
-/** Notes that somebody fetched: a hash of address and program, which differs from feed to feed. */
+/** Notes a fetch: a hash of address and program, which differs from feed to feed. */
 async function count(app: App, feed: FeedRow, request: Request): Promise<void> {
   const asker = createHash('sha256')
     .update(`${feed.secretHash} ${request.ip} ${request.get('user-agent') ?? ''}`)

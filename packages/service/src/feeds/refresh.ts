@@ -67,7 +67,7 @@ const fits = (condition: Condition, text: string, zones: ZoneTable, now: string)
   judgeCondition(condition, eventItem(readEvent(text, zones)), { now, zone: UTC, zones }).holds;
 
 /**
- * Reads what changed in a feed's calendar since the last look, and works out anew what is shown of that alone. One process
+ * Reads what changed in a feed's calendar since the last look, and works out again what is shown of that alone. One process
  * looks at a time; others wait for it.
  * @throws OutsideError where the calendar cannot be read
  */

@@ -5,7 +5,7 @@ import type { App } from '../app.ts';
 import { HttpProblem } from '../http/problem.ts';
 import { lanes, systems } from '../storage/schema.ts';
 
-/** What a feed shows of whatever calendar, unless said: the time alone, for an hour at a time. */
+/** What a feed shows by default: the time alone, for an hour at a time. */
 export const usualSettings: Omit<FeedSettings, 'name'> = {
   colour: null,
   shows: 'busy only',

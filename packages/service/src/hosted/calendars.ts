@@ -39,7 +39,7 @@ export class HostedCalendars implements Calendars {
     );
     yield { name: 'reachable', outcome: 'ok', detail: 'these calendars are in the database of Monsoon itself' };
     yield { name: 'calendars', outcome: 'ok', detail: `${rows[0]!.calendars} calendars with ${rows[0]!.events} events and tasks` };
-    yield { name: 'changes', outcome: 'ok', detail: 'changes are told at once' };
+    yield { name: 'changes', outcome: 'ok', detail: 'changes are reported at once' };
     yield { name: 'writing', outcome: 'ok', detail: 'lanes may write; what people may, is set for each calendar' };
   }
 

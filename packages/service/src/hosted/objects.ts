@@ -44,7 +44,7 @@ export type Written =
   | { outcome: 'other uid'; uid: string }
   | { outcome: 'wrong component'; holds: 'events' | 'tasks' };
 
-/** Under which condition: this ETag has to be there, nothing may be there, or whatever is. */
+/** Under which condition: this ETag has to be there, nothing may be there, or either. */
 export type Condition = { etag: string } | 'absent' | null;
 
 const PUT = 'select outcome, etag, other from put_hosted($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11)';
@@ -81,7 +81,7 @@ async function write(pool: pg.Pool, values: unknown[], writer: Writer): Promise<
   return { outcome, etag, name: other, uid: other, holds: other } as unknown as Written;
 }
 
-/** A calendar's row, from whatever is called `c` in the statement. */
+/** A calendar's row, from the table called `c` in the statement. */
 export const CALENDAR_COLUMNS = `c.id, c.slug, c.name, c.colour, c.description, c.timezone, c.properties, c.holds, c.revision::float8 as revision,
   c.forgotten::float8 as forgotten, c.epoch, c.owner, c.created_at as "createdAt"`;
 const CALENDAR = `select ${CALENDAR_COLUMNS} from hosted_calendars c`;
@@ -163,7 +163,7 @@ export async function* changesSince(pool: pg.Pool, calendar: string, since: numb
   }
 }
 
-/** Forgets deletions that are older than programs ask for: whoever knows an earlier state is told to read it whole. */
+/** Forgets deletions that are older than programs ask for: a program with an earlier state has to read it whole. */
 export async function forgetDeletions(pool: pg.Pool, days: number): Promise<number> {
   const { rowCount } = await pool.query(
     `with old as (delete from hosted_objects where text is null and changed_at < now() - make_interval(days => $1) returning calendar, revision),

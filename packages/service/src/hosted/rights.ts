@@ -3,7 +3,7 @@ import type pg from 'pg';
 import { CALENDARS } from './addresses.ts';
 import { CALENDAR_COLUMNS, type HostedCalendar } from './objects.ts';
 
-/** How much of its events somebody sees: that time is taken, private events as taken time, or everything. */
+/** How much of its events a person sees: that time is taken, private events as taken time, or everything. */
 export type Sight = 'busy' | 'public' | 'all';
 
 /** A calendar as one person has it. */
@@ -13,7 +13,7 @@ export interface CalendarFor {
   mayWrite: boolean;
   /** may rename, colour and delete it, and say who else may what */
   mayManage: boolean;
-  /** names of the lanes that fill it from records alone: nobody else writes there */
+  /** names of the lanes that fill it from records alone: no one else writes there */
   filledBy: string[];
   may: HostedRight;
 }
@@ -44,7 +44,7 @@ export interface Person {
   role: Role;
 }
 
-/** A calendar as a person has it; null where there is none, or they may do nothing with it: these are not told apart. */
+/** A calendar as a person has it; null where there is none, or they may do nothing with it: the two look alike. */
 export async function calendarFor(pool: pg.Pool, { person, role }: Person, slug: string): Promise<CalendarFor | null> {
   const { rows } = await pool.query<Row>({ name: 'hosted_calendar_for', text: `${SELECT} where c.slug = $3`, values: [person, role, slug] });
   return rows[0] === undefined ? null : forPerson(rows[0], { person, role });

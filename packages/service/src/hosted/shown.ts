@@ -8,7 +8,7 @@ const BUSY = '-busy"';
 
 type Facts = Pick<HostedObject, 'etag' | 'isPrivate' | 'isBusy'>;
 
-/** How somebody sees an object: as it is, as taken time, or not at all. */
+/** How a person sees an object: as it is, as taken time, or not at all. */
 export function seenAs(object: Pick<Facts, 'isPrivate' | 'isBusy'>, sight: Sight): 'whole' | 'busy' | 'hidden' {
   if (sight === 'all' || (sight === 'public' && !object.isPrivate)) return 'whole';
   // Of an object that is private in part, the rest shows as it is: that, too, is another text than the stored one.
@@ -24,7 +24,7 @@ export function shownEtag(object: Facts, sight: Sight): string {
 export const storedEtag = (etag: string): string => (etag.endsWith(BUSY) ? `${etag.slice(0, -BUSY.length)}"` : etag);
 
 /**
- * An object's text as somebody sees it; null: nothing of it. @param namespace hides UIDs: the calendar's id
+ * An object's text as a person sees it; null: nothing of it. @param namespace hides UIDs: the calendar's id
  */
 export function shownText(object: Facts & { text: string; component?: string }, sight: Sight, namespace: string, zones: ZoneTable): string | null {
   const seen = seenAs(object, sight);

@@ -1,7 +1,7 @@
 import type { Request } from 'express';
 
 /**
- * Does the asker have just this already (RFC 9110, 13.1.2)? `Cache-Control: no-cache` beside it only asks that nobody on the
+ * Does the asker have just this already (RFC 9110, 13.1.2)? `Cache-Control: no-cache` beside it only asks that no cache on the
  * way answers from memory.
  */
 export function isUnchanged(request: Request, etag: string): boolean {

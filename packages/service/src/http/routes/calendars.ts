@@ -1,4 +1,3 @@
-import { randomUUID } from 'node:crypto';
 import {
   deviceShape,
   hostedCalendarChangeShape,
@@ -18,6 +17,7 @@ import { calendarHref } from '../../hosted/addresses.ts';
 import { makeCalendar } from '../../hosted/calendars.ts';
 import { calendarBySlug } from '../../hosted/objects.ts';
 import { type CalendarFor, calendarFor, calendarsFor } from '../../hosted/rights.ts';
+import { slugOf, withSuffix } from '../../slugs.ts';
 import { devicePasswords, hostedCalendars, hostedRights, people } from '../../storage/schema.ts';
 import { HttpProblem, notFound } from '../problem.ts';
 import { type AnyRoute, route } from '../route.ts';
@@ -71,15 +71,6 @@ async function findManaged(app: App, caller: Caller, slug: string): Promise<Cale
   return mine;
 }
 
-/** `Hall bookings` as `hall-bookings`. */
-const slugOf = (name: string): string =>
-  name
-    .normalize('NFKD')
-    .toLowerCase()
-    .replace(/[^a-z0-9]+/g, '-')
-    .replace(/^-+|-+$/g, '')
-    .slice(0, 50) || randomUUID().slice(0, 8);
-
 /** Calendars that Monsoon keeps itself, and the devices that come to them. */
 export const calendarRoutes = (app: App): AnyRoute[] => [
   route(
@@ -103,13 +94,13 @@ export const calendarRoutes = (app: App): AnyRoute[] => [
       answer: hostedCalendarShape,
     },
     async ({ caller, body }) => {
-      const slug = body.slug ?? slugOf(body.name);
+      const slug = body.slug ?? slugOf(body.name, 'calendar');
       const taken = (await calendarBySlug(app.pool, slug)) !== null;
       if (taken && body.slug !== undefined)
         throw new HttpProblem(409, 'The name is taken', `there is a calendar "${slug}" already; choose another short name`, [
           { pointer: '/slug', reason: `"${slug}" is taken` },
         ]);
-      const free = taken ? `${slug}-${randomUUID().slice(0, 6)}` : slug;
+      const free = taken ? withSuffix(slug) : slug;
       await makeCalendar(app.pool, { slug: free, name: body.name, colour: body.colour ?? null, holds: body.holds }, caller.person);
       if (body.description !== undefined)
         await app.db.update(hostedCalendars).set({ description: body.description }).where(eq(hostedCalendars.slug, free));
@@ -156,13 +147,14 @@ export const calendarRoutes = (app: App): AnyRoute[] => [
       const rows = body.rights.map(({ person, role, may }, i) => {
         const id = person === null ? null : known.get(person.toLowerCase());
         if (id === undefined) {
-          const reason = `there is nobody with the address "${person}" here: let them in first`;
+          const reason = `no person has the address "${person}" here: let them in first`;
           throw new HttpProblem(422, 'The body does not fit', reason, [{ pointer: `/rights/${i}/person`, reason }]);
         }
         return { calendar: calendar.id, person: id, role, may };
       });
       const keys = rows.map((r) => r.person ?? r.role);
-      if (new Set(keys).size !== keys.length) throw new HttpProblem(422, 'The body does not fit', 'somebody is named twice: give each one right');
+      if (new Set(keys).size !== keys.length)
+        throw new HttpProblem(422, 'The body does not fit', 'a person or role is named twice: give each one right');
       await app.db.transaction(async (tx) => {
         await tx.delete(hostedRights).where(eq(hostedRights.calendar, calendar.id));
         if (rows.length > 0) await tx.insert(hostedRights).values(rows);

@@ -1,4 +1,3 @@
-import { randomUUID } from 'node:crypto';
 import { type FeedSettings, feedChangeShape, feedMailShape, feedPreviewShape, feedShape, newFeedShape, page } from '@monsoon/contract';
 import { desc, eq, sql } from 'drizzle-orm';
 import type { Caller } from '../../access/callers.ts';
@@ -11,6 +10,7 @@ import { type FeedRow, forgetShown, startOver } from '../../feeds/refresh.ts';
 import { checkEnd, checkFeedCondition, findSource, type Source, usualSettings } from '../../feeds/settings.ts';
 import { placeAt } from '../../hosted/addresses.ts';
 import { calendarFor } from '../../hosted/rights.ts';
+import { slugOf, withSuffix } from '../../slugs.ts';
 import { feeds, lanes, systems } from '../../storage/schema.ts';
 import { sendMail, writeMail } from '../../telling/mails.ts';
 import { HttpProblem, notFound } from '../problem.ts';
@@ -73,15 +73,11 @@ async function find(app: App, caller: Caller, slug: string): Promise<FeedRow> {
   return row;
 }
 
-const slugOf = (name: string): string =>
-  `${
-    name
-      .normalize('NFKD')
-      .toLowerCase()
-      .replace(/[^a-z0-9]+/g, '-')
-      .replace(/^-+|-+$/g, '')
-      .slice(0, 40) || 'feed'
-  }`;
+/** Announces a change of a feed. Answers with the feed as it is now. */
+async function announced(app: App, caller: Caller, slug: string) {
+  await app.announcer.announce(['feeds']);
+  return answer(app, await find(app, caller, slug), caller);
+}
 
 /** Only what was given, of what a feed can be set to. */
 const settingsIn = ({ name, colour, shows, alarms, condition, window, refresh }: Partial<FeedSettings>): Partial<FeedSettings> =>
@@ -111,13 +107,11 @@ export const feedRoutes = (app: App): AnyRoute[] => [
         throw new HttpProblem(403, 'Not permitted', 'a feed gives away what is on a calendar: ask whose it is, or an administrator');
       const settings: FeedSettings = { ...usualSettings, name: body.name, ...settingsIn(body as Partial<FeedSettings>) };
       const secret = newFeedSecret();
-      const [taken] = await app.db
-        .select({ id: feeds.id })
-        .from(feeds)
-        .where(eq(feeds.slug, body.slug ?? slugOf(body.name)));
+      const wanted = body.slug ?? slugOf(body.name, 'feed');
+      const [taken] = await app.db.select({ id: feeds.id }).from(feeds).where(eq(feeds.slug, wanted));
       if (taken !== undefined && body.slug !== undefined)
         throw new HttpProblem(409, 'The name is taken', `there is a feed "${body.slug}" already; choose another short name`);
-      const slug = taken === undefined ? (body.slug ?? slugOf(body.name)) : `${slugOf(body.name)}-${randomUUID().slice(0, 6)}`;
+      const slug = taken === undefined ? wanted : withSuffix(wanted);
       const [row] = await app.db
         .insert(feeds)
         .values({ ...source, slug, settings, endsAt, secret: app.vault.seal({ secret }), secretHash: feedHash(secret), madeBy: caller.email })
@@ -135,7 +129,7 @@ export const feedRoutes = (app: App): AnyRoute[] => [
     {
       method: 'get',
       path: '/feeds/:feed/preview',
-      summary: 'The first events of a feed, as whoever has its address would read them',
+      summary: 'The first events of a feed, as anyone who has its address reads them',
       may: 'read',
       answer: feedPreviewShape,
     },
@@ -173,8 +167,7 @@ export const feedRoutes = (app: App): AnyRoute[] => [
         .set({ settings, endsAt, revision: sql`revision + 1`, ...(content ? startOver : {}) })
         .where(eq(feeds.id, row.id));
       await freshen(app, await find(app, caller, params.feed));
-      await app.announcer.announce(['feeds']);
-      return answer(app, await find(app, caller, params.feed), caller);
+      return announced(app, caller, params.feed);
     },
   ),
   route(
@@ -194,8 +187,7 @@ export const feedRoutes = (app: App): AnyRoute[] => [
         .update(feeds)
         .set({ secret: app.vault.seal({ secret }), secretHash: feedHash(secret), revokedAt: null })
         .where(eq(feeds.id, row.id));
-      await app.announcer.announce(['feeds']);
-      return answer(app, await find(app, caller, params.feed), caller);
+      return announced(app, caller, params.feed);
     },
   ),
   route(
@@ -212,8 +204,7 @@ export const feedRoutes = (app: App): AnyRoute[] => [
       const row = await find(app, caller, params.feed);
       await app.db.update(feeds).set({ revokedAt: new Date().toISOString() }).where(eq(feeds.id, row.id));
       dropDocuments(app, row.id);
-      await app.announcer.announce(['feeds']);
-      return answer(app, await find(app, caller, params.feed), caller);
+      return announced(app, caller, params.feed);
     },
   ),
   route(
@@ -238,14 +229,14 @@ export const feedRoutes = (app: App): AnyRoute[] => [
             lines: [
               `${caller.name} gives you a calendar to subscribe to. In your calendar program, choose to subscribe to a calendar, and give this address:`,
               address,
-              'Whoever has this address can read the calendar: keep it to yourself.',
+              'Anyone who has this address can read the calendar: keep it to yourself.',
             ],
             link: { to: webcal, words: 'Subscribe' },
           },
         ],
         `Sent by Monsoon for ${caller.email}`,
       );
-      // One mail each: nobody learns who else has it.
+      // One mail each: recipients do not see each other.
       for (const to of body.to)
         if (!(await sendMail(app, [to], mail)))
           throw new HttpProblem(409, 'No mail server', 'no mail server is connected: connect one under Systems, or copy the address');

@@ -49,7 +49,7 @@ export const feedObjects = pgTable(
     etag: text('etag'),
     /** VEVENTs; null: nothing of it is shown */
     text: text('text'),
-    /** IANA names, and definitions of zones that nobody else knows, as text by their names */
+    /** IANA names, and definitions of zones that are the calendar's own, as text by their names */
     zones: jsonb('zones').$type<string[]>().notNull().default([]),
     defined: jsonb('defined').$type<Record<string, string>>().notNull().default({}),
     /** seconds since 1970 that cover every occurrence; null: without an end */

@@ -48,7 +48,7 @@ export const hostedObjects = pgTable(
     /** seconds since 1970 that cover every occurrence; null: without an end. Days and floating times are widened by all zones */
     starts: bigint('starts', { mode: 'number' }),
     ends: bigint('ends', { mode: 'number' }),
-    /** a part of it is private; a part of it takes time: who may see less is told of it, or not, without reading it */
+    /** a part of it is private; a part of it takes time: decides what a reduced sight shows without reading the text */
     isPrivate: boolean('is_private').notNull().default(false),
     isBusy: boolean('is_busy').notNull().default(true),
     revision: bigint('revision', { mode: 'number' }).notNull(),
