@@ -200,7 +200,7 @@ export function feedCommands(program: Command): void {
         const { lane, system, calendar } = options;
         const made = await client.makeFeed({ name, ...settingsOf(options), ...defined({ lane, system, calendar }) });
         if (json) return printJson(made);
-        print(`${made.address}\nWhoever has this address can read ${made.events} events. Show it again: monsoon feeds show ${made.slug}`);
+        print(`${made.address}\nAnyone who has this address can read ${made.events} events. Show it again: monsoon feeds show ${made.slug}`);
       }),
     );
   feeds.command('show <feed>').action(
