@@ -27,8 +27,16 @@ const program = new Command('monsoon')
     'after',
     '\nExit codes: 0 fine, 1 failed, 2 wrong usage, 3 something is held.\n\nExamples:\n  monsoon\n  monsoon forecast tuning-visits\n  monsoon why tuning-visits V-1042',
   )
+  // A group alone lists what it has; a word that is none of its commands would otherwise reach that list.
+  .hook('preSubcommand', (_program, group) => {
+    const word = program.args[1];
+    const list = group.commands.find((c) => c.name() === 'list');
+    if (word === undefined || word.startsWith('-') || list === undefined || list.registeredArguments.length > 0) return;
+    const names = [...group.commands.map((c) => c.name()), 'help'];
+    if (!names.includes(word) && !group.commands.some((c) => c.aliases().includes(word)))
+      program.error(`error: ${group.name()} has no command "${word}"; it has ${names.join(', ')}`, { exitCode: exits.usage });
+  })
   .exitOverride();
-attentionCommand(program);
 systemContentCommands(program, systemCommands(program));
 laneCommands(program);
 arrangeCommands(program);
@@ -42,6 +50,8 @@ peopleCommands(program);
 watchingCommands(program);
 operatingCommands(program);
 demoCommands(program);
+// Last: it takes any words, to name the one that is no command, and commands made after it would take them too.
+attentionCommand(program);
 
 // `monsoon x list | head` ends quietly when the reader has seen enough.
 process.stdout.on('error', (error: NodeJS.ErrnoException) => {

@@ -35,6 +35,14 @@ describe('the command line', function () {
     expect(code).to.equal(0);
   });
 
+  it('names a word that is no command, and those there are', async () => {
+    for (const group of ['lanes', 'holds', 'feeds', 'calendars', 'devices', 'systems']) {
+      const { code, out, err } = await monsoon([group, 'bogus']);
+      expect([code, out]).to.deep.equal([2, '']);
+      expect(err).to.match(new RegExp(`${group} has no command "bogus"; it has list, `));
+    }
+  });
+
   it('forecasts, runs, and says when nothing was written', async () => {
     await office.client.pause('tuning-visits');
     await office.frontDesk.call('PATCH', '/visits/V-1001', { instrument: 'Wren grand 212' });
