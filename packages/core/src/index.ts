@@ -101,6 +101,7 @@ export { show, take } from './maps/field-maps.ts';
 export { parseJoin, unjoin } from './maps/join.ts';
 export { checkFieldMap, checkMapShape, directionOf } from './maps/map-fields.ts';
 export {
+  type Attendee,
   type EventValues,
   type MappableName,
   type MappedValues,
@@ -109,6 +110,8 @@ export {
   type PropertyValue,
   properties,
   propertyNames,
+  type Response,
+  responses,
   sameProperty,
 } from './maps/properties.ts';
 export { sayAny } from './maps/say.ts';

@@ -36,6 +36,11 @@ const maps: FieldMap[] = [
   { people: 'text' },
   { people: 'people', in: 'staff' },
   { page: true },
+  { replies: 'text' },
+  { replies: 'long', as: 'count', default: 'no guests' },
+  { replies: 'choice', values: { accepted: 'tuning', declined: 'voicing' } },
+  { replies: 'number' },
+  { fixed: 'office@alder-wren.example' },
 ];
 /** Maps that a lane may have. */
 const allowed = (property: (typeof mappableNames)[number], direction: '->' | '<-') =>
@@ -58,7 +63,18 @@ const values: Record<string, unknown[]> = {
     [{ email: 'tom@alder-wren.example', name: 'Tom' }],
     [{ email: 'una@alder-wren.example' }, { email: 'tom@alder-wren.example' }],
   ],
-  reminders: [null, [], [15], [120], [15, 30]],
+  replies: [
+    null,
+    [{ email: 'una@alder-wren.example', name: 'Una', response: 'accepted' }],
+    [{ email: 'una@alder-wren.example', response: 'tentative' }],
+    [
+      { email: 'una@alder-wren.example', response: 'accepted' },
+      { email: 'tom@alder-wren.example' },
+      { email: 'ada@alder-wren.example', response: 'declined' },
+    ],
+  ],
+  organizer: [null, { email: 'UNA@alder-wren.example' }, { email: 'tom@alder-wren.example', name: 'Tom' }],
+  reminders: [null, [], [15], [120], [15, 30], ['mail 60'], [15, 'mail 10 before end']],
 };
 
 describe('what is said and done is as it was approved: field maps', () => {

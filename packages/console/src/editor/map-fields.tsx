@@ -8,6 +8,7 @@ import type { Values } from './conditions.tsx';
 import { without } from './draft.ts';
 import { begin, ofTypes } from './map-kinds.ts';
 import { RecurrenceFields } from './recurrence-fields.tsx';
+import { RepliesFields } from './replies-fields.tsx';
 
 type PeopleMap = FieldMap & { people: string; in?: string | undefined; email?: string | undefined };
 
@@ -184,6 +185,7 @@ export function MapFields({
       </div>
     );
   if ('words' in map) return <WordsFields map={map} fields={fields} values={values} onChange={onChange} />;
+  if ('replies' in map) return <RepliesFields map={map} fields={fields} wrong={wrong} onChange={onChange} />;
   return <RecurrenceFields map={map} fields={fields} wrong={wrong} onChange={onChange} />;
 }
 

@@ -13,6 +13,7 @@ export const kinds = {
   page: 'the page of the record',
   rule: 'a field that holds the rule',
   repeats: 'a field for each part of the rule',
+  replies: 'what the guests replied',
 } as const;
 export type Kind = keyof typeof kinds;
 export const kindOf = (map: FieldMap): Kind => (Object.keys(kinds) as Kind[]).find((k) => k in map)!;
@@ -20,13 +21,17 @@ export const kindOf = (map: FieldMap): Kind => (Object.keys(kinds) as Kind[]).fi
 export const fittingKinds = (property: MappableName, direction: Direction): Kind[] =>
   property === 'attendees'
     ? ['people', 'copy']
-    : property === 'recurrence'
-      ? ['rule', 'repeats']
-      : [
-          ...(properties[property].set === true ? (['copy', 'fixed', 'join'] as const) : (['copy', 'join', 'fixed', 'table'] as const)),
-          ...(direction === '->' ? [] : (['words'] as const)),
-          ...(property === 'link' ? (['page'] as const) : []),
-        ];
+    : property === 'organizer'
+      ? ['fixed', 'copy', 'people']
+      : property === 'replies'
+        ? ['replies']
+        : property === 'recurrence'
+          ? ['rule', 'repeats']
+          : [
+              ...(properties[property].set === true ? (['copy', 'fixed', 'join'] as const) : (['copy', 'join', 'fixed', 'table'] as const)),
+              ...(direction === '->' ? [] : (['words'] as const)),
+              ...(property === 'link' ? (['page'] as const) : []),
+            ];
 
 export const ofTypes = (fields: readonly Field[], types: readonly string[]) =>
   fields.filter((f) => types.includes(f.type)).map((f) => ({ value: f.name, label: f.label }));
@@ -66,6 +71,11 @@ export function begin(kind: Kind, property: MappableName, fields: readonly Field
       return { page: true };
     case 'rule':
       return { rule: (fields.find((f) => /rule|repeat|recur/i.test(f.name)) ?? fields.find((f) => f.type === 'text'))?.name ?? '' };
+    case 'replies':
+      return {
+        replies: (fields.find((f) => /repl|accept|answer|confirm/i.test(f.name)) ?? fields.find((f) => f.type === 'text'))?.name ?? '',
+        as: 'list',
+      };
     case 'repeats':
       return {
         repeats: { frequency: (fields.find((f) => /every|repeat|frequen/i.test(f.name)) ?? fields.find((f) => f.type === 'choice'))?.name ?? '' },

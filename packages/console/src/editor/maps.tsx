@@ -117,7 +117,7 @@ function MapRow({
         <Choice
           label={`Direction of ${property}`}
           value={map.direction ?? ''}
-          empty={kind === 'fixed' || kind === 'page' ? '->' : kind === 'words' ? '<-' : direction}
+          empty={kind === 'fixed' || kind === 'page' ? '->' : kind === 'words' || kind === 'replies' ? '<-' : direction}
           options={[
             { value: '->', label: '-> only' },
             { value: '<-', label: '<- only' },

@@ -24,9 +24,11 @@ const say = (map: FieldMap | FieldMap[] | undefined): string =>
                   ? `its words choose ${m.words}`
                   : 'people' in m
                     ? m.people
-                    : 'rule' in m
-                      ? `the rule of ${m.rule}`
-                      : `the rule of ${Object.values(without(m.repeats, 'values')).join(', ')}`,
+                    : 'replies' in m
+                      ? `the replies, into ${m.replies}`
+                      : 'rule' in m
+                        ? `the rule of ${m.rule}`
+                        : `the rule of ${Object.values(without(m.repeats, 'values')).join(', ')}`,
     )
     .join('; ');
 

@@ -43,7 +43,6 @@ const asEvent = ({ pair, eventEdits }: Operation): ReadEvent => ({
     modified: null,
     created: null,
     stamped: null,
-    organizer: null,
   },
 });
 

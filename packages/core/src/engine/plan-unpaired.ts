@@ -120,15 +120,16 @@ function unlinkOthers(input: MomentInput, others: EventView[], answer: string): 
 
 /** What an event says, for a person who compares it with others; what it leaves unsaid says what that means. */
 function saidBy({ read }: EventView): LinkValues {
-  const values = Object.entries(read!.values).map(([name, value]) => [name, value ?? absentOf(name as PropertyName)] as const);
-  const all = [...values, ['organizer', read!.organizer?.email ?? null], ['UID', read!.uid]] as const;
+  const { replies: _sameGuests, organizer, ...values } = read!.values;
+  const said = Object.entries(values).map(([name, value]) => [name, value ?? absentOf(name as PropertyName)] as const);
+  const all = [...said, ['organizer', organizer?.email ?? null], ['UID', read!.uid]] as const;
   return Object.fromEntries(all.filter(([, value]) => value !== null)) as LinkValues;
 }
 
 /** What a person tells candidates apart by. */
 function sayCandidate({ read }: EventView): string {
   const { title, when, location } = read!.values;
-  const by = read!.organizer?.email;
+  const by = read!.values.organizer?.email;
   const parts = [title ?? '(no title)', when === null ? null : formatWhen(when), location, by === undefined ? null : `by ${by}`];
   return `${read!.uid} is ${parts.filter((p) => p !== null).join(', ')}`;
 }

@@ -1,4 +1,4 @@
-import type { Attendee, EventValues, MappedValues, PropertyName } from '../maps/properties.ts';
+import type { EventValues, MappedValues, PropertyName } from '../maps/properties.ts';
 import { dropOverrides, moveSeries } from '../recurrence/move-series.ts';
 import { readRecurrence, writeRecurrence } from '../recurrence/recurrence.ts';
 import { isDefinedZone } from '../time/defined-zone.ts';
@@ -18,7 +18,7 @@ import {
 } from './content.ts';
 import { compact, expand } from './dates.ts';
 import { readWhen } from './event-times.ts';
-import { readAttendees, readOrganizer, readReminders, writeAttendees, writeReminders } from './people-and-reminders.ts';
+import { readAttendees, readOrganizer, readReminders, writeAttendees, writeOrganizer, writeReminders, writeReplies } from './people-and-reminders.ts';
 import { definedZoneName, exactLocal, zoneOfComponent } from './read-timezone.ts';
 import { timezoneComponent } from './timezone.ts';
 
@@ -44,7 +44,6 @@ export interface EventRead {
   created: string | null;
   /** RFC 3339; its DTSTAMP: of stored events, when they were last revised (RFC 5545, 3.8.7.2) */
   stamped: string | null;
-  organizer: Attendee | null;
 }
 
 /** What is known of one occurrence of a series. */
@@ -78,6 +77,7 @@ export function readEvent(text: string, zones: ZoneTable): EventRead {
     throw new UnreadableEvent(`its UID has ${octets.encode(uid).length} bytes; at most ${LONGEST_UID} are stored, without control characters`);
   const lane = lineOf(event, MARK_LANE)?.value;
   const pair = lineOf(event, MARK_PAIR)?.value;
+  const guests = readAttendees(event);
   const stamp = (name: string) => {
     const value = lineOf(event, name)?.value;
     return value !== undefined && /^\d{8}T\d{6}Z$/.test(value) ? expand(value) : null;
@@ -91,7 +91,6 @@ export function readEvent(text: string, zones: ZoneTable): EventRead {
     modified: stamp('LAST-MODIFIED'),
     created: stamp('CREATED'),
     stamped: stamp('DTSTAMP'),
-    organizer: readOrganizer(event),
     values: {
       title: textOf(event, 'SUMMARY'),
       description: textOf(event, 'DESCRIPTION'),
@@ -105,7 +104,9 @@ export function readEvent(text: string, zones: ZoneTable): EventRead {
       link: lineOf(event, 'URL')?.value || null,
       conference: lineOf(event, 'CONFERENCE')?.value || null,
       colour: textOf(event, 'COLOR'),
-      attendees: readAttendees(event),
+      attendees: guests,
+      replies: guests,
+      organizer: readOrganizer(event),
       reminders: readReminders(event),
     },
   };
@@ -139,6 +140,8 @@ export interface EditContext {
   zones: ZoneTable;
   /** RFC 3339, UTC: goes into DTSTAMP and LAST-MODIFIED */
   now: string;
+  /** the calendar server invites guests who are added (RFC 6638) */
+  scheduled?: boolean | undefined;
 }
 
 /** The text of a new event. */
@@ -174,7 +177,7 @@ export function editEvent(text: string, changes: MappedValues, context: EditCont
 
 const compactInstant = (now: string) => compact(formatInstant(parseInstant(now)));
 
-const lineNames: Record<Exclude<PropertyName, 'when' | 'recurrence' | 'attendees' | 'reminders'>, string> = {
+const lineNames: Record<Exclude<PropertyName, 'when' | 'recurrence' | 'attendees' | 'replies' | 'organizer' | 'reminders'>, string> = {
   title: 'SUMMARY',
   description: 'DESCRIPTION',
   location: 'LOCATION',
@@ -198,7 +201,9 @@ function edit(calendar: Component, event: Component, changes: MappedValues, cont
     writeRecurrence(event, changes.recurrence, { roots: [calendar], zones: context.zones });
     if (changes.recurrence === null) dropOverrides(calendar, event);
   }
-  if (changes.attendees !== undefined) writeAttendees(event, changes.attendees ?? []);
+  if (changes.organizer !== undefined) writeOrganizer(event, changes.organizer);
+  if (changes.attendees !== undefined) writeAttendees(event, changes.attendees ?? [], context.scheduled);
+  if (changes.replies !== undefined) writeReplies(event, changes.replies ?? []);
   if (changes.reminders !== undefined) writeReminders(event, changes.reminders ?? []);
   for (const property of Object.keys(lineNames) as (keyof typeof lineNames)[]) {
     const value = changes[property];

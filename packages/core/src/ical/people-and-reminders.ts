@@ -1,21 +1,36 @@
 import { Temporal } from 'temporal-polyfill';
-import type { Attendee } from '../maps/properties.ts';
-import { type Component, type Line, lineOf, paramOf } from './content.ts';
+import type { Attendee, Response } from '../maps/properties.ts';
+import { inOrder, LONGEST_REMINDER, type Reminder, type ReminderParts, readReminder, reminderOf } from '../maps/reminders.ts';
+import { type Component, type Line, lineOf, paramOf, setLine } from './content.ts';
 
-const responses: Record<string, NonNullable<Attendee['response']>> = {
-  'NEEDS-ACTION': 'needs action',
-  ACCEPTED: 'accepted',
-  DECLINED: 'declined',
-  TENTATIVE: 'tentative',
+const partstats: Record<Response, string> = {
+  'needs action': 'NEEDS-ACTION',
+  accepted: 'ACCEPTED',
+  declined: 'DECLINED',
+  tentative: 'TENTATIVE',
+  delegated: 'DELEGATED',
+};
+const roles: Record<NonNullable<Attendee['role']>, string> = { chair: 'CHAIR', optional: 'OPT-PARTICIPANT', 'for information': 'NON-PARTICIPANT' };
+const kinds: Record<NonNullable<Attendee['kind']>, string> = { group: 'GROUP', resource: 'RESOURCE', room: 'ROOM', unknown: 'UNKNOWN' };
+
+const wordOf = <T extends string>(words: Record<T, string>, line: Line, param: string): T | undefined => {
+  const said = paramOf(line, param)?.toUpperCase();
+  return (Object.keys(words) as T[]).find((word) => words[word] === said);
 };
 
 /** A person behind a `mailto:` address; null for other kinds of calendar users (RFC 5545, 3.3.3). */
-function personOf(line: Line): Attendee | null {
+export function personOf(line: Line): Attendee | null {
   const email = /^mailto:(.+)$/i.exec(line.value.trim())?.[1];
   if (email === undefined) return null;
+  const person: Attendee = { email };
   const name = paramOf(line, 'CN');
-  const response = responses[(paramOf(line, 'PARTSTAT') ?? '').toUpperCase()];
-  return { email, ...(name === undefined || name === '' ? {} : { name }), ...(response === undefined ? {} : { response }) };
+  const [role, kind, response] = [wordOf(roles, line, 'ROLE'), wordOf(kinds, line, 'CUTYPE'), wordOf(partstats, line, 'PARTSTAT')];
+  if (name !== undefined && name !== '') person.name = name;
+  if (role !== undefined) person.role = role;
+  if (kind !== undefined) person.kind = kind;
+  if (paramOf(line, 'RSVP')?.toUpperCase() === 'TRUE') person.asked = true;
+  if (response !== undefined) person.response = response;
+  return person;
 }
 
 /** The attendees with an address, without the organizer, who is in every meeting of their own. */
@@ -33,11 +48,35 @@ export function readOrganizer(event: Component): Attendee | null {
   return line === undefined ? null : personOf(line);
 }
 
+/** A parameter cannot hold a double quote or a control character (RFC 5545, 3.1). */
+const parameter = (name: string, value: string) => ({ name, values: [value.replace(/["\p{Cc}]/gu, "'")] });
+
+/** The line of somebody who is invited or invites. */
+export function personLine(name: 'ATTENDEE' | 'ORGANIZER', person: Attendee, more: Line['params'] = []): Line {
+  const params = [
+    ...(person.name === undefined ? [] : [parameter('CN', person.name)]),
+    ...(person.kind === undefined ? [] : [parameter('CUTYPE', kinds[person.kind])]),
+    ...(person.role === undefined ? [] : [parameter('ROLE', roles[person.role])]),
+    ...(name === 'ORGANIZER' ? [] : [parameter('PARTSTAT', partstats[person.response ?? 'needs action'])]),
+    ...(person.asked === true ? [parameter('RSVP', 'TRUE')] : []),
+    ...more,
+  ];
+  return { name, params, value: `mailto:${person.email}`, source: null };
+}
+
+/** Who is there already keeps what else the line says. */
+export function writeOrganizer(event: Component, organizer: Attendee | null): void {
+  const before = readOrganizer(event);
+  if (before !== null && organizer !== null && before.email.toLowerCase() === organizer.email.toLowerCase()) return;
+  setLine(event, 'ORGANIZER', organizer === null ? null : personLine('ORGANIZER', organizer));
+}
+
 /**
- * Who is there stays word for word, with the answer they gave; who is new is added, and who is not wanted goes. Who is
- * added is not told by the calendar server (RFC 6638, 7.1): a first run would send a mail for every event.
+ * Who is there stays word for word, with the reply they gave; who is new is added, and who is not wanted goes.
+ * @param scheduled the calendar server invites those who are added. Else it is told not to (RFC 6638, 7.1): a first run would
+ * send a mail for every event
  */
-export function writeAttendees(event: Component, wanted: Attendee[]): void {
+export function writeAttendees(event: Component, wanted: Attendee[], scheduled = false): void {
   const keys = new Set(wanted.map((a) => a.email.toLowerCase()));
   const organizer = readOrganizer(event)?.email.toLowerCase();
   const there = new Set<string>();
@@ -48,51 +87,69 @@ export function writeAttendees(event: Component, wanted: Attendee[]): void {
     there.add(email);
     return keys.has(email);
   });
-  for (const { email, name } of wanted) {
-    if (there.has(email.toLowerCase()) || email.toLowerCase() === organizer) continue;
-    const params = [
-      ...(name === undefined ? [] : [{ name: 'CN', values: [name.replace(/["\p{Cc}]/gu, "'")] }]),
-      { name: 'PARTSTAT', values: ['NEEDS-ACTION'] },
-      { name: 'SCHEDULE-AGENT', values: ['CLIENT'] },
-    ];
-    event.lines.push({ name: 'ATTENDEE', params, value: `mailto:${email}`, source: null });
+  for (const guest of wanted) {
+    if (there.has(guest.email.toLowerCase()) || guest.email.toLowerCase() === organizer) continue;
+    const { response: _reply, ...person } = guest;
+    const how = scheduled ? parameter('RSVP', 'TRUE') : parameter('SCHEDULE-AGENT', 'CLIENT');
+    event.lines.push(personLine('ATTENDEE', person, [how]));
   }
 }
 
-/** Minutes before the start; null for alarms of another kind (after the start, at a fixed time, before the end). */
-function minutesBefore(alarm: Component): number | null {
+/** What guests replied, on their lines; nothing else of a line changes. */
+export function writeReplies(event: Component, replies: readonly Attendee[]): void {
+  const said = new Map(replies.map((r) => [r.email.toLowerCase(), r.response ?? 'needs action']));
+  event.lines = event.lines.map((line) => {
+    const response = line.name === 'ATTENDEE' ? said.get(personOf(line)?.email.toLowerCase() ?? '') : undefined;
+    if (response === undefined || (wordOf(partstats, line, 'PARTSTAT') ?? 'needs action') === response) return line;
+    const others = line.params.filter((p) => p.name.toUpperCase() !== 'PARTSTAT');
+    return { ...line, params: [...others, parameter('PARTSTAT', partstats[response])], source: null };
+  });
+}
+
+/** The reminder that an alarm is; null for alarms of another kind (after the start, at a fixed time, without a trigger). */
+function reminderOfAlarm(alarm: Component): Reminder | null {
   const trigger = lineOf(alarm, 'TRIGGER');
-  if (trigger === undefined || (paramOf(trigger, 'RELATED') ?? 'START').toUpperCase() !== 'START') return null;
+  if (trigger === undefined) return null;
+  const parts: Omit<ReminderParts, 'minutes'> = {
+    by: lineOf(alarm, 'ACTION')?.value.trim().toUpperCase() === 'EMAIL' ? 'mail' : 'popup',
+    before: paramOf(trigger, 'RELATED')?.toUpperCase() === 'END' ? 'end' : 'start',
+  };
   try {
     const minutes = -Temporal.Duration.from(trigger.value.trim()).total({ unit: 'minutes', relativeTo: '2026-01-01' });
-    return Number.isInteger(minutes) && minutes >= 0 ? Math.abs(minutes) : null;
+    return Number.isInteger(minutes) && minutes >= 0 && minutes <= LONGEST_REMINDER ? reminderOf({ ...parts, minutes: Math.abs(minutes) }) : null;
   } catch {
     return null;
   }
 }
 
-export function readReminders(event: Component): number[] | null {
-  const found = event.components.filter((c) => c.name === 'VALARM').flatMap((c) => minutesBefore(c) ?? []);
-  return found.length > 0 ? [...new Set(found)].sort((a, b) => a - b) : null;
+export function readReminders(event: Component): Reminder[] | null {
+  const found = event.components.filter((c) => c.name === 'VALARM').flatMap((c) => reminderOfAlarm(c) ?? []);
+  return found.length > 0 ? inOrder(found) : null;
 }
 
 /** Alarms that remind at a wanted time stay as they are; those of another kind are not ours to touch. */
-export function writeReminders(event: Component, wanted: number[]): void {
-  const there = new Set<number>();
+export function writeReminders(event: Component, wanted: readonly Reminder[]): void {
+  const there = new Set<Reminder>();
   event.components = event.components.filter((c) => {
-    const minutes = c.name === 'VALARM' ? minutesBefore(c) : null;
-    if (minutes === null) return true;
-    there.add(minutes);
-    return wanted.includes(minutes);
+    const reminder = c.name === 'VALARM' ? reminderOfAlarm(c) : null;
+    if (reminder === null) return true;
+    there.add(reminder);
+    return wanted.includes(reminder);
   });
-  const line = (name: string, value: string): Line => ({ name, params: [], value, source: null });
-  for (const minutes of wanted) {
-    if (there.has(minutes)) continue;
-    const lines = [
-      line('ACTION', 'DISPLAY'),
-      line('DESCRIPTION', lineOf(event, 'SUMMARY')?.value ?? 'Reminder'),
-      line('TRIGGER', minutes === 0 ? 'PT0S' : `-PT${minutes}M`),
-    ];
-    event.components.push({ name: 'VALARM', lines, components: [] });
-  }
+  for (const reminder of wanted) if (!there.has(reminder)) event.components.push(alarmOf(event, readReminder(reminder)!));
+}
+
+/** An alarm as RFC 5545, 3.6.6, wants it: one by mail names whom it goes to, the organizer or else the first guest. */
+function alarmOf(event: Component, { minutes, by, before }: ReminderParts): Component {
+  const line = (name: string, value: string, params: Line['params'] = []): Line => ({ name, params, value, source: null });
+  const said = lineOf(event, 'SUMMARY')?.value ?? 'Reminder';
+  const to = (lineOf(event, 'ORGANIZER') ?? lineOf(event, 'ATTENDEE'))?.value;
+  const mailed = by === 'mail' && to !== undefined;
+  const lines = [
+    line('ACTION', mailed ? 'EMAIL' : 'DISPLAY'),
+    line('DESCRIPTION', said),
+    line('TRIGGER', minutes === 0 ? 'PT0S' : `-PT${minutes}M`, before === 'end' ? [{ name: 'RELATED', values: ['END'] }] : []),
+    ...(mailed ? [line('SUMMARY', said), line('ATTENDEE', to)] : []),
+  ];
+  return { name: 'VALARM', lines, components: [] };
 }

@@ -50,7 +50,7 @@ export function eventItem(read: EventRead): RecordItem {
     link: values.link,
     conference: values.conference,
     colour: values.colour,
-    organizer: read.organizer,
+    organizer: values.organizer,
     attendees: values.attendees,
   };
   return { id: read.uid, fields, created: read.created ?? undefined, modified: read.modified ?? undefined };

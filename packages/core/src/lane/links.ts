@@ -96,18 +96,19 @@ function recurrenceLink(property: MappableName, map: RecurrenceMap & FieldMap, d
 function mapLink(property: MappableName, map: FieldMap, index: number, definition: LaneDefinition, fields: readonly Field[]): Link {
   const target = targetOf(map, fields);
   if (isRecurrenceMap(map)) return recurrenceLink(property, map, definition);
-  const words = 'words' in map;
-  const isSet = properties[property].set === true && !words;
+  // Those that only come from the event show the field itself: there is nothing on the event to compare it with.
+  const onlyBack = 'words' in map ? map.words : 'replies' in map ? map.replies : undefined;
+  const isSet = properties[property].set === true && onlyBack === undefined;
   return {
     key: index === 0 ? property : `${property}>${target ?? index}`,
     property,
     direction: directionOf(map, definition.direction),
     set: isSet,
     targets: target === undefined || 'fixed' in map || 'page' in map ? [] : [target],
-    // A map that only comes from the event shows the field itself: there is nothing on the event to compare it with.
-    show: (record, context) => (words ? sayValue(record.fields[map.words]) || null : show(property, map, record, context)) as PropertyValue,
+    show: (record, context) =>
+      (onlyBack === undefined ? show(property, map, record, context) : sayValue(record.fields[onlyBack]) || null) as PropertyValue,
     take: (record, value, context) => take(property, map, record, value, context),
     carry: (shown) => shown,
-    same: (a, b, context) => (words ? a === b : sameProperty(property, a, b, context.zones)),
+    same: (a, b, context) => (onlyBack !== undefined ? a === b : sameProperty(property, a, b, context.zones)),
   };
 }

@@ -1,4 +1,5 @@
 import type { FieldValues } from '../record/fields.ts';
+import type { RepliesMap } from './replies.ts';
 
 /** Which way values go; `once` sets the other side when an item is made there, and leaves both alone afterwards. */
 export const mapDirections = ['->', '<-', '<->', 'once'] as const;
@@ -23,7 +24,7 @@ export interface RepeatFields {
  * every field in them is empty, of which `edit` names the one that comes back; `fixed` is always the same; `table` turns
  * each value of a field into another; `words` chooses a field's value by the first word found in the property; `people`
  * are attendees, looked up by address `in` another collection where the field refers to it; `page` is the link back to
- * the record. How an event repeats comes from `rule`, a field that holds a recurrence rule (RFC 5545, 3.3.10), with the
+ * the record. `replies` puts what the guests replied into a field. How an event repeats comes from `rule`, a field that holds a recurrence rule (RFC 5545, 3.3.10), with the
  * field of the days that are left out; or from fields of its own for each part. `default` stands in where the result is empty.
  */
 export type FieldMap = (
@@ -36,6 +37,7 @@ export type FieldMap = (
   | { page: true }
   | { rule: string; excluded?: string | undefined }
   | { repeats: RepeatFields }
+  | RepliesMap
 ) & { default?: string | undefined; direction?: MapDirection | undefined };
 
 /** What the way back changes in a record. */

@@ -1,9 +1,11 @@
-import { type Field, findField, isEmpty, type RecordItem, sayValue } from '../record/fields.ts';
+import { type Field, type FieldValue, findField, isEmpty, type RecordItem, sayValue } from '../record/fields.ts';
 import { attendeesOf, type Directory, fieldFromAttendees, fieldFromText, fieldFromWords, wordsOf } from './convert.ts';
 import type { FieldMap, Taken } from './field-map.ts';
 import { fillJoin, parseJoin, unjoin } from './join.ts';
 import { editableOf } from './map-fields.ts';
 import { type Attendee, elementKey, type MappableName, type PropertyValue, properties } from './properties.ts';
+import { inOrder, LONGEST_REMINDER, type Reminder, readReminder, reminderOf } from './reminders.ts';
+import { type RepliesMap, sayReplies } from './replies.ts';
 import { UnfitValue } from './unfit.ts';
 
 export interface MapContext {
@@ -20,6 +22,7 @@ function textOf(map: FieldMap, record: RecordItem): string {
   if ('page' in map) return record.url ?? '';
   if ('words' in map) return sayValue(record.fields[map.words]);
   if ('people' in map) return sayValue(record.fields[map.people]);
+  if ('replies' in map) return sayValue(record.fields[map.replies]);
   if (!('table' in map)) return '';
   const value = sayValue(record.fields[map.table]);
   return Object.hasOwn(map.values, value) ? map.values[value]! : '';
@@ -30,33 +33,69 @@ const ADDRESS = /^[^\s\p{Cc}"<>()[\]:;,\\@]+@[^\s\p{Cc}"<>()[\]:;,\\@]+$/u;
 
 const directoryOf = (map: { in?: string | undefined }, context: MapContext) => (map.in === undefined ? undefined : context.directories?.get(map.in));
 
+/** Can this be the address of a guest? */
+export const isAddress = (email: string): boolean => ADDRESS.test(email) && email.length <= properties.attendees.limit;
+
+/** The people whom a map names. @throws UnfitValue for an address that is none */
+function peopleOf(property: MappableName, map: FieldMap, record: RecordItem, context: MapContext): Attendee[] {
+  const people =
+    'people' in map
+      ? attendeesOf(record.fields[map.people], directoryOf(map, context))
+      : 'copy' in map
+        ? attendeesOf(record.fields[map.copy], undefined)
+        : ('fixed' in map ? [map.fixed].flat() : [textOf(map, record)]).map(clean).flatMap((email) => (email === '' ? [] : [{ email }]));
+  const odd = people.find(({ email }) => !isAddress(email));
+  if (odd !== undefined) throw new UnfitValue(sourceOf(map) ?? property, odd.email, `"${odd.email.slice(0, 100)}" is no e-mail address`);
+  return people;
+}
+
 function elementsOf(property: MappableName, map: FieldMap, record: RecordItem, context: MapContext): (Attendee | string | number)[] {
-  if (property === 'attendees') {
-    const people =
-      'people' in map
-        ? attendeesOf(record.fields[map.people], directoryOf(map, context))
-        : 'copy' in map
-          ? attendeesOf(record.fields[map.copy], undefined)
-          : ('fixed' in map ? [map.fixed].flat() : [textOf(map, record)]).map(clean).flatMap((email) => (email === '' ? [] : [{ email }]));
-    const odd = people.find(({ email }) => !ADDRESS.test(email) || email.length > properties.attendees.limit);
-    if (odd !== undefined) throw new UnfitValue(sourceOf(map) ?? property, odd.email, `"${odd.email.slice(0, 100)}" is no e-mail address`);
-    return people;
-  }
+  if (property === 'attendees') return peopleOf(property, map, record, context);
   const words = 'fixed' in map ? [map.fixed].flat() : 'copy' in map ? wordsOf(record.fields[map.copy]) : [textOf(map, record)];
   const kept = [...new Set(words.map(clean).filter((w) => w !== ''))];
   const given = kept.length > 0 || map.default === undefined ? kept : [map.default];
-  if (property !== 'reminders') return given;
-  return given.map((minutes) => {
-    const n = Number(minutes) * ('copy' in map && findField(context.fields, map.copy)?.unit === 'hours' ? 60 : 1);
-    if (!Number.isInteger(n) || n < 0 || n > 40_320)
-      throw new UnfitValue(sourceOf(map) ?? property, minutes, `"${minutes}" is not 0 to 40320 minutes before`);
-    return n;
-  });
+  return property === 'reminders' ? remindersOf(given, map, context) : given;
+}
+
+/** Reminders by number fields are minutes, or hours by their unit; texts may hold several. @throws UnfitValue */
+function remindersOf(given: readonly string[], map: FieldMap, context: MapContext): Reminder[] {
+  const field = 'copy' in map ? findField(context.fields, map.copy) : undefined;
+  const unfit = (value: string) =>
+    new UnfitValue(
+      sourceOf(map) ?? 'reminders',
+      value,
+      `"${value}" is not 0 to ${LONGEST_REMINDER} minutes before, such as 30, mail 60 or 10 before end`,
+    );
+  if (field?.type === 'number' || field?.type === 'duration')
+    return given.map((minutes) => {
+      const n = Number(minutes) * (field.unit === 'hours' ? 60 : 1);
+      if (!Number.isInteger(n) || n < 0 || n > LONGEST_REMINDER) throw unfit(minutes);
+      return n;
+    });
+  const read = given
+    .flatMap((text) => text.split(/[,;\n]/))
+    .flatMap((word): Reminder[] => {
+      if (word.trim() === '') return [];
+      const parts = readReminder(word);
+      if (parts === null) throw unfit(word.trim());
+      return [reminderOf(parts)];
+    });
+  return inOrder(read);
 }
 
 /** The field whose value a map carries alone; for errors. */
 const sourceOf = (map: FieldMap): string | undefined =>
-  'copy' in map ? map.copy : 'table' in map ? map.table : 'people' in map ? map.people : 'words' in map ? map.words : undefined;
+  'copy' in map
+    ? map.copy
+    : 'table' in map
+      ? map.table
+      : 'people' in map
+        ? map.people
+        : 'words' in map
+          ? map.words
+          : 'replies' in map
+            ? map.replies
+            : undefined;
 
 /**
  * The property that a record shows through a map.
@@ -64,6 +103,7 @@ const sourceOf = (map: FieldMap): string | undefined =>
  */
 export function show(property: MappableName, map: FieldMap, record: RecordItem, context: MapContext): PropertyValue {
   const { limit, values, set } = properties[property];
+  if (property === 'organizer') return peopleOf(property, map, record, context)[0] ?? null;
   if (set) {
     const elements = elementsOf(property, map, record, context);
     return elements.length === 0 ? null : (elements as PropertyValue);
@@ -86,6 +126,8 @@ const nothing: Taken = { fields: {}, notes: [] };
  */
 export function take(property: MappableName, map: FieldMap, record: RecordItem, value: PropertyValue, context: MapContext): Taken {
   if ('words' in map) return takeWords(map, record, value, context);
+  if ('replies' in map) return takeReplies(map, record, value as Attendee[] | null, context);
+  if (property === 'organizer') return takeOrganizer(map, record, value as Attendee | null, context);
   if (properties[property].set) return takeSet(property, map, record, value, context);
   const text = value === null ? (properties[property].absent ?? null) : clean(String(value)) || null;
   // A value that the event states fills an empty field, also where it is what the absence of a value means. A field that
@@ -150,6 +192,23 @@ function takeWords(
   return { fields: { [map.words]: fieldFromText(fieldOf(context, map.words), choice) }, notes: [] };
 }
 
+/** A field with a table that has no value for the reply, or no guest whose reply it could show, keeps what it has. */
+function takeReplies(map: RepliesMap & { default?: string | undefined }, record: RecordItem, guests: Attendee[] | null, context: MapContext): Taken {
+  const text = sayReplies(map, guests) ?? map.default ?? null;
+  if ((text === null && map.values !== undefined) || (text ?? '') === sayValue(record.fields[map.replies])) return nothing;
+  return { fields: { [map.replies]: fieldFromText(fieldOf(context, map.replies), text) }, notes: [] };
+}
+
+function takeOrganizer(map: FieldMap, record: RecordItem, organizer: Attendee | null, context: MapContext): Taken {
+  const name = sourceOf(map);
+  if (name === undefined) throw new UnfitValue('organizer', organizer?.email ?? '', 'this map has no way back');
+  if (peopleOf('organizer', map, record, context)[0]?.email.toLowerCase() === organizer?.email.toLowerCase()) return nothing;
+  const directory = 'people' in map ? directoryOf(map, context) : undefined;
+  const people = organizer === null ? [] : [organizer];
+  const { value, unmatched } = fieldFromAttendees(fieldOf(context, name), record.fields[name], people, directory);
+  return { fields: { [name]: value }, notes: unmatched.length === 0 ? [] : [`not found by address, so kept on the calendar alone: ${unmatched[0]}`] };
+}
+
 function takeSet(property: MappableName, map: FieldMap, record: RecordItem, value: PropertyValue, context: MapContext): Taken {
   const name = sourceOf(map);
   if (name === undefined || (!('copy' in map) && !('people' in map))) throw new UnfitValue(property, '', 'this map has no way back');
@@ -166,13 +225,19 @@ function takeSet(property: MappableName, map: FieldMap, record: RecordItem, valu
     const { value: next, unmatched } = fieldFromAttendees(field, record.fields[name], elements as Attendee[], directory);
     return changed(next, unmatched.length === 0 ? [] : [`not found by address, so kept on the calendar alone: ${unmatched.join(', ')}`]);
   }
-  if (property === 'reminders') {
-    if (elements.length > 1)
-      throw new UnfitValue(name, elements.join(', '), `the field "${name}" holds one number, and the event has ${elements.length} reminders`);
-    const minutes = elements[0] as number | undefined;
-    return changed(minutes === undefined ? null : field.unit === 'hours' ? minutes / 60 : minutes, []);
-  }
+  if (property === 'reminders') return changed(fieldFromReminders(field, elements as Reminder[]), []);
   return changed(fieldFromWords(field, elements as string[]), []);
+}
+
+/** A number holds one reminder before the start; a text holds them all. @throws UnfitValue */
+function fieldFromReminders(field: Field, reminders: readonly Reminder[]): FieldValue {
+  if (field.type !== 'number' && field.type !== 'duration') return fieldFromWords(field, inOrder(reminders).map(String));
+  const unfit = (reason: string) => new UnfitValue(field.name, reminders.join(', '), `the field "${field.name}" holds ${reason}`);
+  if (reminders.length > 1) throw unfit(`one number, and the event has ${reminders.length} reminders`);
+  const [minutes] = reminders;
+  if (typeof minutes === 'string') throw unfit(`minutes before the start, and the event reminds by "${minutes}"`);
+  if (minutes === undefined) return null;
+  return field.unit === 'hours' ? minutes / 60 : minutes;
 }
 
 /**

@@ -5,8 +5,9 @@ import { tellable } from './convert.ts';
 import type { FieldMap, MapDirection } from './field-map.ts';
 
 import { joinFields, parseJoin } from './join.ts';
-import { type MappableName, properties } from './properties.ts';
+import { type MappableName, properties, responses } from './properties.ts';
 import { everyNames, isRecurrenceMap, parts, type RecurrenceMap, recurrenceFields } from './recurrence-maps.ts';
+import { repliesForms } from './replies.ts';
 
 const freeText: readonly Field['type'][] = ['text', 'long text', 'place', 'web address', 'number'];
 
@@ -34,11 +35,13 @@ export const targetOf = (map: FieldMap, fields: readonly Field[]): string | unde
             ? editableOf(map, fields)
             : isRecurrenceMap(map)
               ? recurrenceFields(map)[0]
-              : undefined;
+              : 'replies' in map
+                ? map.replies
+                : undefined;
 
 /** The direction of a map that does not say: that of its lane, where the map can go that way. */
 export const directionOf = (map: FieldMap, lane: '->' | '<-' | '<->'): MapDirection =>
-  map.direction ?? ('fixed' in map || 'page' in map ? '->' : 'words' in map ? '<-' : lane);
+  map.direction ?? ('fixed' in map || 'page' in map ? '->' : 'words' in map || 'replies' in map ? '<-' : lane);
 
 /** Every reason why a map cannot do its work on these fields in that direction. */
 export function checkFieldMap(property: MappableName, map: FieldMap, direction: MapDirection, fields: readonly Field[], pointer: string): Problem[] {
@@ -74,9 +77,28 @@ export function checkFieldMap(property: MappableName, map: FieldMap, direction: 
       },
     ];
   if (isRecurrence) return checkRecurrenceMap(map, direction, pointer, named, problems);
+  if ('replies' in map !== (property === 'replies'))
+    return [
+      {
+        pointer,
+        reason:
+          'replies' in map
+            ? `replies puts what the guests replied into a field, so it goes with replies, not with ${property}`
+            : 'what the guests replied goes into a field (replies: FIELD, as: list or count, or with values for each reply); nothing else fills it',
+      },
+    ];
+  if ('replies' in map) named(map.replies, 'replies', ['text', 'long text', 'choice'], 'cannot hold replies');
+  if (property === 'organizer' && !('fixed' in map || 'copy' in map || 'people' in map))
+    return [
+      {
+        pointer,
+        reason: 'the organizer is one person: always the same (fixed: ADDRESS), a field (copy: FIELD), or looked up by e-mail (people: FIELD)',
+      },
+    ];
   if ('copy' in map) named(map.copy, 'copy', target.types, `cannot fill ${property}`);
   if ('people' in map) {
-    if (property !== 'attendees') problems.push({ pointer: `${pointer}/people`, reason: `people can only be attendees, not ${property}` });
+    if (property !== 'attendees' && property !== 'organizer')
+      problems.push({ pointer: `${pointer}/people`, reason: `people can only be attendees or the organizer, not ${property}` });
     const linked = map.in !== undefined;
     named(map.people, 'people', linked ? ['reference', 'references'] : ['person', 'people'], linked ? 'refers to no collection' : 'names no people');
   }
@@ -168,6 +190,7 @@ function checkWays(property: MappableName, map: FieldMap, direction: MapDirectio
   const wrong = (reason: string): Problem[] => [{ pointer: `${pointer}/direction`, reason }];
   if ('words' in map && direction !== '<-' && direction !== 'once')
     return wrong(`words choose a value from the event, so this map only goes "<-", not "${direction}"`);
+  if ('replies' in map && direction !== '<-') return wrong(`guests reply to the event, so this map only goes "<-", not "${direction}"`);
   if (direction === '->' || direction === 'once') return [];
   const oneWay = 'make it one-way with direction: "->"';
   if ('fixed' in map) return wrong(`a fixed value cannot come back to the record; ${oneWay}`);
@@ -191,7 +214,7 @@ function checkWays(property: MappableName, map: FieldMap, direction: MapDirectio
   }
   const field = findField(fields, name!)!;
   if (field.readOnly === true) return wrong(`the field "${field.name}" cannot be written; ${oneWay}`);
-  const people = property === 'attendees';
+  const people = property === 'attendees' || property === 'organizer';
   if (!people && !tellable.includes(field.type))
     return wrong(
       `a ${field.type} cannot be told from a text, so "${field.name}" has no way back; ${oneWay}, or join it with a text that may be edited`,
@@ -222,6 +245,7 @@ export function checkMapShape(value: unknown): string | null {
     page: [],
     rule: ['excluded'],
     repeats: [],
+    replies: ['as', 'values'],
   }[kind] as string[];
   const extra = Object.keys(map).find((k) => ![kind, 'default', 'direction', ...more].includes(k));
   if (extra !== undefined) return `"${extra}" is not part of a field map with ${kind}`;
@@ -236,6 +260,7 @@ export function checkMapShape(value: unknown): string | null {
   if (typeof main !== 'string' || main === '' || main.length > 5000) return `${kind} is a text of 1 to 5000 characters`;
   if (kind === 'table') return checkTableShape(map['values']);
   if (kind === 'words') return checkChoicesShape(map['choose']);
+  if (kind === 'replies') return checkRepliesShape(map);
   if (kind !== 'join') return null;
   try {
     parseJoin(main);
@@ -245,7 +270,17 @@ export function checkMapShape(value: unknown): string | null {
   }
 }
 
-const mapKinds = ['copy', 'join', 'fixed', 'table', 'words', 'people', 'page', 'rule', 'repeats'] as const;
+const mapKinds = ['copy', 'join', 'fixed', 'table', 'words', 'people', 'page', 'rule', 'repeats', 'replies'] as const;
+
+function checkRepliesShape({ as, values }: Record<string, unknown>): string | null {
+  if (as !== undefined && !repliesForms.includes(as as never)) return `as is ${repliesForms.join(' or ')}, not "${String(as)}"`;
+  if (values === undefined) return null;
+  if (as !== undefined) return 'values stands for one reply, so it goes without as';
+  const wrong = checkTableShape(values);
+  if (wrong !== null) return 'values has, for each reply, a text';
+  const unknown = Object.keys(values as object).find((k) => !responses.includes(k as never));
+  return unknown === undefined ? null : `"${unknown}" is no reply; replies are ${responses.join(', ')}`;
+}
 
 function checkRepeatsShape(value: unknown): string | null {
   if (value === null || typeof value !== 'object' || Array.isArray(value))

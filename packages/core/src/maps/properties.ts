@@ -3,13 +3,24 @@ import { canonical } from '../record/fields.ts';
 import { sameWhen, spanOf, type When } from '../time/when.ts';
 import { UTC, type ZoneTable } from '../time/zones.ts';
 import type { PropertyName } from './property-names.ts';
+import type { Reminder } from './reminders.ts';
 
-/** Who takes part (RFC 5545, 3.8.4.1). Known by the address alone: names and answers belong to the calendar. */
+/** Who takes part (RFC 5545, 3.8.4.1). Known by the address alone: names and replies belong to the calendar. */
 export interface Attendee {
   email: string;
   name?: string;
-  response?: 'needs action' | 'accepted' | 'declined' | 'tentative';
+  /** not there: required */
+  role?: 'chair' | 'optional' | 'for information';
+  /** not there: a person */
+  kind?: 'group' | 'resource' | 'room' | 'unknown';
+  /** a reply is asked for */
+  asked?: true;
+  response?: Response;
 }
+
+/** What a guest replied (RFC 5545, 3.2.12). */
+export const responses = ['needs action', 'accepted', 'declined', 'tentative', 'delegated'] as const;
+export type Response = (typeof responses)[number];
 
 /** What Monsoon reads and writes of an event; meanings as in RFC 5545 and RFC 7986. null is "not there". */
 export interface EventValues extends Record<PropertyName, unknown> {
@@ -27,8 +38,10 @@ export interface EventValues extends Record<PropertyName, unknown> {
   conference: string | null;
   colour: string | null;
   attendees: Attendee[] | null;
-  /** minutes before the start */
-  reminders: number[] | null;
+  /** the guests once more, compared by what they replied */
+  replies: Attendee[] | null;
+  organizer: Attendee | null;
+  reminders: Reminder[] | null;
 }
 
 export { type PropertyName, propertyNames } from './property-names.ts';
@@ -49,6 +62,8 @@ export const noValues: EventValues = {
   conference: null,
   colour: null,
   attendees: null,
+  replies: null,
+  organizer: null,
   reminders: null,
 };
 
@@ -82,7 +97,9 @@ export const properties: Record<Exclude<PropertyName, 'when'>, PropertySpec> = {
   conference: { types: ['web address', 'text', 'long text'], limit: 2000 },
   colour: { types: ['text', 'long text', 'choice'], limit: 50 },
   attendees: { types: ['person', 'people'], limit: 320, set: true },
-  reminders: { types: ['number', 'duration'], limit: 20, set: true },
+  replies: { types: [], limit: 20_000 },
+  organizer: { types: ['person'], limit: 320 },
+  reminders: { types: ['number', 'duration', 'text', 'long text', 'choice', 'choices'], limit: 20, set: true },
 };
 
 export type MappableName = keyof typeof properties;
@@ -97,9 +114,15 @@ export const elementKey = (element: Attendee | string | number): string =>
 
 const keysOf = (value: PropertyValue) => [...new Set((value as (Attendee | string | number)[]).map(elementKey))].sort();
 
-/** What two values that `sameProperty` takes for the same have in common: addresses, words, minutes, or instants; else the value. */
+/** What each guest replied, in one order. */
+const repliesOf = (value: unknown) =>
+  ((value ?? []) as Attendee[]).map(({ email, response }) => `${email.toLowerCase()} ${response ?? 'needs action'}`).sort();
+
+/** What two values that `sameProperty` takes for the same have in common: addresses, replies, words, minutes, or instants; else the value. */
 export function meaningOf(name: PropertyName, value: unknown, zones: ZoneTable): unknown {
+  if (name === 'replies') return repliesOf(value);
   if (value == null) return absentOf(name);
+  if (name === 'organizer') return (value as Attendee).email.toLowerCase();
   if (name !== 'when') return properties[name].set ? keysOf(value as PropertyValue) : value;
   const when = value as When;
   return when.kind === 'all-day' || when.zone === null ? when : spanOf(when, UTC, zones);
@@ -108,6 +131,7 @@ export function meaningOf(name: PropertyName, value: unknown, zones: ZoneTable):
 /** Equality of meaning: sets whatever their order, times by zone and clock, texts by their characters. */
 export function sameProperty(name: PropertyName, a: unknown, b: unknown, zones: ZoneTable): boolean {
   if (a === b) return true;
+  if (name === 'replies' || name === 'organizer') return canonical(meaningOf(name, a, zones)) === canonical(meaningOf(name, b, zones));
   const spec = name === 'when' ? undefined : properties[name];
   const left = a ?? spec?.absent ?? (spec?.set ? [] : null);
   const right = b ?? spec?.absent ?? (spec?.set ? [] : null);

@@ -6,6 +6,8 @@ export const propertyNames = [
   'location',
   'description',
   'attendees',
+  'replies',
+  'organizer',
   'categories',
   'busy',
   'status',

@@ -59,6 +59,5 @@ export const viewAtAgreement = (pair: Pair & { href: string; baseline: Baseline 
     modified: null,
     created: null,
     stamped: null,
-    organizer: null,
   },
 });
