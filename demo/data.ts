@@ -135,6 +135,7 @@ export function makeData(day: string, visits = 104): SeedRow[] {
       venue_id: next() < 0.6 ? `P-${(halifax ? 1008 : 1001) + Math.floor(next() * (halifax ? 3 : 7))}` : null,
       site: halifax ? 'Halifax' : 'Leeds',
       guests: [],
+      replies: null,
       notes:
         next() < 0.3
           ? pick(['Key under the third flowerpot.', 'Park in the yard; the gate sticks.', 'Ring before arriving.', 'Two cats, both curious.'])

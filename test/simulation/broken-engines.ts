@@ -77,6 +77,7 @@ export const brokenEngines: { invariant: string; wrong: string; planner: Planner
         loose: false,
         restore: null,
         hold: null,
+        notices: [],
         verdict: null,
       };
       return { ...result, operations: [...result.operations, again] };

@@ -42,6 +42,9 @@ export class MemoryStore implements RunStore {
     return [...this.#pairs.values()];
   }
 
+  /** The lanes of histories invite nobody. */
+  guests = async () => [];
+  mailsToday = async () => new Map<string, number>();
   waiting = async (now: string): Promise<Waiting> => ({
     unfinished: (await this.pairs({ unfinished: true })).length > 0,
     creating: (await this.pairs({ states: ['creating'] })).length > 0,

@@ -1,3 +1,4 @@
+import { parseLane } from '@monsoon/core';
 import type { History } from './history.ts';
 import { play } from './play.ts';
 import { type Exact, playExact } from './reference/exact.ts';
@@ -9,5 +10,7 @@ export type AnyHistory = Exact | History | SeriesHistory;
 
 export async function playAny(history: AnyHistory): Promise<{ played: Played }> {
   if ('series' in history) return playSeries(history.series, undefined, history.takes);
-  return 'acts' in history ? playExact(history) : play(history);
+  // Kept before a setting came, a lane gets its default.
+  if (!('acts' in history)) return play({ ...history, setting: { ...history.setting, lane: parseLane(history.setting.lane) } });
+  return playExact({ ...history, lane: parseLane(history.lane), ...(history.other === undefined ? {} : { other: parseLane(history.other) }) });
 }

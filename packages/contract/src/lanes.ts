@@ -114,6 +114,10 @@ const operationKind = () =>
     .string<(typeof operationKinds)[number]>()
     .oneOf([...operationKinds])
     .defined();
+/** A message that a guest gets once something is done. */
+const noticeShape = yup
+  .object({ email: text(), name: maybe(), method: yup.string<'REQUEST' | 'CANCEL'>().oneOf(['REQUEST', 'CANCEL']).defined(), why: text() })
+  .noUnknown();
 const operationShape = yup
   .object({
     kind: operationKind(),
@@ -124,6 +128,7 @@ const operationShape = yup
     cause: text(),
     changes: list(change),
     notes: list(yup.string().defined()),
+    notices: list(noticeShape),
   })
   .noUnknown();
 export const forecastShape = yup

@@ -3,7 +3,17 @@ export { mappedPart, newBaseline, valuesAt, withSeen } from './engine/baseline.t
 export type { Change } from './engine/change.ts';
 export { type EventView, type LaneContext, linkContext } from './engine/context.ts';
 export type { CreateCandidates, Gathered, HoldState, Refused } from './engine/gathered.ts';
-export { type Damage, damagedItems, damageOf, damageToJudge, type Guarded, guard, pairsThatMatter } from './engine/guard.ts';
+export {
+  type Damage,
+  damagedItems,
+  damageOf,
+  damageToJudge,
+  type Guarded,
+  guard,
+  type MailLimits,
+  mailsByGuest,
+  pairsThatMatter,
+} from './engine/guard.ts';
 export { askedAbout, type Candidate, candidateAnswer, type Hold, type HoldQuestion, holdChoices } from './engine/holds.ts';
 export {
   failureReasons,
@@ -33,6 +43,7 @@ export {
   operation,
   operationKinds,
   recordKey,
+  waitsForGuard,
   writesEvent,
   writesRecord,
 } from './engine/operation.ts';
@@ -78,6 +89,14 @@ export { expandObject } from './ical/expanded.ts';
 export { type Reduced, reducedText, reduceObject, type Showable, type Showing, showable, zoneDefinition } from './ical/reduced.ts';
 export { type Selection, selectParts } from './ical/select-parts.ts';
 export { editTask, makeTask, readTask, taskStatuses } from './ical/task-text.ts';
+export type {
+  GuestChange,
+  Invitation,
+  KnownGuest,
+  Notice,
+} from './invitations/invitation.ts';
+export { type ItipMessage, type ItipReply, readItip, writeItip } from './invitations/itip.ts';
+export { guestChangesOf, invites, withNotices } from './invitations/notices.ts';
 export { checkLane } from './lane/check.ts';
 export {
   conflictRules,

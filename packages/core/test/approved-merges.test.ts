@@ -316,6 +316,7 @@ describe('what is said and done is as it was approved: merges', () => {
             event: n === 2 ? null : { ...read, read: { ...read.read!, modified } },
             eventEdits,
             recordEdits,
+            notices: [],
             restore: n === 0 ? null : '3b3b5a0e-6a51-4b5f-9a37-1f4f6f2e6d10',
           } as unknown as Operation;
           return [`${kind}, ${what}, ${['edited since', 'not edited since', 'without stamps'][n]}`, o] as const;

@@ -9,6 +9,7 @@ import type { Config } from './config.ts';
 import { logError } from './errors.ts';
 import { ensureHosted } from './hosted/system.ts';
 import { buildHealthServer, buildServer } from './http/server.ts';
+import { sendInvitations } from './invitations/send.ts';
 import { openAnnouncer } from './jobs/announcements.ts';
 import { type Liveness, openLiveness } from './jobs/liveness.ts';
 import { addCheckJob } from './jobs/queue.ts';
@@ -116,6 +117,7 @@ async function startAll(config: Config, lost: () => void, started: Stop[]): Prom
       runLane: (job) => runLane(app, job, stopping.signal),
       checkSystem: (system) => checkOne(app, system),
       checkDue: () => checkDue(app),
+      invite: (lane) => sendInvitations(app, lane),
       tell: (to) => tell(app, to),
       digests: () => sendDigests(app),
       auditsDue: () => auditsDue(app),

@@ -114,6 +114,16 @@ export interface Calendars {
   remove(href: string, etag: string, signal: AbortSignal): Promise<void>;
   /** Where `create` would store an event of that UID. */
   hrefFor(calendar: string, uid: string): string;
+  /** Whose calendars they are, and whether the server writes to guests. Not there: it is not known. */
+  scheduling?(signal: AbortSignal): Promise<Scheduling>;
+}
+
+/** What a calendar server says of inviting (RFC 6638, 2). */
+export interface Scheduling {
+  /** e-mail addresses of the account, under which it organises events */
+  addresses: string[];
+  /** the server invites the guests of events that it stores */
+  invites: boolean;
 }
 
 export interface Message {
@@ -123,6 +133,12 @@ export interface Message {
   html?: string | undefined;
   /** an iTIP message (RFC 5546) that goes along (RFC 6047) */
   calendar?: { method: string; text: string } | undefined;
+  /** in angle brackets (RFC 5322, 3.6.4); the same mail sent again bears the same */
+  messageId?: string | undefined;
+  /** where answers go; the sender unless said */
+  replyTo?: string | undefined;
+  /** the name beside the sender's address */
+  senderName?: string | undefined;
 }
 
 /** Mail out. */
@@ -130,6 +146,8 @@ export interface Mail {
   probe(signal: AbortSignal): AsyncIterable<ProbeStep>;
   /** Hands a mail over. Rejects with OutsideError when the server does not take it. */
   send(message: Message): Promise<void>;
+  /** the address that mails come from */
+  readonly sender: string;
 }
 
 /** Where something changed, by our own doing where that is known: a collection of records, or a calendar by its href. */

@@ -27,11 +27,13 @@ export class OutsideError extends Error {
   readonly href: string | null;
   /** it was we who would not wait any longer, or did not ask at all: that says nothing new of the system */
   readonly ours: boolean;
+  /** it may have been done all the same: the answer did not come */
+  readonly uncertain: boolean;
 
   constructor(
     trouble: Trouble,
     message: string,
-    more: { status?: number; retryAfter?: number | null; href?: string | null; ours?: boolean; cause?: unknown } = {},
+    more: { status?: number; retryAfter?: number | null; href?: string | null; ours?: boolean; uncertain?: boolean; cause?: unknown } = {},
   ) {
     super(message, { cause: more.cause });
     this.trouble = trouble;
@@ -39,6 +41,7 @@ export class OutsideError extends Error {
     this.retryAfter = more.retryAfter ?? null;
     this.href = more.href ?? null;
     this.ours = more.ours ?? false;
+    this.uncertain = more.uncertain ?? false;
   }
 }
 

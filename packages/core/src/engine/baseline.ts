@@ -1,3 +1,4 @@
+import type { EventRead } from '../ical/event-text.ts';
 import type { Link } from '../lane/links.ts';
 import { type EventValues, type MappedValues, type PropertyName, type PropertyValue, propertyNames, sameProperty } from '../maps/properties.ts';
 import type { RecordItem } from '../record/fields.ts';
@@ -111,9 +112,16 @@ export function newBaseline(
 }
 
 /** The baseline with the stamps that both sides bore when they were last seen; a side that was not read keeps its own. */
-export function withSeen(baseline: Baseline, record: RecordItem | null, event: { modified: string | null; repeating: boolean } | null): Baseline {
+export function withSeen(
+  baseline: Baseline,
+  record: RecordItem | null,
+  event: Pick<EventRead, 'modified' | 'repeating' | 'values'> | null,
+): Baseline {
   const stamps = { record: record?.modified ?? baseline.stamps?.record ?? null, event: event?.modified ?? baseline.stamps?.event ?? null };
-  return { ...baseline, stamps, ...(event === null ? {} : { repeating: event.repeating }) };
+  if (event === null) return { ...baseline, stamps };
+  const { organizer: _before, ...rest } = baseline;
+  const { organizer } = event.values;
+  return { ...rest, stamps, repeating: event.repeating, ...(organizer === null ? {} : { organizer: organizer.email }) };
 }
 
 /** The part of an event that a baseline speaks of. */

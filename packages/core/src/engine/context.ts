@@ -19,6 +19,12 @@ export interface LaneContext {
   directories?: ReadonlyMap<string, Directory> | undefined;
   /** lanes that are no more: their marks claim nothing */
   formerLanes?: ReadonlySet<string> | undefined;
+  /** in small letters: addresses in whose name the lane invites */
+  ownAddresses?: ReadonlySet<string> | undefined;
+  /** in small letters: addresses of whoever the calendar belongs to, where its server says so */
+  ownerAddresses?: ReadonlySet<string> | undefined;
+  /** guests who are there count as told: it is the lane's first run since it invites */
+  quietGuests?: boolean | undefined;
   /** RFC 3339 */
   now: string;
 }

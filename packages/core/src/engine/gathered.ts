@@ -1,3 +1,4 @@
+import type { KnownGuest } from '../invitations/invitation.ts';
 import type { RecordItem } from '../record/fields.ts';
 import type { EventView, RecordView } from './context.ts';
 import type { HoldQuestion } from './holds.ts';
@@ -41,6 +42,8 @@ export interface Gathered {
   reserved: ReadonlySet<string>;
   /** open and settled holds, by pair */
   holds: ReadonlyMap<string, HoldState>;
+  /** where the lane invites: what is noted of the guests, by pair */
+  guests?: ReadonlyMap<string, readonly KnownGuest[]>;
   /** for records whose creation is unconfirmed: those that may be its result, by pair */
   createCandidates: ReadonlyMap<string, CreateCandidates>;
 }

@@ -15,6 +15,7 @@ export const holdChoices = {
   'several candidates': ['create new', 'leave out'],
   'keeps changing': ['try again', 'unlink'],
   'repeating event': ['unlink'],
+  'organised by another': ['calendar wins', 'leave'],
 } as const;
 export type HoldQuestion = keyof typeof holdChoices;
 

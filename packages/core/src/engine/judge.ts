@@ -33,6 +33,7 @@ export const verdictReasons = [
   'made by another lane',
   'duplicate UID',
   'not made here',
+  'organised by another',
   'unexpected error',
 ] as const;
 export type VerdictReason = (typeof verdictReasons)[number];
@@ -68,6 +69,7 @@ export const unexpectedVerdict = (error: unknown): Verdict =>
     'Monsoon can process the item',
     error instanceof Error ? `${error.name}: ${error.message}`.slice(0, 300) : 'an unknown error',
   );
+export const organisedVerdict = (organiser: string): Verdict => verdict('organised by another', 'the event is ours to change', organiser);
 export const unfitVerdict = (error: UnfitValue): Verdict => verdict('unfit value', error.message, error.value);
 
 /** What a record says through the links of a moment; what does not fit is named instead. */

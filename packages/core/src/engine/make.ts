@@ -43,6 +43,7 @@ const asEvent = ({ pair, eventEdits }: Operation): ReadEvent => ({
     modified: null,
     created: null,
     stamped: null,
+    sequence: 0,
   },
 });
 

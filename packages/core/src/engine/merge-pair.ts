@@ -1,9 +1,11 @@
+import { otherOrganiser } from '../invitations/organiser.ts';
+import { withReplies } from '../invitations/replies-on-event.ts';
 import { type RecordItem, stateOf } from '../record/fields.ts';
 import { withSeen } from './baseline.ts';
 import type { PairedInput } from './carry-departure.ts';
 import { linkContext } from './context.ts';
 import { askedAbout, candidateAnswer, type Hold } from './holds.ts';
-import { judgeEvent, judgeRecord, labelOf, type Shown, showAll, unfitVerdict } from './judge.ts';
+import { judgeEvent, judgeRecord, labelOf, organisedVerdict, type Shown, showAll, unfitVerdict } from './judge.ts';
 import { momentNotes } from './make.ts';
 import type { ReadEvent } from './make-record.ts';
 import { type MergeResult, merge } from './merge.ts';
@@ -25,26 +27,42 @@ interface Merging {
 /** Merges a pair, and asks about what neither the values nor the rules can settle. */
 export function mergePair(input: PairedInput, merging: Merging): Omit<Planned, 'label'> {
   const { context, hold, pair } = input;
-  const { item, shown, event, kind } = merging;
-  const merged = merge({
-    links: input.links,
-    record: item,
-    shown,
-    event: event.read.values,
-    eventModified: event.read.modified,
-    baseline: pair.baseline,
-    sameRecord: isReshown(context, pair, item),
-    attempted: pair.attempted ?? [],
-    definition: context.definition,
-    shared: event.read.mark !== null && event.read.mark.lane !== context.lane,
-    at: linkContext(context),
-    answer: (asked) => (hold?.question === 'conflict' && hold.asked === asked ? (hold.choice as 'records win' | 'calendar wins' | null) : null),
-  });
+  const { item, shown, kind } = merging;
+  const organiser = otherOrganiser(merging.event.read, shown.values, context);
+  const organised = hold?.question === 'organised by another' ? hold : undefined;
+  const mergeWith = (event: ReadEvent, answer: string | null): MergeResult =>
+    merge({
+      links: input.links,
+      record: item,
+      shown,
+      event: event.read.values,
+      eventModified: event.read.modified,
+      baseline: pair.baseline,
+      sameRecord: isReshown(context, pair, item),
+      attempted: pair.attempted ?? [],
+      definition: context.definition,
+      ...(organiser === null ? {} : { organised: { putBack: answer === 'calendar wins' } }),
+      shared: event.read.mark !== null && event.read.mark.lane !== context.lane,
+      at: linkContext(context),
+      answer: (asked) => (hold?.question === 'conflict' && hold.asked === asked ? (hold.choice as 'records win' | 'calendar wins' | null) : null),
+    });
+  const { event, replies } = withReplies(input, merging.event, () => mergeWith(merging.event, null).eventEdits);
+  let merged = mergeWith(event, null);
+  const asked = askedAbout('organised by another', ...merged.organised.map((o) => [o.key, o.record, o.event]));
+  const answer = organised?.asked === asked ? organised.choice : null;
+  if (answer === 'calendar wins') merged = mergeWith(event, answer);
+  // What is to be left is agreed on as it stands.
+  if (answer === 'leave') {
+    const keys = merged.organised.map((o) => o.key);
+    merged = { ...merged, organised: [], loose: false, settled: [...merged.settled, ...keys], agreed: [...merged.agreed, ...keys] };
+  }
+  merged = { ...merged, eventEdits: { ...merged.eventEdits, ...replies.edits }, changes: [...replies.changes, ...merged.changes] };
   // Lists show the title after this write.
   const label = Object.keys(merged.recordEdits).length === 0 ? merging.label : labelOf(showAll(input.links, merged.record, context), merging.label);
   const held = holdSeries(input, { ...merging, label }, 'when' in merged.eventEdits);
   if (held !== null) return held;
-  const verdict = merged.unfit[0] === undefined ? null : unfitVerdict(merged.unfit[0]);
+  const byAnother = merged.organised.length > 0 && organiser !== null ? organisedVerdict(organiser.name ?? organiser.email) : null;
+  const verdict = merged.unfit[0] === undefined ? byAnother : unfitVerdict(merged.unfit[0]);
   const sides = { record: item, event };
   const more: Partial<Operation> = {
     changes: merged.changes,
@@ -59,10 +77,26 @@ export function mergePair(input: PairedInput, merging: Merging): Omit<Planned, '
     // An item that leaves the lane by this write must be judged again in the next run.
     loose: merged.loose || leaves(input, merged, event),
   };
-  const asks = merged.conflicts.length > 0;
+  const asksAboutOrganised = byAnother !== null && context.definition.events.organisedByOthers === 'hold';
+  const asks = merged.conflicts.length > 0 || asksAboutOrganised;
   const to = (state: Pair['state']): Pair => ({ ...pair, state: step(pair.state, state), label });
   const standing = hold?.question === 'conflict' && hold.asked === merged.asked && hold.choice === null && pair.state === 'held';
-  const fresh = asks && !standing;
+  if (asksAboutOrganised && merged.conflicts.length === 0) {
+    const stands = organised?.asked === asked && organised.choice === null && pair.state === 'held';
+    const of = (side: 'record' | 'event'): LinkValues => Object.fromEntries(merged.organised.map((o) => [o.key, o[side]]));
+    const cause = `changed in the record, and ${byAnother.value} organises the event: ${merged.organised.map((o) => o.key).join(', ')}`;
+    const made: Hold = {
+      question: 'organised by another',
+      asked,
+      choices: [],
+      cause,
+      record: of('record'),
+      event: of('event'),
+      baseline: pair.baseline,
+    };
+    if (!stands) return { operation: operation('hold', to('held'), cause, { ...sides, ...more, hold: made }), verdict };
+  }
+  const fresh = merged.conflicts.length > 0 && !standing;
   if (fresh) {
     const failed = merged.impossible === null ? '' : `; "${hold?.choice}" cannot be carried out: ${merged.impossible.message}`;
     const cause = `changed on both sides: ${merged.conflicts.map((c) => c.key).join(', ')}${failed}`;
@@ -85,7 +119,7 @@ export function mergePair(input: PairedInput, merging: Merging): Omit<Planned, '
   }
   const writes = Object.keys(merged.recordEdits).length + Object.keys(merged.eventEdits).length > 0;
   if (writes) return { operation: operation('change', to(state), causes, { ...sides, ...more }), verdict };
-  if (merged.agreed.length > 0 || (pair.state === 'held' && !asks))
+  if (merged.agreed.length > 0 || (pair.state === 'held' && !asks) || replies.noted)
     return { operation: operation('agree', to(state), 'both sides say the same', { ...sides, ...more }), verdict };
   // Nothing to do: what the systems call this content is worth knowing, so that it need not be looked at again.
   const names = { etag: event.etag, version: stateOf(item), laneVersion: context.version };

@@ -1,3 +1,4 @@
+import { organisersProperties } from '../invitations/organiser.ts';
 import type { ConflictRule, LaneDefinition } from '../lane/definition.ts';
 import { goesToEvent, goesToRecord, type Link, type LinkContext } from '../lane/links.ts';
 import { type EventValues, type MappedValues, meaningOf, type PropertyValue, sameProperty } from '../maps/properties.ts';
@@ -24,6 +25,8 @@ export interface MergeInput {
   /** writes of ours of which nothing more was heard */
   attempted: readonly Change[];
   definition: LaneDefinition;
+  /** somebody else organises the event: what is theirs is not written; `put back`: a person chose that the record follows */
+  organised?: { putBack: boolean } | undefined;
   /** another lane's mark is on the event: that lane puts back what it carries there, and this one does not */
   shared: boolean;
   at: LinkContext;
@@ -42,6 +45,8 @@ export interface MergeResult {
   /** links whose baseline moves though nothing is written */
   agreed: string[];
   conflicts: { key: string; record: Value; event: Value }[];
+  /** edits of the record that are not carried, because somebody else organises the event */
+  organised: { key: string; record: Value; event: Value }[];
   asked: string;
   unfit: UnfitValue[];
   /** why a person's answer could not be carried out */
@@ -70,6 +75,7 @@ export function merge(input: MergeInput): MergeResult {
     settled: [],
     agreed: [],
     conflicts: [],
+    organised: [],
     asked: '',
     unfit: [],
     impossible: null,
@@ -117,6 +123,9 @@ export function merge(input: MergeInput): MergeResult {
       result.changes.push({ side: 'event', property: link.property, before: event[link.property], after: value, cause: merged.cause });
     }
   }
+  result.organised = work.flatMap(({ link, sides, organised }) =>
+    organised === true ? [{ key: link.key, record: sides.record, event: sides.event }] : [],
+  );
   result.loose = result.conflicts.length > 0 || result.unfit.length > 0 || work.some((w) => w.merged.outcome === 'left');
   result.settled = [...new Set(result.settled)];
   result.agreed = [...new Set(result.agreed)];
@@ -144,6 +153,8 @@ interface Work {
   answered?: boolean;
   /** the lane shows the same record differently now */
   reshown?: boolean;
+  /** an edit of the record that is not carried: somebody else organises the event */
+  organised?: boolean;
 }
 
 function decide(link: Link, input: MergeInput): Work {
@@ -162,6 +173,8 @@ function decide(link: Link, input: MergeInput): Work {
     across: (record, event) => saysTheSame(link, input.record, { record, event }, at),
   };
   const usual = waysOf(link, definition);
+  if (input.organised !== undefined && base !== undefined && organisersProperties.has(link.property))
+    return decideOrganised(link, input.organised.putBack, { sides, same, ways: usual, reshown });
   const ways: Ways = input.shared && goesToEvent(link) ? { ...usual, foreignEdits: 'leave' } : usual;
   if (known && input.attempted.length > 0) sides.ours = oursOf(link, sides, ways, input);
   if (!reshown) return { link, sides, merged: mergeLink(sides, ways, same, link.set) };
@@ -170,6 +183,24 @@ function decide(link: Link, input: MergeInput): Work {
   // Both sides are compared with what this version of the lane shows: the record has not been edited.
   const shownNow = { ...sides, base: { record: sides.record, event: base.event } };
   return { link, sides, merged: mergeLink(shownNow, ways, same, link.set), reshown };
+}
+
+/** What somebody else organises only comes to the record. */
+function decideOrganised(
+  link: Link,
+  putBack: boolean,
+  { sides, same, ways, reshown }: { sides: Sides; same: Equality; ways: Ways; reshown: boolean },
+): Work {
+  const edited = !reshown && !same.record(sides.record, sides.base!.record);
+  const merged = mergeLink(
+    sides,
+    { toEvent: false, toRecord: ways.toRecord || putBack, foreignEdits: putBack ? 'put back' : 'leave' },
+    same,
+    link.set,
+  );
+  if (edited && putBack && merged.outcome !== 'agreed')
+    return { link, sides, answered: true, merged: { outcome: 'to record', cause: 'settled by a person: calendar wins', value: sides.event } };
+  return { link, sides, merged, organised: edited && merged.outcome === 'left' };
 }
 
 /** The event is to say what this version of the lane shows of the record, as it is once an edit of the event was taken. */

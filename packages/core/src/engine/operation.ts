@@ -1,4 +1,5 @@
 import { v5 as uuid5 } from 'uuid';
+import type { Notice } from '../invitations/invitation.ts';
 import type { MappedValues } from '../maps/properties.ts';
 import type { FieldValues, RecordItem } from '../record/fields.ts';
 import type { Change } from './change.ts';
@@ -40,6 +41,8 @@ export interface Operation {
   hold: Hold | null;
   /** what is to be said of the item once it is done; null: it stands as it should */
   verdict: Verdict | null;
+  /** messages that guests get once it is done */
+  notices: Notice[];
 }
 
 const nothingWritten = {
@@ -52,6 +55,7 @@ const nothingWritten = {
   restore: null,
   hold: null,
   verdict: null,
+  notices: [],
 };
 
 /** An operation that writes nothing but what is said. */
@@ -74,6 +78,8 @@ export const isHarmless = (o: Operation): boolean =>
   o.kind === 'create' ||
   o.kind === 'create record' ||
   (!isRemoval(o) && Object.keys(o.eventEdits).length === 0 && Object.keys(o.recordEdits).length === 0);
+/** May only be done once the guard has seen the whole run: it takes away or rewrites, or guests hear of it. */
+export const waitsForGuard = (o: Operation): boolean => !isHarmless(o) || o.notices.length > 0;
 export const isRemoval = (o: Operation): boolean => o.kind === 'remove' || o.kind === 'remove record';
 
 /**

@@ -39,6 +39,8 @@ export interface Baseline {
   stamps?: Stamps;
   /** did the event repeat? */
   repeating?: boolean;
+  /** the address of who organised it; not there: nobody */
+  organizer?: string;
 }
 
 export interface Stamps {

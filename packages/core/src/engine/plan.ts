@@ -1,3 +1,4 @@
+import { invites, withNotices } from '../invitations/notices.ts';
 import type { Condition } from '../record/condition.ts';
 import { stateOf } from '../record/fields.ts';
 import type { EventView, LaneContext, RecordView } from './context.ts';
@@ -25,6 +26,7 @@ export function plan(context: LaneContext, gathered: Gathered, due: ReadonlySet<
     if (pair.recordId === null && pair.href !== null && gathered.events.get(pair.href) === null) planLost(shared, pair, result);
   sayOthers(shared, result);
   planEvents(shared, result);
+  if (invites(context)) result.operations = result.operations.map((o) => withNotices(o, gathered.guests?.get(o.pair.id) ?? [], context));
   return result;
 }
 
@@ -137,6 +139,7 @@ const waitsForAttempt = (context: LaneContext): Verdict => ({
 /** Both systems say that nothing has changed since the last agreement, and nothing depends on the clock. */
 function isUntouched(context: LaneContext, gathered: Gathered, record: RecordView, pair: Pair): boolean {
   if (pair.state !== 'in sync' || pair.version === null || record.item === null || pair.laneVersion !== context.version) return false;
+  if (gathered.guests?.get(pair.id)?.some((g) => g.reply !== null)) return false;
   const event = pair.href === null ? null : gathered.events.get(pair.href);
   return (
     event != null &&

@@ -44,6 +44,8 @@ export interface EventRead {
   created: string | null;
   /** RFC 3339; its DTSTAMP: of stored events, when they were last revised (RFC 5545, 3.8.7.2) */
   stamped: string | null;
+  /** how often its organizer revised it (RFC 5545, 3.8.7.4) */
+  sequence: number;
 }
 
 /** What is known of one occurrence of a series. */
@@ -91,6 +93,7 @@ export function readEvent(text: string, zones: ZoneTable): EventRead {
     modified: stamp('LAST-MODIFIED'),
     created: stamp('CREATED'),
     stamped: stamp('DTSTAMP'),
+    sequence: Number.parseInt(lineOf(event, 'SEQUENCE')?.value ?? '0', 10) || 0,
     values: {
       title: textOf(event, 'SUMMARY'),
       description: textOf(event, 'DESCRIPTION'),

@@ -101,8 +101,10 @@ export function writeReplies(event: Component, replies: readonly Attendee[]): vo
   event.lines = event.lines.map((line) => {
     const response = line.name === 'ATTENDEE' ? said.get(personOf(line)?.email.toLowerCase() ?? '') : undefined;
     if (response === undefined || (wordOf(partstats, line, 'PARTSTAT') ?? 'needs action') === response) return line;
-    const others = line.params.filter((p) => p.name.toUpperCase() !== 'PARTSTAT');
-    return { ...line, params: [...others, parameter('PARTSTAT', partstats[response])], source: null };
+    const partstat = parameter('PARTSTAT', partstats[response]);
+    const isSaid = line.params.some((p) => p.name === 'PARTSTAT');
+    const params = isSaid ? line.params.map((p) => (p.name === 'PARTSTAT' ? partstat : p)) : [...line.params, partstat];
+    return { ...line, params, source: null };
   });
 }
 

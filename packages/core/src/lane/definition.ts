@@ -36,6 +36,9 @@ export type DepartureChoice = Departures[Departure];
 export const conflictRules = ['hold', 'records win', 'calendar wins', 'later edit wins'] as const;
 export type ConflictRule = (typeof conflictRules)[number];
 
+/** Who tells guests of a lane's events. */
+export const invitationChoices = ['nobody', 'calendar server', 'mail'] as const;
+
 export const repeatingChoices = ['leave out', 'each occurrence', 'one record'] as const;
 
 /** What may be done on one side. */
@@ -69,6 +72,20 @@ export interface LaneDefinition {
     otherLanes: 'leave out' | 'take';
     /** the moment that a new event becomes; the first unless said */
     moment: string | null;
+    /** what becomes of an edit of the record where somebody else organises the event: a question, or it is left alone */
+    organisedByOthers: 'hold' | 'leave';
+    /** addresses under which the calendar's owner organises events, where its server does not say */
+    ownAddresses: string[];
+  };
+  invitations: {
+    by: (typeof invitationChoices)[number];
+    /** guests of what is there when the lane begins to invite */
+    firstRun: 'quiet' | 'invite';
+    /** seconds that a mail waits for further edits */
+    wait: number;
+    /** mails of one run, and to one guest in a day, beyond which the run waits for a person */
+    perRun: number;
+    perGuest: number;
   };
   private: { field: string; treat: 'leave out' | 'take' } | null;
   /** days behind and ahead of today */

@@ -10,6 +10,7 @@ import {
   conflictRules,
   type Departure,
   departureChoices,
+  invitationChoices,
   type LaneDefinition,
   type Permissions,
   repeatingChoices,
@@ -134,6 +135,7 @@ const plainValues = (nullable: boolean) =>
         })
       );
     });
+const addresses = () => yup.array(yup.string().email('${path}: "${value}" is no e-mail address').max(200).required()).max(20).default([]);
 const conflictRule = () => yup.string<ConflictRule>().oneOf([...conflictRules]);
 
 /** The shape of a lane; validate strictly, then cast for the defaults. What the fields mean is checked by `checkLane`. */
@@ -168,6 +170,20 @@ export const laneSchema = yup
           .default('leave out'),
         otherLanes: leaveOrTake('leave out'),
         moment: yup.string().nullable().default(null),
+        organisedByOthers: yup.string<'hold' | 'leave'>().oneOf(['hold', 'leave']).default('hold'),
+        ownAddresses: addresses(),
+      })
+      .noUnknown(),
+    invitations: yup
+      .object({
+        by: yup
+          .string<LaneDefinition['invitations']['by']>()
+          .oneOf([...invitationChoices])
+          .default('nobody'),
+        firstRun: yup.string<'quiet' | 'invite'>().oneOf(['quiet', 'invite']).default('quiet'),
+        wait: yup.number().integer().min(0).max(3600).default(60),
+        perRun: yup.number().integer().min(0).max(100_000).default(25),
+        perGuest: yup.number().integer().min(0).max(1000).default(5),
       })
       .noUnknown(),
     private: yup
@@ -245,7 +261,7 @@ export const laneSchema = yup
       .nullable()
       .default(null)
       .test('different', '${path}: begins and ends at the same time; leave it out, or give two times', (v) => v == null || v.from !== v.until),
-    tell: yup.array(yup.string().email('${path}: "${value}" is no e-mail address').max(200).required()).max(20).default([]),
+    tell: addresses(),
   })
   .noUnknown()
   .required();

@@ -114,9 +114,12 @@ export const elementKey = (element: Attendee | string | number): string =>
 
 const keysOf = (value: PropertyValue) => [...new Set((value as (Attendee | string | number)[]).map(elementKey))].sort();
 
-/** What each guest replied, in one order. */
-const repliesOf = (value: unknown) =>
-  ((value ?? []) as Attendee[]).map(({ email, response }) => `${email.toLowerCase()} ${response ?? 'needs action'}`).sort();
+/** What each guest replied, in one order. Until somebody replies, there is nothing to say. */
+function repliesOf(value: unknown): string[] {
+  const guests = (value ?? []) as Attendee[];
+  if (guests.every((g) => (g.response ?? 'needs action') === 'needs action')) return [];
+  return guests.map(({ email, response }) => `${email.toLowerCase()} ${response ?? 'needs action'}`).sort();
+}
 
 /** What two values that `sameProperty` takes for the same have in common: addresses, replies, words, minutes, or instants; else the value. */
 export function meaningOf(name: PropertyName, value: unknown, zones: ZoneTable): unknown {

@@ -10,6 +10,7 @@ import { cookieName, cookieOptions, overTls, readCookie } from '../access/cookie
 import type { App } from '../app.ts';
 import { davRouter } from '../dav/door.ts';
 import { feedRouter } from '../feeds/door.ts';
+import { replyRouter } from '../invitations/reply-page.ts';
 import { resumeLanes } from '../systems/check.ts';
 import { end as endConsent } from '../systems/consent.ts';
 import { changes } from './changes.ts';
@@ -62,6 +63,7 @@ export function buildServer(app: App): Server {
   // Doors for programs: they come often, and bring credentials with every request, or a secret address; no page is served there.
   web.use(davRouter(app));
   web.use(feedRouter(app));
+  web.use(replyRouter(app));
   web.use(
     helmet({
       // On plain HTTP, both would make browsers look for a TLS server that is not there.

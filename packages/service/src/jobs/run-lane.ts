@@ -173,7 +173,16 @@ async function attempt(app: App, lane: LaneRow, job: LaneJob, scope: Scope, run:
   // Not of a lane that was stopped meanwhile.
   const asBefore = and(eq(lanes.id, lane.id), eq(lanes.state, lane.state));
   if (result.state === 'done' && (scope === 'sweep' || restoredAt !== null))
-    await app.db.update(lanes).set({ sweptVersion: lane.version, sweptAt: new Date().toISOString(), restoredAt: null }).where(asBefore);
+    await app.db
+      .update(lanes)
+      .set({
+        sweptVersion: lane.version,
+        sweptAt: new Date().toISOString(),
+        restoredAt: null,
+        // From the next run on, whoever becomes a guest is invited.
+        invitesSince: definition.invitations.by === 'nobody' ? null : (lane.invitesSince ?? new Date().toISOString()),
+      })
+      .where(asBefore);
   if (restoredAt !== null && result.state === 'done') result.reason = AFTER_RESTORE;
   return result;
 }

@@ -18,6 +18,8 @@ export interface Work {
   /** sends the digests whose hour has come */
   digests(): Promise<void>;
   runLane(job: LaneJob): Promise<void>;
+  /** sends what waits for a lane's guests */
+  invite(lane: string): Promise<void>;
   checkSystem(system: string): Promise<void>;
   /** checks every system whose daily check is due */
   checkDue(): Promise<void>;
@@ -66,6 +68,7 @@ export async function startWorker(pool: pg.Pool, log: Logger, liveness: Liveness
   const tasks = withSafeErrors(log, {
     'run-lane': async (payload) => work.runLane(payload as LaneJob),
     'check-system': async (payload) => work.checkSystem((payload as { system: string }).system),
+    invite: async (payload) => work.invite((payload as { lane: string }).lane),
     tell: async (payload) => work.tell((payload as { to: string }).to),
     digests: async () => work.digests(),
     'check-due': async () => work.checkDue(),

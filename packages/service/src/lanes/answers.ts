@@ -198,7 +198,7 @@ export async function openHolds(
 }
 
 /** An operation as it would be done, for forecasts. */
-export const operationAnswer = ({ kind, pair, cause, changes, notes }: Operation): ForecastAnswer['operations'][number] => ({
+export const operationAnswer = ({ kind, pair, cause, changes, notes, notices }: Operation): ForecastAnswer['operations'][number] => ({
   kind,
   recordId: pair.recordId,
   href: pair.href,
@@ -207,4 +207,5 @@ export const operationAnswer = ({ kind, pair, cause, changes, notes }: Operation
   cause,
   changes,
   notes,
+  notices: notices.map(({ email, name, method, why }) => ({ email, name, method, why })),
 });

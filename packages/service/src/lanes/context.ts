@@ -1,6 +1,7 @@
 import { checkLane, type LaneContext, type LaneDefinition, parseLane, UTC } from '@monsoon/core';
 import { OutsideError } from '@monsoon/systems';
 import type { App } from '../app.ts';
+import { addressesOf } from '../invitations/addresses.ts';
 import { lookedUp } from '../run/directories.ts';
 import type { Sides } from '../run/work.ts';
 import { formerLanes, type lanes } from '../storage/schema.ts';
@@ -57,6 +58,7 @@ export async function openLane(app: App, lane: LaneRow, draft?: LaneDefinition):
       'nonsense',
       `${collection.label} has changed in ${row.name}, and the lane does not fit it any more: ${problems.map((p) => `${p.pointer}: ${p.reason}`).join('; ')}; fix the lane, or the system`,
     );
+  const { own, owner } = await addressesOf(app, definition, calendars);
   const zone = app.zones.find(definition.zone) ?? UTC;
   const version = draft === undefined ? lane.version : lane.version + 1;
   const context = {
@@ -67,6 +69,9 @@ export async function openLane(app: App, lane: LaneRow, draft?: LaneDefinition):
     zone,
     zones: app.zones,
     formerLanes: await formerLanesOf(app, lane.id),
+    ownAddresses: own,
+    ownerAddresses: owner,
+    quietGuests: definition.invitations.firstRun === 'quiet' && lane.invitesSince === null,
     now: new Date().toISOString(),
   };
   return { context, sides: { records, calendars } };

@@ -75,6 +75,7 @@ const says: Record<Verdict['reason'], (condition: string, value: string) => stri
   },
   'made by another lane': (_condition, value) => `Another lane made it: the event carries ${value}.`,
   'duplicate UID': (_condition, value) => `Two events of the calendar have the same UID: ${value}.`,
+  'organised by another': (_condition, value) => `It differs, and stays so: ${value} organises the event, and it is theirs to change.`,
   'not made here': () => 'The lane makes no events, and no event on the calendar stands for this record.',
 };
 
@@ -93,5 +94,6 @@ const advice: Record<Verdict['reason'], string> = {
   repeating: 'Nothing, or, for events, let the lane take repeating ones.',
   'made by another lane': 'Nothing, unless the lane should take in the events of other lanes.',
   'duplicate UID': 'Remove the copy on the calendar, or make it an event with a UID of its own.',
+  'organised by another': 'Ask the organiser, or change the record back.',
   'not made here': 'Nothing, or let the lane make events.',
 };

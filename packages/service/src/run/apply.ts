@@ -1,10 +1,10 @@
 import { setImmediate as turn } from 'node:timers/promises';
 import type { RunCounts } from '@monsoon/contract';
-import { isHarmless, isRemoval, type Operation, placeOf, step, writesEvent, writesRecord } from '@monsoon/core';
+import { invites, isHarmless, isRemoval, type KnownGuest, type Operation, placeOf, step, writesEvent, writesRecord } from '@monsoon/core';
 import { OutsideError, type StoredEvent, stopsRun } from '@monsoon/systems';
 import { mapConcurrent } from './map-concurrent.ts';
 import { refuse, setAsideForLater } from './refuse.ts';
-import { attemptOf, entryOf, type OpenBatch, remember, rememberHalf } from './remember.ts';
+import { attemptOf, entryOf, type OpenBatch, openBatch, remember, rememberHalf } from './remember.ts';
 import type { ItemNames, RunStore } from './store.ts';
 import { missingTexts, type Outcome, type WriteOptions, writeOut } from './write-out.ts';
 
@@ -157,13 +157,14 @@ async function finishChunk({ outcomes, risky }: Written, options: ApplyOptions):
   const again = outcomes.filter((o) => isChangedMeanwhile(o.error));
   const failed = outcomes.filter((o) => o.error !== undefined && !isChangedMeanwhile(o.error));
   const succeeded = outcomes.filter((o) => o.error === undefined);
-  const batch: OpenBatch = { pairs: [], entries: [], verdicts: [], holds: [] };
+  const batch = openBatch();
   const own = await withoutTaken(succeeded, store, batch);
+  const guests = await guestsOf(own, options);
   const stored = await readBack(own, options, batch);
   for (const [i, outcome] of own.entries()) {
     // Meanwhile the next chunk is being written: a pause of a tenth of a second would leave its system idle.
     if (i % 10 === 9) await turn();
-    remember(outcome, stored, batch, options);
+    remember(outcome, stored, batch, { ...options, guests });
   }
   // Half of it may be done: the record was written, and the event had changed. That half is journalled now.
   for (const outcome of [...again, ...failed]) if (outcome.record !== undefined) rememberHalf(outcome, batch, options.context);
@@ -183,6 +184,14 @@ async function finishChunk({ outcomes, risky }: Written, options: ApplyOptions):
     ...again.map((o) => o.operation),
     ...stale.map(({ operation, record }) => ({ ...operation, pair: { ...operation.pair, recordId: record!.id } })),
   ];
+}
+
+/** What is noted of the guests of what was done; undefined: the lane does not invite. */
+async function guestsOf(own: readonly Outcome[], { context, store }: ApplyOptions): Promise<Map<string, KnownGuest[]> | undefined> {
+  if (!invites(context)) return undefined;
+  const found = new Map<string, KnownGuest[]>();
+  for (const guest of await store.guests(own.map((o) => o.operation.pair.id))) found.set(guest.pair, [...(found.get(guest.pair) ?? []), guest]);
+  return found;
 }
 
 /**

@@ -3,7 +3,9 @@ import {
   type EventView,
   eventPairIds,
   type Gathered,
+  invites,
   isFollowed,
+  type KnownGuest,
   type Pair,
   placeOf,
   type RecordItem,
@@ -103,10 +105,19 @@ export class BatchReader {
       pairs.length === 0
         ? []
         : await this.#work.store.holds({ pairs: pairs.filter((p) => p.state === 'held' || p.recordId === null).map((p) => p.id) });
+    const guests = await this.guestsOf(pairs);
     return {
-      gathered: { ...this.empty(), records, pairs, events, newcomers, holds: new Map(holds.map((h) => [h.pair, h])) },
+      gathered: { ...this.empty(), records, pairs, events, newcomers, holds: new Map(holds.map((h) => [h.pair, h])), guests },
       due: this.due,
     };
+  }
+
+  /** What is noted of the guests of these pairs, by pair; nothing where the lane does not invite. */
+  async guestsOf(pairs: readonly Pair[]): Promise<ReadonlyMap<string, KnownGuest[]>> {
+    const found = new Map<string, KnownGuest[]>();
+    if (!invites(this.#work.context)) return found;
+    for (const guest of await this.#work.store.guests(pairs.map((p) => p.id))) found.set(guest.pair, [...(found.get(guest.pair) ?? []), guest]);
+    return found;
   }
 
   /** Nothing to be planned, with what is known of everything else. */
@@ -207,6 +218,7 @@ export class BatchReader {
   async #readEvents(pairs: Pair[]): Promise<Map<string, EventView | null>> {
     const events = new Map<string, EventView | null>();
     const wanted: string[] = [];
+    const replied = new Set([...(await this.guestsOf(pairs)).values()].flatMap((all) => all.flatMap((g) => (g.reply === null ? [] : [g.pair]))));
     const listed = this.#listed ? await this.#work.store.listed(pairs.flatMap((p) => p.href ?? [])) : new Map<string, string | null>();
     for (const pair of pairs) {
       if (pair.href === null) continue;
@@ -214,7 +226,7 @@ export class BatchReader {
       // Another version of the lane may map or judge what the last agreement does not speak of; nor does one made by an
       // earlier Monsoon say whether the event repeats.
       const isCurrent = pair.laneVersion === this.#work.context.version && pair.baseline?.repeating !== undefined;
-      if (etag !== null && etag === pair.etag && pair.baseline !== null && pair.state === 'in sync' && isCurrent) {
+      if (etag !== null && etag === pair.etag && pair.baseline !== null && pair.state === 'in sync' && isCurrent && !replied.has(pair.id)) {
         // Unchanged by its ETag: what was read at the last agreement still holds. Its text is read when it is needed.
         events.set(pair.href, viewAtAgreement({ ...pair, href: pair.href, baseline: pair.baseline }, etag));
       } else wanted.push(pair.href);

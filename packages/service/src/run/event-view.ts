@@ -51,7 +51,10 @@ export const viewAtAgreement = (pair: Pair & { href: string; baseline: Baseline 
   text: null,
   read: {
     uid: pair.uid,
-    values: valuesAt(pair.baseline, noValues),
+    values: {
+      ...valuesAt(pair.baseline, noValues),
+      ...(pair.baseline.organizer === undefined ? {} : { organizer: { email: pair.baseline.organizer } }),
+    },
     mark: foreignMark(pair.baseline),
     repeating: pair.baseline.repeating ?? false,
     rules: [],
@@ -59,5 +62,6 @@ export const viewAtAgreement = (pair: Pair & { href: string; baseline: Baseline 
     modified: null,
     created: null,
     stamped: null,
+    sequence: 0,
   },
 });

@@ -4,7 +4,6 @@ import {
   damageToJudge,
   guard,
   type ItemVerdict,
-  isHarmless,
   isRemoval,
   itemKey,
   type Operation,
@@ -12,12 +11,14 @@ import {
   type Plan,
   pairsThatMatter,
   type plan,
+  waitsForGuard,
 } from '@monsoon/core';
 import { OutsideError } from '@monsoon/systems';
 import { apply, noTail } from './apply.ts';
 import type { GatheredBatch } from './batch-reader.ts';
 import { withDirectories } from './directories.ts';
 import { Gathering, type Scope } from './gather.ts';
+import { mailLimits } from './mail-limits.ts';
 import { planned } from './planned.ts';
 import { attemptOf } from './remember.ts';
 import type { ItemNames } from './store.ts';
@@ -98,7 +99,7 @@ export async function execute({ scope, allowed = null, planner, chunk, ...given 
         for await (const { plan: part, batch } of planned(full, new Gathering(looking, items), planner)) {
           // The guard let through the removals it saw, and no others: those wait for the next run.
           const seen = (o: Operation) => kept.some((k) => isRemoval(k) && k.pair.id === o.pair.id);
-          const doing = part.operations.filter((o) => (held ? isHarmless(o) : !isRemoval(o) || seen(o)));
+          const doing = part.operations.filter((o) => (held ? !waitsForGuard(o) : !isRemoval(o) || seen(o)));
           await store.write(settledBy(part, batch, doing));
           fresh.push(...doing);
         }
@@ -127,9 +128,12 @@ export async function execute({ scope, allowed = null, planner, chunk, ...given 
       found += part.operations.length;
       const settled = settledBy(part, batch, part.operations);
       if (settled.verdicts.length > 0 || settled.pairs.length > 0) await store.write(settled);
-      await run(part.operations.filter(isHarmless), true);
+      await run(
+        part.operations.filter((o) => !waitsForGuard(o)),
+        true,
+      );
       if (!batch.apart) await tail.last;
-      for (const operation of part.operations.filter((o) => !isHarmless(o))) {
+      for (const operation of part.operations.filter(waitsForGuard)) {
         if (kept.length < MOST_KEPT) kept.push(operation);
         else if (operation.pair.recordId !== null) named.records.push(operation.pair.recordId);
         else if (operation.pair.href !== null) named.hrefs.push(operation.pair.href);
@@ -138,8 +142,13 @@ export async function execute({ scope, allowed = null, planner, chunk, ...given 
     await tail.last;
     const judged = damageToJudge(damage, allowed);
     const guarded =
-      judged.removals + judged.rewrites > 0
-        ? guard(judged, await store.countPairs(pairsThatMatter(judged, full.definition.guard)), full.definition.guard)
+      judged.removals + judged.rewrites + (judged.mails ?? 0) > 0
+        ? guard(
+            judged,
+            await store.countPairs(pairsThatMatter(judged, full.definition.guard)),
+            full.definition.guard,
+            await mailLimits(full, judged, store),
+          )
         : { reasons: [] as string[] };
     if (alarmed()) guarded.reasons.unshift(...gathering.alarms);
     await progress();

@@ -2,6 +2,7 @@ import type { RunCounts } from '@monsoon/contract';
 import { type Damage, type Guarded, guard, type ItemVerdict, type Operation } from '@monsoon/core';
 import { withDirectories } from './directories.ts';
 import { Gathering, type Scope } from './gather.ts';
+import { mailLimits } from './mail-limits.ts';
 import { planned } from './planned.ts';
 import { countOf } from './remember.ts';
 import { addDamage, noCounts, tally } from './tally.ts';
@@ -25,7 +26,7 @@ export async function forecast(given: Work, scope: Scope): Promise<Forecast> {
   const { context, store } = work;
   const full = await withDirectories(work);
   const result = { operations: [] as Operation[], verdicts: [] as ItemVerdict[], unchanged: 0, counts: noCounts() };
-  const damage: Damage = { removals: 0, rewrites: 0 };
+  const damage: Damage = { removals: 0, rewrites: 0, items: [] };
   const gathering = new Gathering({ ...work, context: full }, scope);
   for await (const { plan: part } of planned(full, gathering)) {
     tally(result.counts, part);
@@ -35,6 +36,6 @@ export async function forecast(given: Work, scope: Scope): Promise<Forecast> {
     result.operations.push(...part.operations.slice(0, MOST_LISTED - result.operations.length));
     result.verdicts.push(...part.verdicts.filter((v) => v.verdict !== null).slice(0, MOST_LISTED - result.verdicts.length));
   }
-  const guarded = guard(damage, await store.countPairs(), context.definition.guard);
+  const guarded = guard(damage, await store.countPairs(), context.definition.guard, await mailLimits(full, damage, store));
   return { ...result, guarded: { ...guarded, reasons: [...gathering.alarms, ...guarded.reasons] } };
 }

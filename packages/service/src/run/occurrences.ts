@@ -12,7 +12,7 @@ import {
   type Window,
   windowOf,
 } from '@monsoon/core';
-import type { CalendarChanges, CalendarInfo, Calendars, ProbeStep, StoredEvent } from '@monsoon/systems';
+import type { CalendarChanges, CalendarInfo, Calendars, ProbeStep, Scheduling, StoredEvent } from '@monsoon/systems';
 import { SeriesWriter } from './series-writer.ts';
 import type { KnownSeries, RunStore } from './store.ts';
 import { asEvent, seriesIn, takeApart } from './take-apart.ts';
@@ -96,6 +96,10 @@ export class OccurrenceCalendars implements Calendars {
       const hrefs = [...page.changed.map((c) => c.href), ...page.removed];
       yield await this.#takenApart(page, new Map((await this.#store.series(hrefs)).map((k) => [k.href, k])), signal);
     }
+  }
+
+  async scheduling(signal: AbortSignal): Promise<Scheduling> {
+    return (await this.#inner.scheduling?.(signal)) ?? { addresses: [], invites: false };
   }
 
   /** From now on a listing names every occurrence that is in the window or followed, whatever was known of it: for audits. */

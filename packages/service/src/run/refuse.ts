@@ -12,7 +12,7 @@ import {
 } from '@monsoon/core';
 import { OutsideError, stopsRun } from '@monsoon/systems';
 import { sayError } from '../errors.ts';
-import type { OpenBatch } from './remember.ts';
+import { type OpenBatch, openBatch } from './remember.ts';
 import type { RunStore } from './store.ts';
 import type { Outcome } from './write-out.ts';
 
@@ -76,7 +76,7 @@ function failures(operation: Operation, failed: Failed): ItemVerdict[] {
 export async function setAsideForLater(operations: Operation[], { context, store, counts }: RefuseOptions): Promise<void> {
   const recheckAt = new Date(Date.parse(context.now) + 60_000).toISOString();
   const value = 'it changed again each time it was about to be written';
-  const batch: OpenBatch = { pairs: [], entries: [], verdicts: [], holds: [] };
+  const batch = openBatch();
   const unique = new Map(operations.map((o) => [itemKey({ ...o.pair, href: o.pair.href }), o]));
   for (const operation of unique.values()) {
     const before = await store.attempts(nameOf(operation));

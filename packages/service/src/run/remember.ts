@@ -2,11 +2,14 @@ import type { RunCounts } from '@monsoon/contract';
 import {
   changedAt,
   type EventRead,
+  guestChangesOf,
   isReshown,
+  type KnownGuest,
   type LaneContext,
   type Moment,
   momentLinks,
   momentOfEvents,
+  type Notice,
   newBaseline,
   noLongerFollowed,
   noValues,
@@ -24,7 +27,8 @@ import type { Batch, Entry } from './store.ts';
 import type { Outcome } from './write-out.ts';
 
 /** A batch while it is being filled. */
-export type OpenBatch = Required<Pick<Batch, 'pairs' | 'entries' | 'verdicts' | 'holds'>>;
+export type OpenBatch = Required<Pick<Batch, 'pairs' | 'entries' | 'verdicts' | 'holds' | 'guests' | 'replied'>>;
+export const openBatch = (): OpenBatch => ({ pairs: [], entries: [], verdicts: [], holds: [], guests: [], replied: [] });
 
 const names: Record<Operation['kind'], keyof RunCounts> = {
   create: 'created',
@@ -51,7 +55,7 @@ export function remember(
   outcome: Outcome,
   stored: Map<string, StoredEvent | null>,
   batch: OpenBatch,
-  options: { context: LaneContext; counts: RunCounts },
+  options: { context: LaneContext; counts: RunCounts; guests?: ReadonlyMap<string, KnownGuest[]> | undefined },
 ): void {
   const { operation } = outcome;
   const { counts } = options;
@@ -60,7 +64,8 @@ export function remember(
   batch.pairs.push(pair);
   // The journal names what the pair has let go of.
   const named = { ...pair, recordId: pair.recordId ?? recordId, href: pair.href ?? (operation.kind === 'unlink' ? href : null) };
-  batch.entries.push({ ...entryOf(operation, named), notes: [...operation.notes, ...notes], removed: outcome.removed ?? null });
+  const told = tellGuests(outcome, stored, batch, options);
+  batch.entries.push({ ...entryOf(operation, named), notes: [...operation.notes, ...notes, ...told], removed: outcome.removed ?? null });
   if (operation.hold !== null) batch.holds.push({ ...operation.hold, pair });
   // A record that is no longer followed is there, and does not cross: that is said from now on.
   const unlinked = pair.state === 'unlinked' && operation.record !== null && operation.kind !== 'remove record';
@@ -76,6 +81,35 @@ export function remember(
   }
   counts[countOf(operation)]++;
 }
+
+/** What the guests have to be told now that it is done. @returns the same, for the journal */
+function tellGuests(
+  { operation, href }: Outcome,
+  stored: Map<string, StoredEvent | null>,
+  batch: OpenBatch,
+  { context, guests }: { context: LaneContext; guests?: ReadonlyMap<string, KnownGuest[]> | undefined },
+): string[] {
+  if (guests === undefined) return [];
+  const event = href === null ? null : (stored.get(href) ?? null);
+  const read = event === null ? null : viewOf(event, context).read;
+  const { id } = operation.pair;
+  const known = guests.get(id) ?? [];
+  const changes = guestChangesOf(operation, known, context, read ?? undefined);
+  batch.guests.push(...changes.map((change) => ({ ...change, pair: id })));
+  const there = (read ?? operation.event?.read)?.values.attendees ?? [];
+  for (const { email, reply } of known) {
+    if (reply === null) continue;
+    const guest = there.find((a) => a.email.toLowerCase() === email);
+    const isOver = guest === undefined || (guest.response ?? 'needs action') === reply || changes.some((c) => c.email === email && c.notice !== null);
+    if (isOver) batch.replied.push({ pair: id, email, reply });
+  }
+  const server = context.definition.invitations.by === 'calendar server';
+  return changes.flatMap(({ notice, told }) => (notice === null ? [] : [sayNotice(notice, told !== null, server)]));
+}
+
+/** `to Ada Lark: an invitation (a new guest)` */
+export const sayNotice = ({ email, name, method, why }: Notice, toldBefore: boolean, byServer = false): string =>
+  `to ${name === null ? email : `${name} <${email}>`}: ${method === 'CANCEL' ? 'a cancellation' : toldBefore ? 'an update' : 'an invitation'}${byServer ? ' by the calendar server' : ''} (${why})`;
 
 export const entryOf = (operation: Operation, pair: Pair): Entry => ({
   pair,

@@ -1,5 +1,5 @@
 import type { RunCounts } from '@monsoon/contract';
-import type { Change, Hold, HoldState, Pair, PairState, Verdict, When } from '@monsoon/core';
+import type { Change, GuestChange, Hold, HoldState, KnownGuest, Pair, PairState, Response, Verdict, When } from '@monsoon/core';
 
 /** What was done to one item, for the journal. */
 export interface Entry {
@@ -26,6 +26,11 @@ export interface StoredVerdict {
   when?: When | null | undefined;
 }
 
+/** How a guest of a pair stands after an operation. */
+export interface GuestUpdate extends GuestChange {
+  pair: string;
+}
+
 export interface NewHold extends Hold {
   pair: Pair;
 }
@@ -36,6 +41,9 @@ export interface Batch {
   entries?: Entry[];
   verdicts?: StoredVerdict[];
   holds?: NewHold[];
+  guests?: GuestUpdate[];
+  /** replies that need no more work: their events show them, or they answered what is out of date */
+  replied?: { pair: string; email: string; reply: Response }[];
   /** what is about to be written outside: should nothing more be heard of it, it is journalled as an attempt */
   intents?: Entry[];
   /** writes of which nothing more was heard, to be known again by what they wrote */
@@ -136,6 +144,10 @@ export interface RunStore {
   write(batch: Batch): Promise<void>;
   /** Called before each write to a system. @throws when another process may have taken over the lane */
   checkLease(): void;
+  /** what is noted of the guests of these pairs */
+  guests(pairs: string[]): Promise<KnownGuest[]>;
+  /** how many messages guests got in the last day, by address */
+  mailsToday(emails: string[]): Promise<Map<string, number>>;
   /** what an interrupted run was about to write */
   intents(): Promise<Entry[]>;
   progress(counts: RunCounts, planned: number, done: number): Promise<void>;

@@ -21,4 +21,5 @@ export function addDamage(damage: Damage, operations: Operation[]): void {
   damage.items?.push(...damagedItems(operations));
   damage.removals += more.removals;
   damage.rewrites += more.rewrites;
+  if (more.mails !== undefined) damage.mails = (damage.mails ?? 0) + more.mails;
 }

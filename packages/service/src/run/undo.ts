@@ -1,4 +1,4 @@
-import { type Operation, type Pair, planUndo } from '@monsoon/core';
+import { invites, type Operation, type Pair, planUndo, withNotices } from '@monsoon/core';
 import { OutsideError } from '@monsoon/systems';
 import type { DoneToPair } from '../storage/journal-of.ts';
 import { apply } from './apply.ts';
@@ -53,6 +53,16 @@ export async function prepareUndo(work: Work, { done, cause, trial }: Undo): Pro
   };
   await mapConcurrent(done, look, { width: 8, done: (failed) => failed });
   if (failure !== undefined) throw failure;
+  if (invites(context)) {
+    const guests = await store.guests(plan.operations.map((o) => o.pair.id));
+    plan.operations = plan.operations.map((o) =>
+      withNotices(
+        o,
+        guests.filter((g) => g.pair === o.pair.id),
+        context,
+      ),
+    );
+  }
   return plan;
 }
 

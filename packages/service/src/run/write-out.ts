@@ -52,7 +52,7 @@ async function make(operation: Operation, { context, sides, signal }: WriteOptio
   const { pair, eventEdits } = operation;
   const { calendars } = sides;
   const mark = { lane: context.lane, pair: pair.id };
-  const text = operation.restore ?? makeEvent(pair.uid, eventEdits, mark, { zones: context.zones, now: context.now });
+  const text = operation.restore ?? makeEvent(pair.uid, eventEdits, mark, writing(context));
   const calendar = context.definition.calendar.calendar;
   try {
     return { operation, href: (await calendars.create(calendar, pair.uid, text, signal)).href };
@@ -66,6 +66,13 @@ async function make(operation: Operation, { context, sides, signal }: WriteOptio
     throw new OutsideError('refused', `another event stands at ${href}: ${error.message}`, { href });
   }
 }
+
+/** Guests who are added in a lane's first quiet run are invited by nobody, the calendar server neither. */
+const writing = ({ zones, now, definition, quietGuests }: LaneContext) => ({
+  zones,
+  now,
+  scheduled: definition.invitations.by === 'calendar server' && quietGuests !== true,
+});
 
 async function makeRecord(operation: Operation, { context, sides, signal }: WriteOptions): Promise<Outcome> {
   const record = await sides.records.create(context.definition.records.collection, operation.recordEdits, recordKey(operation), signal);
@@ -86,12 +93,7 @@ async function changeEvent(operation: Operation, texts: Map<string, StoredEvent 
   const marked = operation.event!.read?.mark ?? null;
   // Another lane's mark stays: the event is that lane's making.
   const mark = marked === null || marked.lane === context.lane ? { lane: context.lane, pair: operation.pair.id } : undefined;
-  await sides.calendars.change(
-    operation.event!.href,
-    etag,
-    editEvent(text, operation.eventEdits, { zones: context.zones, now: context.now, mark }),
-    signal,
-  );
+  await sides.calendars.change(operation.event!.href, etag, editEvent(text, operation.eventEdits, { ...writing(context), mark }), signal);
 }
 
 async function remove(operation: Operation, texts: Map<string, StoredEvent | null>, { context, sides, signal }: WriteOptions): Promise<Outcome> {

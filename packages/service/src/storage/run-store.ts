@@ -5,6 +5,7 @@ import type { AnyPgColumn } from 'drizzle-orm/pg-core';
 import type { Entry, JudgedItem, PairQuery, RunStore, Waiting } from '../run/store.ts';
 import type { Database, Transaction } from './database.ts';
 import { checkFence } from './fences.ts';
+import { knownGuests, mailsToday } from './guests-of.ts';
 import { cursors, holds, intents, pairs, runs, sweptEvents, sweptRecords, verdicts } from './schema.ts';
 import { seriesOf } from './series-of.ts';
 import { writeBatch } from './write-batch.ts';
@@ -188,6 +189,8 @@ export function runStore(db: Database, lane: string, version: number, run: RunAt
         await writeBatch(tx, lane, version, run.id, batch);
       });
     },
+    guests: (of) => knownGuests(db, of),
+    mailsToday: (emails) => mailsToday(db, emails),
     async intents() {
       const rows = await db.select().from(intents).where(eq(intents.lane, lane)).orderBy(asc(intents.id));
       return rows.map((r) => r.entry as Entry);

@@ -1,5 +1,6 @@
 export * from './tables/access.ts';
 export * from './tables/feeds.ts';
+export * from './tables/guests.ts';
 export * from './tables/hosted.ts';
 export * from './tables/installation.ts';
 export * from './tables/lanes.ts';

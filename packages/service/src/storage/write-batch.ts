@@ -1,6 +1,7 @@
 import { and, eq, inArray, or, sql } from 'drizzle-orm';
 import type { Batch } from '../run/store.ts';
 import type { Transaction } from './database.ts';
+import { writeGuests } from './guests-of.ts';
 import { insertRows } from './insert-rows.ts';
 import { holds, intents, journal, pairs, verdicts } from './schema.ts';
 
@@ -83,6 +84,7 @@ export async function writeBatch(tx: Transaction, lane: string, version: number,
       sql`delete from verdicts v using jsonb_to_recordset(${keys}::jsonb) as k(record_id text, href text, moment text) where v.lane = ${lane} and v.record_id = k.record_id and v.href = k.href and v.moment = k.moment`,
     );
   }
+  await writeGuests(tx, { lane, run }, batch);
   for (const hold of batch.holds ?? []) {
     const { pair, ...rest } = hold;
     await tx

@@ -1,4 +1,4 @@
-import { OutsideError } from '@monsoon/systems';
+import { type Mail, OutsideError } from '@monsoon/systems';
 import { and, asc, eq, inArray, isNull } from 'drizzle-orm';
 import type { App } from '../app.ts';
 import { systems, tellings } from '../storage/schema.ts';
@@ -20,7 +20,7 @@ export interface Part {
   link?: { to: string; words: string };
 }
 
-const escaped = (text: string) => text.replace(/[&<>"]/g, (c) => ({ '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' })[c]!);
+export const escaped = (text: string) => text.replace(/[&<>"]/g, (c) => ({ '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' })[c]!);
 
 /** The same in plain text and in HTML: one column that a telephone shows without scrolling sideways, without pictures or anything fetched. */
 export function writeMail(subject: string, parts: Part[], foot: string): MailBody {
@@ -74,16 +74,22 @@ export async function tell(app: App, to: string): Promise<void> {
   });
 }
 
+/** The first mail server that is connected, and the address it sends from; null: there is none. */
+export async function mailSender(app: App): Promise<{ mail: Mail; address: string; system: string } | null> {
+  const [row] = await app.db.select().from(systems).where(eq(systems.kind, 'mail')).orderBy(asc(systems.createdAt)).limit(1);
+  const mail = row === undefined ? undefined : app.systems.open(row).mail;
+  return mail === undefined ? null : { mail, address: mail.sender, system: row!.id };
+}
+
 /** Sends a mail through the first mail server that is connected; false when there is none. @throws OutsideError when it does not take it */
 export async function sendMail(app: App, to: string[], mail: MailBody): Promise<boolean> {
-  const [row] = await app.db.select().from(systems).where(eq(systems.kind, 'mail')).orderBy(asc(systems.createdAt)).limit(1);
-  const sender = row === undefined ? undefined : app.systems.open(row).mail;
-  if (sender === undefined) {
+  const sender = await mailSender(app);
+  if (sender === null) {
     app.log.warn('a mail was not sent: no mail server is connected');
     return false;
   }
   try {
-    await sender.send({ to, ...mail });
+    await sender.mail.send({ to, ...mail });
     return true;
   } catch (error) {
     if (error instanceof OutsideError) app.log.warn({ trouble: error.trouble }, 'a mail was not taken');

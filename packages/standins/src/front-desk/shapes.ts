@@ -30,7 +30,9 @@ export const shapes: Record<Kind, yup.ObjectSchema<yup.AnyObject>> = {
       private: yup.boolean(),
       venue_id: text(20).nullable(),
       site: yup.string().oneOf(['Leeds', 'Halifax']),
-      guests: yup.array(person().required()).max(100),
+      guests: yup.array(person().required()).max(2000),
+      /** what the guests replied, as somebody wrote it down */
+      replies: text(2000).nullable(),
       notes: text(20_000).nullable(),
     })
     .noUnknown(),
@@ -78,6 +80,7 @@ export const blanks: Record<Kind, Record<string, unknown>> = {
     venue_id: null,
     site: 'Leeds',
     guests: [],
+    replies: null,
     notes: null,
   },
   calls: { customer_id: null, subject: 'Call', at: null, time_zone: 'Europe/London', caller: null, done: false, notes: null },

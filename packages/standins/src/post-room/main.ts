@@ -1,35 +1,25 @@
-import { appendFileSync, existsSync, mkdirSync, readFileSync } from 'node:fs';
-import { dirname } from 'node:path';
+import type { AddressInfo } from 'node:net';
+import { buffer } from 'node:stream/consumers';
 import express from 'express';
-import { simpleParser } from 'mailparser';
 import { SMTPServer } from 'smtp-server';
 import { parseFaults } from '../common/faults.ts';
 import { html, render } from '../common/html.ts';
 import { fail, options, serve } from '../common/serve.ts';
+import { type Answer, answers, answerTo, invitationIn, type Proposal } from './answers.ts';
+import { imapServer } from './imap.ts';
+import { type Letter, Letters } from './letters.ts';
 
-/** The Post room of Alder & Wren: takes every mail over SMTP on loopback, sends none on, and shows them as a list. */
-interface Letter {
-  at: string;
-  from: string;
-  to: string[];
-  subject: string;
-  text: string;
-  html: string | null;
-  parts: { name: string; type: string; text: string }[];
-}
-
-const given = options('post-room --port N --smtp-port N --data FILE [--user NAME:PASSWORD] [--faults slow=0.1,broken=0.1]', [
+/**
+ * The Post room of Alder & Wren: takes every mail over SMTP on loopback, sends none on, shows them as a list, lets their
+ * readers answer invitations, and has a mailbox over IMAP for each address.
+ */
+const given = options('post-room --port N --smtp-port N --data FILE [--imap-port N] [--user NAME:PASSWORD] [--faults slow=0.1,broken=0.1]', [
   'smtp-port',
+  'imap-port',
   'user',
   'faults',
 ]);
-mkdirSync(dirname(given.data), { recursive: true });
-const letters: Letter[] = existsSync(given.data)
-  ? readFileSync(given.data, 'utf8')
-      .split('\n')
-      .filter((line) => line.endsWith('}'))
-      .map((line) => JSON.parse(line) as Letter)
-  : [];
+const letters = new Letters(given.data);
 const faults = (() => {
   try {
     return parseFaults(given.faults);
@@ -54,42 +44,42 @@ const smtp = new SMTPServer({
       stream.resume();
       return void stream.on('end', () => done(Object.assign(new Error('the post room is full, come back later'), { responseCode: 451 })));
     }
-    void simpleParser(stream, {}).then(
-      (mail) => {
-        const letter: Letter = {
-          at: new Date().toISOString(),
-          from: mail.from?.text ?? '',
-          to: session.envelope.rcptTo.map((r) => r.address),
-          subject: mail.subject ?? '',
-          text: mail.text ?? '',
-          html: mail.html === false ? null : (mail.html ?? null),
-          parts: mail.attachments.map((a) => ({
-            name: a.filename ?? '',
-            type: a.contentType,
-            text: a.contentType.startsWith('text/') ? a.content.toString('utf8') : '',
-          })),
-        };
-        letters.push(letter);
-        appendFileSync(given.data, `${JSON.stringify(letter)}\n`);
-        setTimeout(done, Math.random() < (faults.slow ?? 0) ? 1500 : 0);
-      },
-      (error: Error) => done(error),
-    );
+    void buffer(stream)
+      .then((raw) =>
+        letters.take(
+          raw,
+          session.envelope.rcptTo.map((r) => r.address),
+        ),
+      )
+      .then(
+        () => setTimeout(done, Math.random() < (faults.slow ?? 0) ? 1500 : 0),
+        (error: Error) => done(error),
+      );
   },
 });
 smtp.on('error', (error) => fail(`post room: ${error.message}`));
+const imap = imapServer(letters, password);
+imap.on('error', (error) => fail(`post room: ${error.message}`));
 
 const app = express();
 app.disable('x-powered-by');
-app.get('/api/mails', (_request, response) => response.json({ items: letters }));
+app.use(express.urlencoded({ extended: false, limit: '10kb' }));
+// Forms of other sites may not post here.
+app.use((request, response, next) => {
+  const origin = request.get('origin');
+  if (request.method !== 'POST' || origin === undefined || origin === `http://${request.get('host')}`) return next();
+  response.status(403).send('This form belongs to another site.');
+});
+const shown = ({ raw: _raw, ...letter }: Letter) => letter;
+app.get('/api/mails', (_request, response) => response.json({ items: letters.all.map(shown) }));
 app.get('/', (_request, response) => {
-  const rows = letters
+  const rows = letters.all
     .map(
       (l, i) =>
         `<tr><td><a href="/mails/${i}">${html(l.subject)}</a><td>${html(l.to.join(', '))}<td>${html(l.from)}<td>${html(l.at.slice(0, 19).replace('T', ' '))}`,
     )
     .reverse();
-  const empty = letters.length === 0 ? '<p>No mail has come in yet.</p>' : '';
+  const empty = letters.all.length === 0 ? '<p>No mail has come in yet.</p>' : '';
   response.send(
     render(
       'Post room',
@@ -99,15 +89,48 @@ app.get('/', (_request, response) => {
   );
 });
 app.get('/mails/:number', (request, response) => {
-  const letter = letters[Number(request.params.number)];
+  const letter = letters.all[Number(request.params.number)];
   if (letter === undefined) return response.status(404).send(render('Post room', 'No such mail', '<p><a href="/">All mails</a></p>'));
-  const parts = letter.parts.map((p) => `<h2>${html(p.name || p.type)}</h2><pre>${html(p.text)}</pre>`).join('');
-  response.send(
-    render('Post room', letter.subject, `<p><a href="/">All mails</a> to ${html(letter.to.join(', '))}</p><pre>${html(letter.text)}</pre>${parts}`),
-  );
+  response.send(render('Post room', letter.subject, mailPage(letter)));
 });
-smtp.listen(Number(given['smtp-port'] ?? 0), '127.0.0.1', () => {
-  const address = smtp.server.address();
-  console.log(`mail is taken at smtp://127.0.0.1:${typeof address === 'object' ? address?.port : given['smtp-port']}`);
-  serve('post room', app, given.port, () => new Promise((resolve) => smtp.close(() => resolve())));
+/** Answers as the reader's calendar program would. */
+app.post('/mails/:number', async (request, response) => {
+  const letter = letters.all[Number(request.params.number)];
+  const invitation = letter === undefined ? null : invitationIn(letter);
+  const { answer, days } = request.body as { answer?: string; days?: string };
+  const said: Answer | Proposal | undefined = answer === 'COUNTER' ? { days: Number(days) || 1 } : answers.find((a) => a === answer);
+  if (letter === undefined || invitation === null || said === undefined)
+    return response.status(422).send(render('Post room', 'Nothing to answer', '<p>This mail asks for no answer. <a href="/">All mails</a></p>'));
+  const { raw, to } = answerTo(letter, invitation, said);
+  await letters.take(raw, [to]);
+  response.redirect(303, '/');
+});
+
+const frame = (text: string) =>
+  `<iframe sandbox title="The mail as it looks" style="width:100%;height:26rem;border:1px solid #ddd" srcdoc="${html(text)}"></iframe>`;
+
+function mailPage(letter: Letter): string {
+  const parts = letter.parts.map((p) => `<h2>${html(p.name || p.type)}</h2><pre>${html(p.text)}</pre>`).join('');
+  const form =
+    invitationIn(letter) === null
+      ? ''
+      : `<form method="post"><p>As ${html(letter.to[0])}'s calendar program:
+${answers.map((a) => `<button name="answer" value="${a}">${a.toLowerCase()}</button>`).join(' ')}
+<button name="answer" value="COUNTER">propose another time</button> <label style="min-width:0">days later <input name="days" type="number" value="1" min="1" max="60"></label></p></form>`;
+  const looks =
+    letter.html === null ? `<pre>${html(letter.text)}</pre>` : `${frame(letter.html)}<h2>As plain text</h2><pre>${html(letter.text)}</pre>`;
+  return `<p><a href="/">All mails</a> to ${html(letter.to.join(', '))} from ${html(letter.from)}</p>${form}${looks}${parts}`;
+}
+
+const portOf = (address: string | AddressInfo | null | undefined, asked: string | undefined) =>
+  typeof address === 'object' && address !== null ? address.port : asked;
+imap.listen(Number(given['imap-port'] ?? 0), '127.0.0.1', () => {
+  console.log(`mailboxes are read at imap://127.0.0.1:${portOf(imap.address(), given['imap-port'])}`);
+  smtp.listen(Number(given['smtp-port'] ?? 0), '127.0.0.1', () => {
+    console.log(`mail is taken at smtp://127.0.0.1:${portOf(smtp.server.address(), given['smtp-port'])}`);
+    serve('post room', app, given.port, async () => {
+      imap.close();
+      await new Promise<void>((resolve) => smtp.close(() => resolve()));
+    });
+  });
 });

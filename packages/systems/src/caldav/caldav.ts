@@ -1,12 +1,12 @@
 import { randomUUID } from 'node:crypto';
 import { failure } from '../http/answers.ts';
 import type { Call } from '../http/call.ts';
-import type { CalendarChanges, CalendarInfo, Calendars, ProbeStep, StoredEvent } from '../interfaces.ts';
+import type { CalendarChanges, CalendarInfo, Calendars, ProbeStep, Scheduling, StoredEvent } from '../interfaces.ts';
 import { OutsideError } from '../outside-error.ts';
 import { failedStep } from '../probe-steps.ts';
 import { isSameCalendar, pullChanges } from './changes.ts';
 import { Dav, hrefElements, NAMESPACES } from './dav.ts';
-import { findHomes, listCalendars } from './discovery.ts';
+import { findHomes, listCalendars, readScheduling } from './discovery.ts';
 import { withSlash } from './hrefs.ts';
 import { CAL, DAV, type DavResponse, escapeXml } from './multistatus.ts';
 import { watchCalendars } from './watch.ts';
@@ -32,6 +32,7 @@ export class CalDav implements Calendars {
   readonly #address: string;
   #homes: string[] | null = null;
   #batch = batches.first;
+  #scheduling: Promise<Scheduling> | null = null;
 
   constructor(call: Call, address: string) {
     this.#dav = new Dav(call, address);
@@ -41,6 +42,17 @@ export class CalDav implements Calendars {
   async #findHomes(signal: AbortSignal): Promise<string[]> {
     this.#homes ??= await findHomes(this.#dav, this.#address, signal);
     return this.#homes;
+  }
+
+  /** What the server says of it once holds: it is part of the account. */
+  scheduling(signal: AbortSignal): Promise<Scheduling> {
+    this.#scheduling ??= this.#findHomes(signal)
+      .then((homes) => readScheduling(this.#dav, homes[0]!, signal))
+      .catch((error: unknown) => {
+        this.#scheduling = null;
+        throw error;
+      });
+    return this.#scheduling;
   }
 
   async *probe(signal: AbortSignal): AsyncIterable<ProbeStep> {
@@ -56,6 +68,14 @@ export class CalDav implements Calendars {
         detail: calendars.length > 0 ? `${calendars.length} found: ${calendars.map((c) => c.name).join(', ')}` : 'none yet; Monsoon can make one',
       };
       yield* this.#probeContents(calendars.slice(0, MOST_COUNTED), signal);
+      const { addresses, invites } = await this.scheduling(signal);
+      yield {
+        name: 'invitations',
+        outcome: 'ok',
+        detail: invites
+          ? `the server invites guests itself${addresses.length === 0 ? '' : `, in the name of ${addresses.join(', ')}`}`
+          : 'the server invites nobody; Monsoon can, by mail',
+      };
       const closed = calendars.filter((c) => !c.writable);
       yield {
         name: 'writing',

@@ -1,4 +1,4 @@
-import type { CalendarInfo } from '../interfaces.ts';
+import type { CalendarInfo, Scheduling } from '../interfaces.ts';
 import { OutsideError } from '../outside-error.ts';
 import type { Dav } from './dav.ts';
 import { canonicalHref, withSlash } from './hrefs.ts';
@@ -48,6 +48,20 @@ function hrefsIn(response: DavResponse, property: string, dav: Dav): string[] {
   return (element?.children ?? [])
     .filter((c) => c.name === `${DAV}href` && c.text.trim() !== '')
     .map((c) => withSlash(canonicalHref(c.text.trim(), dav.base)));
+}
+
+/** The account's addresses, and whether the server schedules for it: then it has an outbox (RFC 6638, 2.1 and 2.4.1). */
+export async function readScheduling(dav: Dav, start: string, signal: AbortSignal): Promise<Scheduling> {
+  const here = (await dav.propfind(start, 0, '<D:current-user-principal/>', signal)).responses[0];
+  const principal = here === undefined ? undefined : hrefsIn(here, `${DAV}current-user-principal`, dav)[0];
+  if (principal === undefined) return { addresses: [], invites: false };
+  const wanted = '<C:calendar-user-address-set/><C:schedule-outbox-URL/>';
+  const account = (await dav.propfind(principal, 0, wanted, signal)).responses[0];
+  const hrefs = account?.properties.get(`${CAL}calendar-user-address-set`)?.children.map((c) => c.text.trim()) ?? [];
+  return {
+    addresses: [...new Set(hrefs.flatMap((href) => /^mailto:(.+)$/i.exec(href)?.[1]?.toLowerCase() ?? []))],
+    invites: account !== undefined && hrefsIn(account, `${CAL}schedule-outbox-URL`, dav).length > 0,
+  };
 }
 
 const COLOUR = '{http://apple.com/ns/ical/}calendar-color';

@@ -70,12 +70,18 @@ export class Smtp implements Mail {
     }
   }
 
+  get sender(): string {
+    return this.#settings.from;
+  }
+
   async send(message: Message): Promise<void> {
     try {
       await this.#transport.sendMail({
-        from: this.#settings.from,
+        from: message.senderName === undefined ? this.#settings.from : { name: oneLine(message.senderName), address: this.#settings.from },
         to: message.to,
-        subject: message.subject,
+        subject: oneLine(message.subject),
+        ...(message.messageId === undefined ? {} : { messageId: message.messageId }),
+        ...(message.replyTo === undefined ? {} : { replyTo: message.replyTo }),
         text: message.text,
         ...(message.html === undefined ? {} : { html: message.html }),
         ...(message.calendar === undefined ? {} : { icalEvent: { method: message.calendar.method, content: message.calendar.text } }),
@@ -92,14 +98,19 @@ export class Smtp implements Mail {
   }
 }
 
+/** A header is one line: what a person wrote cannot begin another (RFC 5322, 2.2). */
+const oneLine = (text: string): string => text.replace(/\p{Cc}+/gu, ' ').trim();
+
 function explain(error: unknown, host: string, secrets: readonly string[]): OutsideError {
-  const { code, responseCode } = error as { code?: string; responseCode?: number };
+  const { code, responseCode, command } = error as { code?: string; responseCode?: number; command?: string };
+  // Once the text is on its way, a server that falls silent may have taken it.
+  const uncertain = command === 'DATA' && responseCode === undefined;
   const message = masked((error as Error).message, secrets);
   if (error instanceof ForbiddenAddress) return new OutsideError('forbidden address', error.message);
   if (code === 'EAUTH') return new OutsideError('not authorised', `${host} does not accept the credentials: ${message}`);
-  if (code === 'ETIMEDOUT') return new OutsideError('timed out', `${host} did not answer in time`);
+  if (code === 'ETIMEDOUT') return new OutsideError('timed out', `${host} did not answer in time`, { uncertain });
   if (responseCode !== undefined && responseCode >= 500) return new OutsideError('refused', `${host} refused the mail: ${message}`);
   if (responseCode !== undefined && responseCode >= 400) return new OutsideError('broken', `${host} does not take the mail now: ${message}`);
   if (code === 'EENVELOPE' || code === 'EMESSAGE') return new OutsideError('refused', `the mail cannot be sent: ${message}`);
-  return new OutsideError('unreachable', `the connection to ${host} failed (${code ?? message})`, { cause: error });
+  return new OutsideError('unreachable', `the connection to ${host} failed (${code ?? message})`, { cause: error, uncertain });
 }

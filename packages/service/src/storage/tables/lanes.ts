@@ -30,6 +30,8 @@ export const lanes = pgTable('lanes', {
   auditedAt: time('audited_at'),
   /** put back from a backup, and not read whole since: what is known of it may be older than both sides */
   restoredAt: time('restored_at'),
+  /** since when its guests are invited: the first run with that setting is over */
+  invitesSince: time('invites_since'),
   lastRunAt: time('last_run_at'),
   nextRunAt: time('next_run_at'),
   createdAt: time('created_at').notNull().default(sql`now()`),

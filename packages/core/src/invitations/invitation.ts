@@ -1,0 +1,144 @@
+import type { Attendee, EventValues, PropertyName, Response } from '../maps/properties.ts';
+import { sameProperty } from '../maps/properties.ts';
+import type { When } from '../time/when.ts';
+import type { ZoneTable } from '../time/zones.ts';
+
+/** What guests are told of an event. */
+const toldProperties = ['title', 'when', 'recurrence', 'location', 'description', 'status', 'link', 'conference'] as const;
+type Told = (typeof toldProperties)[number];
+
+/** What a guest has to know of an event: what an invitation says. */
+export interface Invitation extends Pick<EventValues, Told> {
+  uid: string;
+  /** of an occurrence of a series: its original start, as in its address */
+  occurrence: string | null;
+  organizer: Attendee | null;
+  guests: Attendee[];
+  /** RFC 5545, 3.8.7.4 */
+  sequence: number;
+}
+
+/** Another time that a guest proposes (RFC 5546, 3.2.7). */
+export interface Proposal {
+  when: When;
+  /** RFC 3339: when it was written */
+  stamp: string;
+  comment: string | null;
+}
+
+/** A guest of a pair, and what was last said to them. */
+export interface KnownGuest {
+  /** the pair */
+  pair: string;
+  /** in small letters */
+  email: string;
+  name: string | null;
+  /** what they know of the event; null: they do not know of it */
+  told: Invitation | null;
+  /** a reply that its event does not show yet */
+  reply: Response | null;
+  /** another time that they propose, while nobody has answered */
+  proposal?: Proposal | null;
+}
+
+/** A message that a guest gets (RFC 5546, 3.2). */
+export interface Notice {
+  email: string;
+  name: string | null;
+  method: 'REQUEST' | 'CANCEL';
+  /** in words */
+  why: string;
+  /** the event takes place without this guest */
+  uninvited?: true;
+}
+
+/** How a guest stands once an operation is done. */
+export interface GuestChange {
+  email: string;
+  name: string | null;
+  /** what they knew before */
+  told: Invitation | null;
+  /** what they should know; null: that it does not concern them any more */
+  invitation: Invitation | null;
+  /** null: there is nothing to say */
+  notice: Notice | null;
+}
+
+/** Other changes are no news to a guest (RFC 5546, 2.1.4). */
+const news: { property: Told; why: string }[] = [
+  { property: 'when', why: 'another time' },
+  { property: 'location', why: 'another place' },
+  { property: 'recurrence', why: 'it repeats differently' },
+  { property: 'status', why: 'another status' },
+];
+
+/** What an event says to its guests, as far as its values are known. */
+export const invitationOf = (values: Partial<EventValues>, more: Pick<Invitation, 'uid' | 'occurrence' | 'sequence'>): Partial<Invitation> => {
+  const told = toldProperties.filter((p) => p in values).map((p) => [p, values[p] ?? null]);
+  return {
+    ...(Object.fromEntries(told) as Pick<EventValues, Told>),
+    ...('organizer' in values ? { organizer: values.organizer ?? null } : {}),
+    ...('attendees' in values ? { guests: values.attendees ?? [] } : {}),
+    ...more,
+  };
+};
+
+/** A whole invitation, of which what is not known is as it was. */
+export const whole = (known: Partial<Invitation>, before: Invitation | null): Invitation => ({
+  uid: '',
+  occurrence: null,
+  sequence: 0,
+  title: null,
+  when: null,
+  recurrence: null,
+  location: null,
+  description: null,
+  status: null,
+  link: null,
+  conference: null,
+  organizer: null,
+  guests: [],
+  ...before,
+  ...known,
+});
+
+/**
+ * What each guest of an event has to be told once it stands like this.
+ * @param known what is known of the guests so far
+ * @param now the event as it will be, as far as it is known; null: it is gone or cancelled
+ * @param quiet whoever is a guest now counts as told
+ */
+export function guestChanges(known: readonly KnownGuest[], now: Partial<Invitation> | null, zones: ZoneTable, quiet = false): GuestChange[] {
+  const before = new Map(known.map((g) => [g.email, g]));
+  if (now === null || now.status === 'cancelled')
+    return known.map((g) => leaving(g, now === null ? 'it does not take place' : 'it is cancelled', quiet));
+  const guests = now.guests ?? known.flatMap((g) => (g.told === null ? [] : [{ email: g.email, ...(g.name === null ? {} : { name: g.name }) }]));
+  const there = new Set(guests.map((g) => g.email.toLowerCase()));
+  const staying = guests.map((guest): GuestChange => {
+    const email = guest.email.toLowerCase();
+    const told = before.get(email)?.told ?? null;
+    const name = guest.name ?? before.get(email)?.name ?? null;
+    const invitation = whole(now, told);
+    const why = told === null ? 'a new guest' : differences(told, invitation, zones);
+    const method = 'REQUEST' as const;
+    return { email, name, told, invitation, notice: quiet || why === null ? null : { email, name, method, why } };
+  });
+  return [...staying, ...known.filter((g) => !there.has(g.email)).map((g) => leaving(g, 'no longer a guest', quiet, true))];
+}
+
+const leaving = ({ email, name, told }: KnownGuest, why: string, quiet: boolean, uninvited = false): GuestChange => ({
+  email,
+  name,
+  told,
+  invitation: null,
+  notice: quiet || told === null ? null : { email, name, method: 'CANCEL', why, ...(uninvited ? { uninvited } : {}) },
+});
+
+function differences(told: Invitation, now: Invitation, zones: ZoneTable): string | null {
+  const found = news.filter(({ property }) => !sameProperty(property as PropertyName, told[property], now[property], zones));
+  return found.length === 0 ? null : found.map((f) => f.why).join(', ');
+}
+
+/** Does a reply to the earlier invitation say nothing of the present one? So it is when the event takes place at another time (RFC 5546, 3.2.2.1). */
+export const isRescheduled = (told: Invitation, now: Partial<Invitation>, zones: ZoneTable): boolean =>
+  (['when', 'recurrence'] as const).some((p) => p in now && !sameProperty(p, told[p], now[p], zones));

@@ -1,0 +1,70 @@
+import type { Response } from '@monsoon/core';
+import { and, eq, sql } from 'drizzle-orm';
+import type { App } from '../app.ts';
+import { addLaneJob } from '../jobs/queue.ts';
+import { guestLog, guests, pairs } from '../storage/schema.ts';
+
+/** What a guest answered, by which way. */
+export interface GivenReply {
+  pair: string;
+  /** in small letters */
+  email: string;
+  response: Response;
+  comment: string | null;
+  via: 'mail' | 'link' | 'calendar server';
+  /** of the message that is answered; null: what they were told last */
+  sequence: number | null;
+  /** RFC 3339: when it was given */
+  stamp: string;
+}
+
+/** `taken`; `old`: it answers an earlier time, or a later reply is known already; `unknown`: they are no guest of it. */
+export type ReplyOutcome = 'taken' | 'old' | 'unknown';
+
+/**
+ * Takes a reply, whatever order replies come in: the one to the later message counts, and of those to one message the
+ * later one (RFC 5546, 2.1.5). The event and the record get it by a run of the lane.
+ */
+export async function takeReply(app: App, reply: GivenReply): Promise<ReplyOutcome> {
+  const { pair, email, response, comment, via, stamp } = reply;
+  const outcome = await app.db.transaction(async (tx): Promise<ReplyOutcome> => {
+    const [row] = await tx
+      .select()
+      .from(guests)
+      .where(and(eq(guests.pair, pair), eq(guests.email, email)))
+      .for('update');
+    if (row === undefined || row.told === null) return 'unknown';
+    const sequence = reply.sequence ?? row.sequence;
+    const later = sequence > row.replySequence || (sequence === row.replySequence && (row.replyStamp === null || stamp > row.replyStamp));
+    const note = { lane: row.lane, pair, email };
+    if (sequence < row.sequence || !later) {
+      // The same reply once more is nothing to note.
+      if (row.replyStamp !== stamp)
+        await tx.insert(guestLog).values({ ...note, what: 'replied late', detail: `${response}, to what is out of date` });
+      return 'old';
+    }
+    await tx
+      .update(guests)
+      .set({
+        reply: response,
+        replySequence: sequence,
+        replyStamp: stamp,
+        replyVia: via,
+        comment,
+        replyPending: true,
+        updatedAt: new Date().toISOString(),
+      })
+      .where(and(eq(guests.pair, pair), eq(guests.email, email)));
+    await tx.insert(guestLog).values({ ...note, what: response, detail: `by ${via}${comment === null ? '' : `: ${comment}`}` });
+    await lookAt(tx, row.lane, pair);
+    return 'taken';
+  });
+  if (outcome === 'taken') await app.announcer.announce(['guests', 'items']);
+  return outcome;
+}
+
+/** Has the lane look at a pair soon. */
+async function lookAt(tx: Parameters<typeof addLaneJob>[0], lane: string, pair: string): Promise<void> {
+  const [row] = await tx.select({ recordId: pairs.recordId }).from(pairs).where(sql`${pairs.id} = ${pair}`);
+  if (row?.recordId != null) await addLaneJob(tx, { lane, cause: 'notice', scope: { records: [row.recordId] } });
+}

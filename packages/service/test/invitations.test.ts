@@ -1,0 +1,226 @@
+import { randomUUID } from 'node:crypto';
+import { expect } from 'chai';
+import ICAL from 'ical.js';
+import { startStandin } from '../../../test/support/front-desk.ts';
+import { type Office, openOffice } from '../../../test/support/office.ts';
+import { dav, eventually } from '../../../test/support/servers.ts';
+
+interface Mail {
+  from: string;
+  to: string[];
+  subject: string;
+  text: string;
+  html: string | null;
+  headers: Record<string, string>;
+  parts: { type: string; text: string }[];
+}
+
+/** What a program that takes iTIP (RFC 5546) must find in a message; an independent reader. */
+function readItip(mail: Mail) {
+  const part = mail.parts.find((p) => p.type === 'text/calendar');
+  expect(part, 'a calendar part').to.not.equal(undefined);
+  const calendar = new ICAL.Component(ICAL.parse(part!.text));
+  const events = calendar.getAllSubcomponents('vevent');
+  expect(events).to.have.length(1);
+  const event = events[0]!;
+  const value = (name: string) => event.getFirstPropertyValue(name);
+  for (const name of ['uid', 'dtstamp', 'organizer', 'sequence']) expect(value(name), name).to.not.equal(null);
+  expect(calendar.getFirstPropertyValue('version')).to.equal('2.0');
+  expect(
+    part!.text.split('\r\n').every((line) => Buffer.byteLength(line) <= 75),
+    'lines of 75 octets',
+  ).to.equal(true);
+  expect(part!.text).to.not.match(/X-MONSOON|VALARM/);
+  return {
+    method: String(calendar.getFirstPropertyValue('method')),
+    uid: String(value('uid')),
+    sequence: Number(value('sequence')),
+    start: String(value('dtstart')),
+    status: value('status') === null ? null : String(value('status')),
+    organizer: String(value('organizer')),
+    guests: event.getAllProperties('attendee').map((a) => ({ address: String(a.getFirstValue()), partstat: a.getParameter('partstat') })),
+    zones: calendar.getAllSubcomponents('vtimezone').map((z) => String(z.getFirstPropertyValue('tzid'))),
+  };
+}
+
+const invitations = { by: 'mail', wait: 0 };
+const fields = {
+  title: { join: '{kind}[, {instrument}]', edit: 'instrument' },
+  location: { copy: 'notes', direction: '->' },
+  attendees: { copy: 'guests' },
+  organizer: { fixed: 'visits@alder-wren.example' },
+  replies: { replies: 'replies', as: 'list' },
+};
+const ada = { name: 'Ada Lark', email: 'ada.lark@post.example' };
+const ben = { name: 'Ben Moor', email: 'ben.moor@post.example' };
+
+describe('guests, invitations and replies', function () {
+  this.timeout(60_000);
+  let office: Office;
+  let room: Awaited<ReturnType<typeof startStandin>>;
+  const mails = async (): Promise<Mail[]> => ((await (await fetch(`${room.address}/api/mails`)).json()) as { items: Mail[] }).items;
+  /** Waits for so many mails in all, and sees that no more come. */
+  const sent = async (count: number): Promise<Mail[]> => {
+    await eventually(`${count} mails`, async () => (await mails()).length >= count, 15_000);
+    await new Promise((fine) => setTimeout(fine, 400));
+    const all = await mails();
+    expect(all, all.map((m) => `${m.to.join()}: ${m.subject}\n${m.text}`).join('\n')).to.have.length(count);
+    return all;
+  };
+  const visit = (more: object) =>
+    office.frontDesk.call<{ id: string }>('POST', '/visits', {
+      instrument: 'Wren grand 170',
+      start: '2027-03-02T09:00:00',
+      time_zone: 'Europe/London',
+      length_minutes: 90,
+      guests: [ada],
+      ...more,
+    });
+
+  beforeEach(async () => {
+    room = await startStandin('post-room', ['--smtp-port', '0', '--user', 'monsoon:post']);
+    office = await openOffice({
+      notices: false,
+      lane: {
+        direction: '<->',
+        may: { records: { create: false, remove: false } },
+        filter: null,
+        private: null,
+        conflicts: { rule: 'hold' },
+        fields,
+        invitations,
+        tell: [],
+        departures: { recordDeleted: 'remove', eventDeleted: 'hold' },
+      },
+    });
+    const settings = {
+      address: `smtp://127.0.0.1:${/smtp:\/\/127\.0\.0\.1:(\d+)/.exec(room.said)![1]}`,
+      from: 'visits@alder-wren.example',
+      user: 'monsoon',
+    };
+    await office.client.connect({ slug: 'post', name: 'Post', kind: 'mail', settings, secrets: { password: 'post' } });
+    await office.run();
+  });
+  afterEach(async () => {
+    await office?.stop();
+    room?.stop();
+  });
+
+  it('invites a guest once, tells of a change once, and of a cancellation once', async () => {
+    const { id } = await visit({});
+    const foreseen = await office.client.forecast('tuning-visits');
+    expect(foreseen.operations[0]!.notices).to.deep.equal([{ ...ada, method: 'REQUEST', why: 'a new guest' }]);
+    await office.run();
+    const second = await office.run({ sweep: true });
+    expect(second.counts).to.deep.include({ changed: 0, created: 0 });
+    const [invitation] = await sent(1);
+    expect(invitation).to.deep.include({ to: [ada.email], subject: 'Invitation: tuning, Wren grand 170' });
+    const first = readItip(invitation!);
+    expect(first).to.deep.include({
+      method: 'REQUEST',
+      start: '2027-03-02T09:00:00',
+      organizer: 'mailto:visits@alder-wren.example',
+      guests: [{ address: `mailto:${ada.email}`, partstat: 'NEEDS-ACTION' }],
+      zones: ['Europe/London'],
+    });
+    expect((await office.event(id))!.text).to.include(`ATTENDEE;CN=Ada Lark;PARTSTAT=NEEDS-ACTION;SCHEDULE-AGENT=CLIENT:mailto:${ada.email}`);
+
+    // Another name is no news; another time is, and so is another place.
+    await office.frontDesk.call('PATCH', `/visits/${id}`, { instrument: 'Wren grand 212' });
+    await office.run();
+    await office.frontDesk.call('PATCH', `/visits/${id}`, { start: '2027-03-03T10:00:00' });
+    await office.run();
+    const moved = readItip((await sent(2))[1]!);
+    expect(moved).to.deep.include({ method: 'REQUEST', uid: first.uid, start: '2027-03-03T10:00:00' });
+    expect(moved.sequence).to.be.greaterThan(first.sequence);
+
+    await office.frontDesk.call('PATCH', `/visits/${id}`, { guests: [ben] });
+    await office.run();
+    const [, , ...third] = await sent(4);
+    const off = third.find((m) => m.to[0] === ada.email)!;
+    expect(readItip(off)).to.deep.include({ method: 'CANCEL', uid: first.uid, status: null });
+    expect(readItip(off).guests.map((g) => g.address)).to.deep.equal([`mailto:${ada.email}`]);
+    expect(readItip(third.find((m) => m.to[0] === ben.email)!).method).to.equal('REQUEST');
+
+    await office.frontDesk.call('DELETE', `/visits/${id}`);
+    await office.run({ sweep: true });
+    const last = (await sent(5))[4]!;
+    expect(last).to.deep.include({ to: [ben.email], subject: 'Cancelled: tuning, Wren grand 212' });
+    expect(readItip(last)).to.deep.include({ method: 'CANCEL', status: 'CANCELLED' });
+  });
+
+  it('takes a reply by the link in the mail, which moves the event and the record and nothing else', async () => {
+    const { id } = await visit({ guests: [ada, ben] });
+    await office.run();
+    const [mail] = (await sent(2)).filter((m) => m.to[0] === ada.email);
+    const before = (await office.event(id))!.text;
+    const link = /(http\S+\/reply\/\S+?)\?answer=accepted/.exec(mail!.text)![1]!;
+    const page = await fetch(`${link}?answer=accepted`);
+    expect(page.status).to.equal(200);
+    const html = await page.text();
+    expect(html).to.include('tuning, Wren grand 170').and.include('Tuesday 2 March 2027, 09:00 to 10:30 (Europe/London)').and.not.include('<script');
+    expect((await office.frontDesk.call<{ replies: string | null }>('GET', `/visits/${id}`)).replies, 'looking is no reply').to.equal(null);
+
+    const post = (to: string, body: Record<string, string>) => fetch(to, { method: 'POST', body: new URLSearchParams(body) });
+    expect((await post(link, { answer: 'perhaps' })).status).to.equal(422);
+    expect((await post(`${link.slice(0, -3)}AAA`, { answer: 'accepted' })).status, 'an altered link').to.equal(404);
+    const answered = await post(link, { answer: 'accepted', comment: 'Gate code 4711\r\nATTENDEE:mailto:x@post.example' });
+    expect(await answered.text()).to.include('you will come');
+    await eventually('the record', async () => {
+      const { replies } = await office.frontDesk.call<{ replies: string | null }>('GET', `/visits/${id}`);
+      return replies === 'Ada Lark: accepted; Ben Moor: needs action';
+    });
+    const after = await eventually('the event', async () => {
+      const { text } = (await office.event(id))!;
+      return text.includes('ACCEPTED') && text;
+    });
+    const same = (text: string) => text.replace(/^(DTSTAMP|LAST-MODIFIED|SEQUENCE):.*\r\n/gm, '');
+    expect(same(after)).to.equal(same(before).replace('CN=Ada Lark;PARTSTAT=NEEDS-ACTION', 'CN=Ada Lark;PARTSTAT=ACCEPTED'));
+    await sent(2);
+
+    // Moved, the reply says nothing any more: the guest is asked again.
+    await office.frontDesk.call('PATCH', `/visits/${id}`, { start: '2027-03-09T09:00:00' });
+    await office.run();
+    await sent(4);
+    expect((await office.frontDesk.call<{ replies: string | null }>('GET', `/visits/${id}`)).replies).to.equal(
+      'Ada Lark: needs action; Ben Moor: needs action',
+    );
+  });
+
+  it('writes to nobody in its first run, and stops where it would write to many', async () => {
+    // A lane of its own, which meets visits with guests when it begins.
+    for (let i = 0; i < 30; i++) await visit({ guests: [{ name: `Guest ${i}`, email: `guest.${i}@post.example` }] });
+    const calendar = (await office.client.makeCalendar('diary', `Other ${randomUUID().slice(0, 8)}`, null)).href;
+    const { definition } = await office.client.lane('tuning-visits');
+    await office.client.removeLane('tuning-visits');
+    await office.client.makeLane('tuning-visits', { ...definition, calendar: { system: 'diary', calendar } });
+    const first = await office.run();
+    expect(first, String(first.reason)).to.include({ state: 'done' });
+    expect((await office.client.items('tuning-visits', { limit: 100 })).items).to.have.length(30);
+    await sent(0);
+
+    for (let i = 0; i < 30; i++)
+      await office.frontDesk.call('PATCH', `/visits/V-${1001 + i}`, { start: `2027-04-0${1 + (i % 9)}T09:00:00` }).catch(() => undefined);
+    const held = await office.run({ sweep: true });
+    expect(held.state).to.equal('held');
+    expect(held.reason).to.include('it would write to guests 30 times; the lane lets 25 through in a run');
+    await sent(0);
+    expect((await office.client.release(held.id)).state).to.equal('waiting');
+    await sent(30);
+  });
+
+  it('says what an event was cancelled on the calendar means for its guests, and undo says what it cannot take back', async () => {
+    const { id } = await visit({});
+    const made = await office.run();
+    await sent(1);
+    const undo = await office.client.foreseeUndo({ run: made.id });
+    expect(undo.operations[0]!.notices.map((n) => `${n.method} ${n.email}`)).to.deep.equal([`CANCEL ${ada.email}`]);
+    const event = (await office.event(id))!;
+    await dav(office.diary, 'DELETE', event.href, { 'if-match': event.etag! });
+    await office.run({ sweep: true });
+    await sent(1);
+    await office.client.settleAll('event deleted', 'unlink');
+    await office.run();
+    await sent(1);
+  });
+});
