@@ -78,6 +78,7 @@ export const brokenEngines: { invariant: string; wrong: string; planner: Planner
         restore: null,
         hold: null,
         notices: [],
+        answers: null,
         verdict: null,
       };
       return { ...result, operations: [...result.operations, again] };

@@ -89,12 +89,7 @@ export { expandObject } from './ical/expanded.ts';
 export { type Reduced, reducedText, reduceObject, type Showable, type Showing, showable, zoneDefinition } from './ical/reduced.ts';
 export { type Selection, selectParts } from './ical/select-parts.ts';
 export { editTask, makeTask, readTask, taskStatuses } from './ical/task-text.ts';
-export type {
-  GuestChange,
-  Invitation,
-  KnownGuest,
-  Notice,
-} from './invitations/invitation.ts';
+export type { GuestChange, Invitation, KnownGuest, Notice, Proposal } from './invitations/invitation.ts';
 export { type ItipMessage, type ItipReply, readItip, writeItip } from './invitations/itip.ts';
 export { guestChangesOf, invites, withNotices } from './invitations/notices.ts';
 export { checkLane } from './lane/check.ts';

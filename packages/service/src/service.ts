@@ -9,6 +9,7 @@ import type { Config } from './config.ts';
 import { logError } from './errors.ts';
 import { ensureHosted } from './hosted/system.ts';
 import { buildHealthServer, buildServer } from './http/server.ts';
+import { readMailbox, readMailboxes } from './invitations/mailbox.ts';
 import { sendInvitations } from './invitations/send.ts';
 import { openAnnouncer } from './jobs/announcements.ts';
 import { type Liveness, openLiveness } from './jobs/liveness.ts';
@@ -117,6 +118,8 @@ async function startAll(config: Config, lost: () => void, started: Stop[]): Prom
       runLane: (job) => runLane(app, job, stopping.signal),
       checkSystem: (system) => checkOne(app, system),
       checkDue: () => checkDue(app),
+      readMailbox: (system) => readMailbox(app, system),
+      readMailboxes: () => readMailboxes(app),
       invite: (lane) => sendInvitations(app, lane),
       tell: (to) => tell(app, to),
       digests: () => sendDigests(app),

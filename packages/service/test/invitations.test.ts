@@ -1,6 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import { expect } from 'chai';
 import ICAL from 'ical.js';
+import nodemailer from 'nodemailer';
 import { startStandin } from '../../../test/support/front-desk.ts';
 import { type Office, openOffice } from '../../../test/support/office.ts';
 import { dav, eventually } from '../../../test/support/servers.ts';
@@ -54,6 +55,14 @@ const fields = {
 const ada = { name: 'Ada Lark', email: 'ada.lark@post.example' };
 const ben = { name: 'Ben Moor', email: 'ben.moor@post.example' };
 
+/** Puts a mail into a mailbox of the post room, as it stands. */
+async function smtpSend(said: string, to: string, raw: string): Promise<void> {
+  const port = Number(/smtp:\/\/127\.0\.0\.1:(\d+)/.exec(said)![1]);
+  const transport = nodemailer.createTransport({ host: '127.0.0.1', port, auth: { user: 'monsoon', pass: 'post' } });
+  await transport.sendMail({ envelope: { from: 'guest@post.example', to }, raw });
+  transport.close();
+}
+
 describe('guests, invitations and replies', function () {
   this.timeout(60_000);
   let office: Office;
@@ -97,6 +106,8 @@ describe('guests, invitations and replies', function () {
       address: `smtp://127.0.0.1:${/smtp:\/\/127\.0\.0\.1:(\d+)/.exec(room.said)![1]}`,
       from: 'visits@alder-wren.example',
       user: 'monsoon',
+      mailbox: `imap://127.0.0.1:${/imap:\/\/127\.0\.0\.1:(\d+)/.exec(room.said)![1]}`,
+      mailboxUser: 'visits@alder-wren.example',
     };
     await office.client.connect({ slug: 'post', name: 'Post', kind: 'mail', settings, secrets: { password: 'post' } });
     await office.run();
@@ -185,6 +196,87 @@ describe('guests, invitations and replies', function () {
     expect((await office.frontDesk.call<{ replies: string | null }>('GET', `/visits/${id}`)).replies).to.equal(
       'Ada Lark: needs action; Ben Moor: needs action',
     );
+  });
+
+  it('takes replies by mail in any order, and asks a person about another time', async () => {
+    const { id } = await visit({});
+    await office.run();
+    const [mail] = await sent(1);
+    const replies = async () => (await office.frontDesk.call<{ replies: string | null }>('GET', `/visits/${id}`)).replies;
+    const answer = (form: Record<string, string>, index = 0) =>
+      fetch(`${room.address}/mails/${index}`, { method: 'POST', body: new URLSearchParams(form) });
+    await answer({ answer: 'TENTATIVE' });
+    await eventually('the reply', async () => (await replies()) === 'Ada Lark: tentative');
+    await answer({ answer: 'ACCEPTED' });
+    await eventually('the later reply', async () => (await replies()) === 'Ada Lark: accepted');
+
+    // In somebody else's name, to no event of ours, and what is no reply at all.
+    const write = async (from: string, calendar: string | null) => {
+      const raw = [
+        `From: ${from}`,
+        'To: visits@alder-wren.example',
+        'Subject: x',
+        'MIME-Version: 1.0',
+        'Content-Type: multipart/mixed; boundary=b',
+        '',
+        '--b',
+        'Content-Type: text/plain',
+        '',
+        'Hello',
+        ...(calendar === null ? [] : ['--b', 'Content-Type: text/calendar; method=REPLY', '', calendar]),
+        '--b--',
+        '',
+      ];
+      await deliver(raw.join('\r\n'));
+    };
+    const deliver = (raw: string) => smtpSend(room.said, 'visits@alder-wren.example', raw);
+    const itip = readItip(mail!);
+    const reply = (uid: string, guest: string, partstat: string, stamp: string, sequence = itip.sequence) =>
+      [
+        'BEGIN:VCALENDAR',
+        'VERSION:2.0',
+        'METHOD:REPLY',
+        'BEGIN:VEVENT',
+        `UID:${uid}`,
+        `SEQUENCE:${sequence}`,
+        `DTSTAMP:${stamp}`,
+        `ATTENDEE;PARTSTAT=${partstat}:mailto:${guest}`,
+        'ORGANIZER:mailto:visits@alder-wren.example',
+        'END:VEVENT',
+        'END:VCALENDAR',
+      ].join('\r\n');
+    const soon = '20990101T000000Z';
+    await write('mallory@post.example', reply(itip.uid, ada.email, 'DECLINED', soon));
+    await write(ada.email, reply('unknown@post.example', ada.email, 'DECLINED', soon));
+    await write(ada.email, null);
+    await write(ada.email, 'BEGIN:VCALENDAR\r\nMETHOD:REPLY\r\nEND:VCALENDAR');
+    // An older one comes late, and the newest last.
+    await write(ada.email, reply(itip.uid, ada.email, 'DECLINED', '20200101T000000Z'));
+    await write(ada.email, reply(itip.uid, ada.email, 'TENTATIVE', soon));
+    await eventually('the last reply', async () => (await replies()) === 'Ada Lark: tentative');
+
+    await answer({ answer: 'COUNTER', days: '2' });
+    const hold = await eventually('the question', async () => (await office.client.holds()).items[0]);
+    expect(hold).to.deep.include({ question: 'another time proposed', choices: ['accept', 'decline'] });
+    expect(hold.cause).to.include('Ada Lark proposes 4 Mar 2027 09:00-10:30 Europe/London');
+    await office.client.settle(hold.id, 'accept');
+    await eventually('the visit moves', async () =>
+      (await office.frontDesk.call<{ start: string }>('GET', `/visits/${id}`)).start.startsWith('2027-03-04T09:00'),
+    );
+    const all = await eventually('the update', async () => {
+      const found = (await mails()).filter((m) => m.to[0] === ada.email);
+      return found.length === 2 && found;
+    });
+    expect(readItip(all[1]!)).to.deep.include({ method: 'REQUEST', start: '2027-03-04T09:00:00' });
+
+    await answer({ answer: 'COUNTER', days: '9' }, (await mails()).length - 1);
+    const second = await eventually('the second question', async () => (await office.client.holds()).items[0]);
+    await office.client.settle(second.id, 'decline');
+    const last = await eventually('the answer', async () => (await mails()).filter((m) => m.to[0] === ada.email)[2]);
+    expect(readItip(last).method).to.equal('DECLINECOUNTER');
+    await office.run();
+    expect((await office.client.holds()).items).to.deep.equal([]);
+    expect((await office.frontDesk.call<{ start: string }>('GET', `/visits/${id}`)).start).to.include('2027-03-04T09:00');
   });
 
   it('writes to nobody in its first run, and stops where it would write to many', async () => {

@@ -150,14 +150,43 @@ export interface Mail {
   readonly sender: string;
 }
 
-/** Where something changed, by our own doing where that is known: a collection of records, or a calendar by its href. */
-export type Changed = ({ collection: string } | { calendar: string }) & { ours?: boolean };
+/** How far a mailbox was read: the generation of its numbers, and the highest that was read (RFC 3501, 2.3.1.1). */
+export interface MailCursor {
+  validity: string;
+  uid: number;
+}
+
+/** A mail that came in, as far as it can be an answer to an invitation. */
+export interface IncomingMail {
+  uid: number;
+  /** addresses of its From, in small letters */
+  from: string[];
+  /** the text of its iTIP part (RFC 6047); null: it has none */
+  calendar: string | null;
+  /** why it was not read: it is too large, or not built as mails are */
+  unread: string | null;
+}
+
+/** Mail in. */
+export interface Mailbox {
+  probe(signal: AbortSignal): AsyncIterable<ProbeStep>;
+  /**
+   * Hands over each mail that came since, the oldest first. Nothing is changed in the mailbox but that a mail of which `take`
+   * says so is marked as read.
+   * @param cursor null: only what comes from now on
+   */
+  read(cursor: MailCursor | null, take: (mail: IncomingMail) => Promise<boolean>, signal: AbortSignal): Promise<MailCursor>;
+}
+
+/** Where something changed, by our own doing where that is known: a collection of records, a calendar by its href, or the mailbox. */
+export type Changed = ({ collection: string } | { calendar: string } | { mailbox: true }) & { ours?: boolean };
 
 /** A connected system: what it offers, and how to let go of it. */
 export interface OpenSystem {
   records?: Records;
   calendars?: Calendars;
   mail?: Mail;
+  mailbox?: Mailbox;
   /** Tries everything that its settings tell of it, reading only. */
   walk?(signal: AbortSignal): AsyncIterable<ProbeStep>;
   /** What a signed notice is about; null when its signature does not fit. */

@@ -16,6 +16,7 @@ export const holdChoices = {
   'keeps changing': ['try again', 'unlink'],
   'repeating event': ['unlink'],
   'organised by another': ['calendar wins', 'leave'],
+  'another time proposed': ['accept', 'decline'],
 } as const;
 export type HoldQuestion = keyof typeof holdChoices;
 

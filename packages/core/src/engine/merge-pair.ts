@@ -1,4 +1,5 @@
 import { otherOrganiser } from '../invitations/organiser.ts';
+import { askAboutProposal, proposedTime, withProposal } from '../invitations/proposals.ts';
 import { withReplies } from '../invitations/replies-on-event.ts';
 import { type RecordItem, stateOf } from '../record/fields.ts';
 import { withSeen } from './baseline.ts';
@@ -46,7 +47,9 @@ export function mergePair(input: PairedInput, merging: Merging): Omit<Planned, '
       at: linkContext(context),
       answer: (asked) => (hold?.question === 'conflict' && hold.asked === asked ? (hold.choice as 'records win' | 'calendar wins' | null) : null),
     });
-  const { event, replies } = withReplies(input, merging.event, () => mergeWith(merging.event, null).eventEdits);
+  const proposed = proposedTime(input);
+  const moved = withProposal(proposed, merging.event);
+  const { event, replies } = withReplies(input, moved.event, () => mergeWith(moved.event, null).eventEdits);
   let merged = mergeWith(event, null);
   const asked = askedAbout('organised by another', ...merged.organised.map((o) => [o.key, o.record, o.event]));
   const answer = organised?.asked === asked ? organised.choice : null;
@@ -56,7 +59,11 @@ export function mergePair(input: PairedInput, merging: Merging): Omit<Planned, '
     const keys = merged.organised.map((o) => o.key);
     merged = { ...merged, organised: [], loose: false, settled: [...merged.settled, ...keys], agreed: [...merged.agreed, ...keys] };
   }
-  merged = { ...merged, eventEdits: { ...merged.eventEdits, ...replies.edits }, changes: [...replies.changes, ...merged.changes] };
+  merged = {
+    ...merged,
+    eventEdits: { ...moved.edits, ...replies.edits, ...merged.eventEdits },
+    changes: [...moved.changes, ...replies.changes, ...merged.changes],
+  };
   // Lists show the title after this write.
   const label = Object.keys(merged.recordEdits).length === 0 ? merging.label : labelOf(showAll(input.links, merged.record, context), merging.label);
   const held = holdSeries(input, { ...merging, label }, 'when' in merged.eventEdits);
@@ -76,9 +83,11 @@ export function mergePair(input: PairedInput, merging: Merging): Omit<Planned, '
     settled: merged.settled,
     // An item that leaves the lane by this write must be judged again in the next run.
     loose: merged.loose || leaves(input, merged, event),
+    answers: proposed === null || proposed.choice === null ? null : { email: proposed.guest.email, declined: proposed.choice === 'decline' },
   };
   const asksAboutOrganised = byAnother !== null && context.definition.events.organisedByOthers === 'hold';
-  const asks = merged.conflicts.length > 0 || asksAboutOrganised;
+  const asksAboutProposal = proposed !== null && proposed.choice === null;
+  const asks = merged.conflicts.length > 0 || asksAboutOrganised || asksAboutProposal;
   const to = (state: Pair['state']): Pair => ({ ...pair, state: step(pair.state, state), label });
   const standing = hold?.question === 'conflict' && hold.asked === merged.asked && hold.choice === null && pair.state === 'held';
   if (asksAboutOrganised && merged.conflicts.length === 0) {
@@ -95,6 +104,10 @@ export function mergePair(input: PairedInput, merging: Merging): Omit<Planned, '
       baseline: pair.baseline,
     };
     if (!stands) return { operation: operation('hold', to('held'), cause, { ...sides, ...more, hold: made }), verdict };
+  }
+  if (asksAboutProposal && merged.conflicts.length === 0 && !asksAboutOrganised && !proposed.isAsked) {
+    const made = askAboutProposal(input, proposed, event);
+    return { operation: operation('hold', to('held'), made.cause, { ...sides, ...more, hold: made }), verdict };
   }
   const fresh = merged.conflicts.length > 0 && !standing;
   if (fresh) {
@@ -119,7 +132,7 @@ export function mergePair(input: PairedInput, merging: Merging): Omit<Planned, '
   }
   const writes = Object.keys(merged.recordEdits).length + Object.keys(merged.eventEdits).length > 0;
   if (writes) return { operation: operation('change', to(state), causes, { ...sides, ...more }), verdict };
-  if (merged.agreed.length > 0 || (pair.state === 'held' && !asks) || replies.noted)
+  if (merged.agreed.length > 0 || (pair.state === 'held' && !asks) || replies.noted || more.answers !== null)
     return { operation: operation('agree', to(state), 'both sides say the same', { ...sides, ...more }), verdict };
   // Nothing to do: what the systems call this content is worth knowing, so that it need not be looked at again.
   const names = { etag: event.etag, version: stateOf(item), laneVersion: context.version };

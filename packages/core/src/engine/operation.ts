@@ -43,6 +43,8 @@ export interface Operation {
   verdict: Verdict | null;
   /** messages that guests get once it is done */
   notices: Notice[];
+  /** a guest's proposal of another time that a person has answered */
+  answers: { email: string; declined: boolean } | null;
 }
 
 const nothingWritten = {
@@ -56,6 +58,7 @@ const nothingWritten = {
   hold: null,
   verdict: null,
   notices: [],
+  answers: null,
 };
 
 /** An operation that writes nothing but what is said. */

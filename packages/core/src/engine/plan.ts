@@ -139,7 +139,7 @@ const waitsForAttempt = (context: LaneContext): Verdict => ({
 /** Both systems say that nothing has changed since the last agreement, and nothing depends on the clock. */
 function isUntouched(context: LaneContext, gathered: Gathered, record: RecordView, pair: Pair): boolean {
   if (pair.state !== 'in sync' || pair.version === null || record.item === null || pair.laneVersion !== context.version) return false;
-  if (gathered.guests?.get(pair.id)?.some((g) => g.reply !== null)) return false;
+  if (gathered.guests?.get(pair.id)?.some((g) => g.reply !== null || (g.proposal != null && g.proposal.answered !== true))) return false;
   const event = pair.href === null ? null : gathered.events.get(pair.href);
   return (
     event != null &&

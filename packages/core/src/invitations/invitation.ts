@@ -24,6 +24,8 @@ export interface Proposal {
   /** RFC 3339: when it was written */
   stamp: string;
   comment: string | null;
+  /** a person has answered it */
+  answered?: true;
 }
 
 /** A guest of a pair, and what was last said to them. */

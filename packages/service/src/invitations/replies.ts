@@ -1,4 +1,4 @@
-import type { Response } from '@monsoon/core';
+import { formatWhen, type Proposal, type Response } from '@monsoon/core';
 import { and, eq, sql } from 'drizzle-orm';
 import type { App } from '../app.ts';
 import { addLaneJob } from '../jobs/queue.ts';
@@ -56,6 +56,32 @@ export async function takeReply(app: App, reply: GivenReply): Promise<ReplyOutco
       })
       .where(and(eq(guests.pair, pair), eq(guests.email, email)));
     await tx.insert(guestLog).values({ ...note, what: response, detail: `by ${via}${comment === null ? '' : `: ${comment}`}` });
+    await lookAt(tx, row.lane, pair);
+    return 'taken';
+  });
+  if (outcome === 'taken') await app.announcer.announce(['guests', 'items']);
+  return outcome;
+}
+
+/** Another time that a guest proposes: a question to a person, which a run asks. */
+export async function takeProposal(
+  app: App,
+  { pair, email, sequence, proposal }: { pair: string; email: string; sequence: number; proposal: Proposal },
+): Promise<ReplyOutcome> {
+  const outcome = await app.db.transaction(async (tx): Promise<ReplyOutcome> => {
+    const [row] = await tx
+      .select()
+      .from(guests)
+      .where(and(eq(guests.pair, pair), eq(guests.email, email)))
+      .for('update');
+    if (row === undefined || row.told === null) return 'unknown';
+    if (sequence < row.sequence || (row.proposal !== null && row.proposal.stamp >= proposal.stamp)) return 'old';
+    await tx
+      .update(guests)
+      .set({ proposal, updatedAt: new Date().toISOString() })
+      .where(and(eq(guests.pair, pair), eq(guests.email, email)));
+    const detail = `${formatWhen(proposal.when)}${proposal.comment === null ? '' : `: ${proposal.comment}`}`;
+    await tx.insert(guestLog).values({ lane: row.lane, pair, email, what: 'proposed another time', detail });
     await lookAt(tx, row.lane, pair);
     return 'taken';
   });

@@ -89,10 +89,11 @@ const messageId = ({ pair, email, method }: GuestRow, sequence: number, sender: 
 
 /** @returns seconds to wait before anything else is tried; null: go on */
 async function sendOne(app: App, sender: Sender, row: GuestRow): Promise<number | null> {
-  const invitation = row.invitation ?? row.told;
+  const invitation = row.method === 'DECLINECOUNTER' ? row.told : (row.invitation ?? row.told);
   if (row.method === null || invitation === null) return finish(app, row, { state: 'told' });
   // Every message about an event is a later one than the last (RFC 5546, 2.1.4).
-  const sequence = row.toldAt === null ? invitation.sequence : Math.max(invitation.sequence, row.sequence + 1);
+  const next = row.toldAt === null ? invitation.sequence : Math.max(invitation.sequence, row.sequence + 1);
+  const sequence = row.method === 'DECLINECOUNTER' ? row.sequence : next;
   const toldBefore = row.told !== null;
   const now = new Date();
   const message = compose(
@@ -120,6 +121,8 @@ async function sendOne(app: App, sender: Sender, row: GuestRow): Promise<number 
     return refused(app, row, error);
   }
   const what = whatOf(row.method, toldBefore);
+  // That a proposal is declined changes nothing that they know.
+  if (row.method === 'DECLINECOUNTER') return finish(app, row, { state: 'told', what, detail: row.why });
   return finish(app, row, { state: 'told', sent: row.method === 'CANCEL' ? null : invitation, sequence, what, detail: row.why });
 }
 

@@ -47,6 +47,13 @@ export async function addLaneJob(db: Database | Transaction, job: LaneJob, at: s
 /** How far a lane must look to carry out an answer: which of several events it is, only a look at the whole calendar can tell. */
 export const scopeToSettle = (question: string): 'sweep' | 'records' => (question === 'several candidates' ? 'sweep' : 'records');
 
+/** Has the mails read that came in. */
+export async function addMailboxJob(db: Database, system: string): Promise<void> {
+  await db.execute(
+    sql`select graphile_worker.add_job('read-mailbox', payload := ${JSON.stringify({ system })}::json, queue_name := ${`mailbox:${system}`}, job_key := ${`mailbox:${system}`}, max_attempts := 3)`,
+  );
+}
+
 /** Has a system checked soon; what waits already is enough. */
 export async function addCheckJob(db: Database, system: string): Promise<void> {
   await db.execute(

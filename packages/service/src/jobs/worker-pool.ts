@@ -18,6 +18,10 @@ export interface Work {
   /** sends the digests whose hour has come */
   digests(): Promise<void>;
   runLane(job: LaneJob): Promise<void>;
+  /** takes the replies that came into a mailbox */
+  readMailbox(system: string): Promise<void>;
+  /** takes the replies of every mailbox */
+  readMailboxes(): Promise<void>;
   /** sends what waits for a lane's guests */
   invite(lane: string): Promise<void>;
   checkSystem(system: string): Promise<void>;
@@ -50,6 +54,8 @@ function withSafeErrors(log: Logger, tasks: TaskList): TaskList {
 const timetable = parseCronItems([
   { task: 'check-due', match: '*/13 * * * *' },
   { task: 'digests', match: '*/15 * * * *' },
+  // A mailbox that is listened to is read at once; this is for when listening failed.
+  { task: 'read-mailboxes', match: '*/5 * * * *' },
   { task: 'audits-due', match: '41 * * * *' },
   { task: 'tidy', match: '17 3 * * *' },
 ]);
@@ -68,6 +74,8 @@ export async function startWorker(pool: pg.Pool, log: Logger, liveness: Liveness
   const tasks = withSafeErrors(log, {
     'run-lane': async (payload) => work.runLane(payload as LaneJob),
     'check-system': async (payload) => work.checkSystem((payload as { system: string }).system),
+    'read-mailbox': async (payload) => work.readMailbox((payload as { system: string }).system),
+    'read-mailboxes': async () => work.readMailboxes(),
     invite: async (payload) => work.invite((payload as { lane: string }).lane),
     tell: async (payload) => work.tell((payload as { to: string }).to),
     digests: async () => work.digests(),

@@ -218,7 +218,11 @@ export class BatchReader {
   async #readEvents(pairs: Pair[]): Promise<Map<string, EventView | null>> {
     const events = new Map<string, EventView | null>();
     const wanted: string[] = [];
-    const replied = new Set([...(await this.guestsOf(pairs)).values()].flatMap((all) => all.flatMap((g) => (g.reply === null ? [] : [g.pair]))));
+    const replied = new Set(
+      [...(await this.guestsOf(pairs)).values()].flatMap((all) =>
+        all.flatMap((g) => (g.reply === null && (g.proposal == null || g.proposal.answered === true) ? [] : [g.pair])),
+      ),
+    );
     const listed = this.#listed ? await this.#work.store.listed(pairs.flatMap((p) => p.href ?? [])) : new Map<string, string | null>();
     for (const pair of pairs) {
       if (pair.href === null) continue;

@@ -27,8 +27,8 @@ import type { Batch, Entry } from './store.ts';
 import type { Outcome } from './write-out.ts';
 
 /** A batch while it is being filled. */
-export type OpenBatch = Required<Pick<Batch, 'pairs' | 'entries' | 'verdicts' | 'holds' | 'guests' | 'replied'>>;
-export const openBatch = (): OpenBatch => ({ pairs: [], entries: [], verdicts: [], holds: [], guests: [], replied: [] });
+export type OpenBatch = Required<Pick<Batch, 'pairs' | 'entries' | 'verdicts' | 'holds' | 'guests' | 'replied' | 'answers'>>;
+export const openBatch = (): OpenBatch => ({ pairs: [], entries: [], verdicts: [], holds: [], guests: [], replied: [], answers: [] });
 
 const names: Record<Operation['kind'], keyof RunCounts> = {
   create: 'created',
@@ -96,6 +96,7 @@ function tellGuests(
   const known = guests.get(id) ?? [];
   const changes = guestChangesOf(operation, known, context, read ?? undefined);
   batch.guests.push(...changes.map((change) => ({ ...change, pair: id })));
+  if (operation.answers !== null) batch.answers.push({ pair: id, ...operation.answers });
   const there = (read ?? operation.event?.read)?.values.attendees ?? [];
   for (const { email, reply } of known) {
     if (reply === null) continue;

@@ -42,6 +42,8 @@ export interface Batch {
   verdicts?: StoredVerdict[];
   holds?: NewHold[];
   guests?: GuestUpdate[];
+  /** proposals of another time that a person has answered */
+  answers?: { pair: string; email: string; declined: boolean }[];
   /** replies that need no more work: their events show them, or they answered what is out of date */
   replied?: { pair: string; email: string; reply: Response }[];
   /** what is about to be written outside: should nothing more be heard of it, it is journalled as an attempt */

@@ -11,7 +11,14 @@ export async function knownGuests(db: Database, pairs: string[]): Promise<KnownG
     .select()
     .from(guests)
     .where(sql`${guests.pair} = any(${sql.param(pairs)}::uuid[])`);
-  return rows.map((row) => ({ pair: row.pair, email: row.email, name: row.name, told: assumed(row), reply: row.replyPending ? row.reply : null }));
+  return rows.map((row) => ({
+    pair: row.pair,
+    email: row.email,
+    name: row.name,
+    told: assumed(row),
+    reply: row.replyPending ? row.reply : null,
+    proposal: row.proposal,
+  }));
 }
 
 /** What is on its way, or may have come, counts as told: only news is sent again. */
@@ -47,11 +54,24 @@ export async function writeGuests(tx: Transaction, { lane, run }: Writing, batch
     const scheduled = invitations?.by === 'calendar server';
     await noteGuests(tx, { lane, run }, changes, { scheduled, wait: invitations?.wait ?? 60 });
   }
+  if (batch.answers !== undefined && batch.answers.length > 0) await noteAnswers(tx, { lane, run }, batch.answers);
   const replied = batch.replied ?? [];
   if (replied.length > 0)
     await tx.execute(sql`
       update guests g set reply_pending = false from jsonb_to_recordset(${JSON.stringify(replied)}::jsonb) as r(pair uuid, email text, reply text)
       where g.pair = r.pair and g.email = r.email and g.reply = r.reply`);
+}
+
+/** Proposals that a person has answered; who is declined hears of it (RFC 5546, 3.2.8), unless other news is on its way. */
+async function noteAnswers(tx: Transaction, { lane, run }: Writing, answers: NonNullable<Batch['answers']>): Promise<void> {
+  const given = sql`jsonb_to_recordset(${JSON.stringify(answers)}::jsonb) as a(pair uuid, email text, declined boolean)`;
+  await tx.execute(sql`
+    update guests g set proposal = g.proposal || '{"answered": true}', run = ${run}::uuid,
+      method = case when a.declined and g.state <> 'waiting' then 'DECLINECOUNTER' else g.method end,
+      due_at = case when a.declined and g.state <> 'waiting' then now() else g.due_at end,
+      state = case when a.declined then 'waiting' else g.state end
+    from ${given} where g.pair = a.pair and g.email = a.email and g.proposal is not null`);
+  await addInviteJob(tx, lane);
 }
 
 async function noteGuests(tx: Transaction, { lane, run }: Writing, changes: GuestUpdate[], how: { scheduled: boolean; wait: number }): Promise<void> {

@@ -23,7 +23,7 @@ export async function* probe(app: App, settings: unknown, open: OpenSystem, sign
       yield step;
       if (step.outcome === 'failed') return;
     }
-  for (const side of [open.calendars, open.records, open.mail]) {
+  for (const side of [open.calendars, open.records, open.mail, open.mailbox]) {
     if (side === undefined) continue;
     for await (const step of side.probe(signal)) {
       yield step;

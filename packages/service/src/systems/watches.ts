@@ -2,7 +2,7 @@ import type { Changed } from '@monsoon/systems';
 import { and, eq, exists, isNotNull, isNull, or, sql } from 'drizzle-orm';
 import type pg from 'pg';
 import type { App } from '../app.ts';
-import { addLaneJob } from '../jobs/queue.ts';
+import { addLaneJob, addMailboxJob } from '../jobs/queue.ts';
 import { cursors, lanes, systems } from '../storage/schema.ts';
 import { openSession } from '../storage/sessions.ts';
 import { askFailing } from './recovery.ts';
@@ -56,7 +56,11 @@ async function noticeCalendar(app: App, system: string, calendar: string | null,
 }
 
 const notice = (app: App, system: string, what: Changed) =>
-  'calendar' in what ? noticeCalendar(app, system, what.calendar, what.ours) : noticeLanes(app, system, what.collection, null, what.ours);
+  'mailbox' in what
+    ? addMailboxJob(app.db, system)
+    : 'calendar' in what
+      ? noticeCalendar(app, system, what.calendar, what.ours)
+      : noticeLanes(app, system, what.collection, null, what.ours);
 
 /** Listens to every system that tells its changes by itself and has a lane. One process does it for all; when it ends, another does. */
 export function watchSystems(app: App, databaseUrl: string): { close(): Promise<void> } {
@@ -101,7 +105,11 @@ export function watchSystems(app: App, databaseUrl: string): { close(): Promise<
       .select({ id: lanes.id })
       .from(lanes)
       .where(or(eq(lanes.recordsSystem, systems.id), eq(lanes.calendarSystem, systems.id)));
-    const rows = await app.db.select().from(systems).where(exists(used));
+    // Replies come in by mail, whether or not a lane names the system.
+    const rows = await app.db
+      .select()
+      .from(systems)
+      .where(or(exists(used), and(eq(systems.kind, 'mail'), sql`${systems.settings} ? 'mailbox'`)));
     const wanted = new Set(rows.flatMap((row) => (row.lapsedAt === null ? [row.id] : [])));
     for (const [id, { stop }] of [...watched]) {
       if (wanted.has(id)) continue;

@@ -18,7 +18,9 @@ export interface Proposal {
  * @returns it, and whom it goes to
  */
 export function answerTo(letter: Letter, invitation: string, answer: Answer | Proposal): { raw: Buffer; to: string } {
-  const lines = invitation.replace(/\r?\n[ \t]/g, '').split(/\r?\n/);
+  const all = invitation.replace(/\r?\n[ \t]/g, '').split(/\r?\n/);
+  // The definition of a zone has a DTSTART too.
+  const lines = all.slice(all.indexOf('BEGIN:VEVENT'));
   const of = (name: string) => lines.find((l) => l.startsWith(`${name};`) || l.startsWith(`${name}:`)) ?? '';
   const to = /mailto:(.+)$/i.exec(of('ORGANIZER'))?.[1] ?? letter.from;
   const self = letter.to[0]!;

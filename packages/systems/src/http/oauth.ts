@@ -117,11 +117,11 @@ export async function endConsent(call: Call, settings: OAuthSettings, back: URL,
   );
 }
 
-/**
- * Puts an access token on every call, renews it before it ends and once when it is not accepted. A 401 says that
- * nothing was done, so writes are repeated too.
- */
-export function withTokens(call: Call, settings: OAuthSettings, store: TokenStore): Call {
+/** Gives an access token, renewed before it ends. @param refused one that the system does not accept any more */
+export type AccessToken = (refused: string | null) => Promise<string>;
+
+/** Where access tokens come from: the store, or the authorization server. */
+export function accessTokens(call: Call, settings: OAuthSettings, store: TokenStore): AccessToken {
   const host = new URL(settings.address).host;
   let known: Tokens | null = null;
   let renewing: Promise<Tokens> | null = null;
@@ -147,12 +147,19 @@ export function withTokens(call: Call, settings: OAuthSettings, store: TokenStor
       });
     return renewing;
   };
-  /** @param refused an access token that the system does not accept any more */
-  const token = async (refused: string | null): Promise<string> => {
+  return async (refused) => {
     if (known === null || !fresh(known) || known.access === refused) known = await store.load();
     if (known === null || !fresh(known) || known.access === refused) known = await renew(refused);
     return known.access;
   };
+}
+
+/**
+ * Puts an access token on every call, renews it before it ends and once when it is not accepted. A 401 says that
+ * nothing was done, so writes are repeated too.
+ */
+export function withTokens(call: Call, settings: OAuthSettings, store: TokenStore): Call {
+  const token = accessTokens(call, settings, store);
   return async (request) => {
     const access = await token(null);
     const send = (bearer: string) => call({ ...request, headers: { ...request.headers, authorization: `Bearer ${bearer}` } });

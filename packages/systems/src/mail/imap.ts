@@ -1,0 +1,211 @@
+import { isIP } from 'node:net';
+import { rootCertificates } from 'node:tls';
+import { ImapFlow, type ImapFlowOptions } from 'imapflow';
+import { simpleParser } from 'mailparser';
+import { type AddressRules, checkedLookup, ForbiddenAddress, mayCall } from '../http/addresses.ts';
+import { masked } from '../http/masked.ts';
+import type { AccessToken } from '../http/oauth.ts';
+import type { IncomingMail, Mailbox, MailCursor, ProbeStep } from '../interfaces.ts';
+import { OutsideError } from '../outside-error.ts';
+import { failedStep } from '../probe-steps.ts';
+
+/** Octets of the largest mail that is looked into: an answer to an invitation is a few thousand. */
+const LARGEST_MAIL = 1_000_000;
+/** Parts of a mail that is looked into. */
+const MOST_PARTS = 100;
+/** Milliseconds until a lost connection that listened is opened again. */
+const AGAIN = 15_000;
+
+export interface ImapSettings {
+  /** `imaps://mail.alder-wren.example:993` */
+  address: string;
+  user: string;
+  timeout?: number | undefined;
+  authority?: string | undefined;
+}
+
+/** Reads an inbox over IMAP4rev1 (RFC 3501), with TLS where the server offers it. */
+export class Imap implements Mailbox {
+  readonly #settings: ImapSettings;
+  readonly #credentials: string | AccessToken;
+  readonly #rules: AddressRules;
+
+  /** @param credentials a password, or where access tokens come from */
+  constructor(settings: ImapSettings, credentials: string | AccessToken, rules: AddressRules) {
+    this.#settings = settings;
+    this.#credentials = credentials;
+    this.#rules = rules;
+  }
+
+  get #url(): URL {
+    return new URL(this.#settings.address);
+  }
+
+  async #open(): Promise<ImapFlow> {
+    const { hostname, protocol, port, host } = this.#url;
+    const name = hostname.replace(/^\[|\]$/g, '');
+    const secure = protocol === 'imaps:';
+    const timeout = (this.#settings.timeout ?? 30) * 1000;
+    const access = typeof this.#credentials === 'string' ? null : await this.#credentials(null);
+    const isHere = /^(localhost|127\.|::1$)/.test(name);
+    const options: ImapFlowOptions = {
+      host: await this.#checked(name),
+      port: Number(port) || (secure ? 993 : 143),
+      secure,
+      servername: name,
+      // Credentials never cross a network in the clear.
+      ...(secure ? {} : { doSTARTTLS: isHere ? undefined : true }),
+      auth: { user: this.#settings.user, ...(access === null ? { pass: this.#credentials as string } : { accessToken: access }) },
+      logger: false,
+      connectionTimeout: Math.min(timeout, 10_000),
+      greetingTimeout: timeout,
+      socketTimeout: 10 * 60_000,
+      ...(this.#settings.authority === undefined ? {} : { tls: { ca: [...rootCertificates, this.#settings.authority] } }),
+    } as ImapFlowOptions;
+    const client = new ImapFlow(options);
+    // Without a listener, a broken connection would end the process.
+    client.on('error', () => undefined);
+    try {
+      await client.connect();
+      return client;
+    } catch (error) {
+      client.close();
+      throw explain(error, host, this.#secrets);
+    }
+  }
+
+  get #secrets(): string[] {
+    return typeof this.#credentials === 'string' ? [this.#credentials] : [];
+  }
+
+  /** The IP address that is called, so that a name cannot change in between. */
+  async #checked(name: string): Promise<string> {
+    if (isIP(name) !== 0) {
+      if (mayCall(name, name, this.#rules)) return name;
+      throw new OutsideError(
+        'forbidden address',
+        `${name} is a private address that this installation does not call; its operator can allow it in MONSOON_ALLOW_ADDRESSES`,
+      );
+    }
+    return new Promise((fine, failed) => {
+      checkedLookup(this.#rules)(name, {}, (error, address) => {
+        if (error === null) return fine(String(address));
+        failed(
+          error instanceof ForbiddenAddress
+            ? new OutsideError('forbidden address', error.message)
+            : new OutsideError('unreachable', `${name} is not found (${(error as NodeJS.ErrnoException).code ?? error.message})`),
+        );
+      });
+    });
+  }
+
+  async *probe(): AsyncIterable<ProbeStep> {
+    try {
+      const client = await this.#open();
+      try {
+        const box = await client.mailboxOpen('INBOX', { readOnly: true });
+        yield {
+          name: 'mailbox',
+          outcome: 'ok',
+          detail: `${this.#settings.user} at ${this.#url.host} is accepted; ${box.exists} mails, of which only answers to invitations are read`,
+        };
+      } finally {
+        await client.logout().catch(() => client.close());
+      }
+    } catch (error) {
+      yield { ...failedStep(error), name: 'mailbox' };
+    }
+  }
+
+  async read(cursor: MailCursor | null, take: (mail: IncomingMail) => Promise<boolean>, signal: AbortSignal): Promise<MailCursor> {
+    const client = await this.#open();
+    const stop = () => client.close();
+    signal.addEventListener('abort', stop);
+    try {
+      const box = await client.mailboxOpen('INBOX');
+      const validity = String(box.uidValidity);
+      let uid = cursor === null ? box.uidNext - 1 : cursor.validity === validity ? cursor.uid : 0;
+      if (uid >= box.uidNext - 1) return { validity, uid };
+      const sizes: { uid: number; size: number }[] = [];
+      for await (const message of client.fetch(`${uid + 1}:*`, { uid: true, size: true }, { uid: true })) {
+        // A range that ends in * names the last mail even where it is an earlier one (RFC 3501, 6.4.8).
+        if (message.uid > uid) sizes.push({ uid: message.uid, size: message.size ?? 0 });
+      }
+      for (const { uid: at, size } of sizes.sort((a, b) => a.uid - b.uid)) {
+        signal.throwIfAborted();
+        const mail = size > LARGEST_MAIL ? tooLarge(at, size) : await this.#look(client, at);
+        if (mail !== null && (await take(mail))) await client.messageFlagsAdd(String(at), ['\\Seen'], { uid: true });
+        uid = at;
+      }
+      return { validity, uid };
+    } catch (error) {
+      throw signal.aborted ? error : explain(error, this.#url.host, this.#secrets);
+    } finally {
+      signal.removeEventListener('abort', stop);
+      await client.logout().catch(() => client.close());
+    }
+  }
+
+  async #look(client: ImapFlow, uid: number): Promise<IncomingMail | null> {
+    const message = await client.fetchOne(String(uid), { source: true, uid: true }, { uid: true });
+    if (message === false || message.source === undefined) return null;
+    return readMail(uid, message.source);
+  }
+
+  /** Hears of new mails at once (RFC 2177). A lost connection is opened again. @returns how to stop */
+  async watch(changed: () => void): Promise<() => Promise<void>> {
+    let stopped = false;
+    let client: ImapFlow | null = null;
+    let timer: NodeJS.Timeout | undefined;
+    const again = () => {
+      if (!stopped) timer = setTimeout(() => void listen().catch(again), AGAIN);
+    };
+    const listen = async (): Promise<void> => {
+      const fresh = await this.#open();
+      if (stopped) return fresh.close();
+      client = fresh;
+      fresh.on('exists', changed);
+      fresh.on('close', again);
+      await fresh.mailboxOpen('INBOX', { readOnly: true });
+      // What came while nobody listened.
+      changed();
+    };
+    await listen().catch(again);
+    return async () => {
+      stopped = true;
+      clearTimeout(timer);
+      client?.close();
+    };
+  }
+}
+
+const tooLarge = (uid: number, size: number): IncomingMail => ({
+  uid,
+  from: [],
+  calendar: null,
+  unread: `it has ${size} octets; ${LARGEST_MAIL} are read`,
+});
+
+/** Reads what may be an answer to an invitation in a mail. Limits come first: a mail is built by a stranger. */
+export async function readMail(uid: number, source: Buffer): Promise<IncomingMail> {
+  const parts = source.toString('latin1').match(/^content-type:/gim)?.length ?? 0;
+  if (parts > MOST_PARTS) return { uid, from: [], calendar: null, unread: `it has ${parts} parts; ${MOST_PARTS} are read` };
+  const mail = await simpleParser(source, { skipHtmlToText: true, skipTextToHtml: true, skipImageLinks: true });
+  const part = mail.attachments.find((a) => a.contentType === 'text/calendar');
+  return {
+    uid,
+    from: (mail.from?.value ?? []).flatMap((a) => a.address?.toLowerCase() ?? []),
+    calendar: part === undefined ? null : part.content.toString('utf8'),
+    unread: null,
+  };
+}
+
+function explain(error: unknown, host: string, secrets: readonly string[]): OutsideError {
+  if (error instanceof OutsideError) return error;
+  const { code, authenticationFailed, responseText } = error as { code?: string; authenticationFailed?: boolean; responseText?: string };
+  const said = masked(responseText ?? (error as Error).message, secrets).slice(0, 300);
+  if (authenticationFailed === true) return new OutsideError('not authorised', `${host} does not accept the credentials of the mailbox: ${said}`);
+  if (code === 'ETIMEDOUT' || code === 'ETIMEOUT' || /timeout/i.test(code ?? ''))
+    return new OutsideError('timed out', `${host} did not answer in time`);
+  return new OutsideError('unreachable', `the mailbox at ${host} cannot be read (${code ?? said})`, { cause: error });
+}
