@@ -6,6 +6,7 @@ import { arrangeCommands } from './commands/arrange.ts';
 import { attentionCommand } from './commands/attention.ts';
 import { calendarCommands, feedCommands } from './commands/calendars.ts';
 import { demoCommands } from './commands/demo.ts';
+import { guestCommands } from './commands/guests.ts';
 import { laneFileCommands } from './commands/lane-files.ts';
 import { findings, laneCommands } from './commands/lanes.ts';
 import { operatingCommands } from './commands/operating.ts';
@@ -48,6 +49,7 @@ feedCommands(program);
 accessCommands(program);
 peopleCommands(program);
 watchingCommands(program);
+guestCommands(program);
 operatingCommands(program);
 demoCommands(program);
 // Last: it takes any words, to name the one that is no command, and commands made after it would take them too.

@@ -19,6 +19,7 @@ const concerned: Record<string, string[]> = {
   items: ['items', 'today'],
   journal: ['journal', 'today'],
   holds: ['holds', 'today'],
+  guests: ['guests', 'items', 'today'],
   drafts: ['drafts'],
   people: ['people'],
   audits: ['audits'],

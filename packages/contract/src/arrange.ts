@@ -1,6 +1,7 @@
 import { laneSchema } from '@monsoon/core';
 import * as yup from 'yup';
 import { type StarterName, starterNames } from './choices.ts';
+import { mailPreviewShape } from './guests.ts';
 import { count, list, maybe, text, time } from './parts.ts';
 
 /** The shapes of arranging a lane: samples, suggestions, previews, drafts, files and versions. */
@@ -147,6 +148,8 @@ export const previewShape = yup
       .defined(),
     /** for each field whose people become attendees: how many are named, and how many of them have an address */
     people: list(yup.object({ field: text(), named: count(), found: count() }).noUnknown()),
+    /** the mail that guests of the first sample would get; null: the lane sends none */
+    invitation: mailPreviewShape.nullable().defined(),
     back: yup
       .object({ fields: anyObject('fields that would change'), reason: maybe() })
       .noUnknown()

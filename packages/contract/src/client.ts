@@ -16,6 +16,8 @@ import type {
   FeedAnswer,
   FeedSettings,
   ForecastAnswer,
+  GuestAnswer,
+  GuestState,
   HealthAnswer,
   HoldAnswer,
   HookAnswer,
@@ -30,6 +32,7 @@ import type {
   LaneDraftAnswer,
   LaneFileAnswer,
   LaneFileCheck,
+  LaneGuestsAnswer,
   MadeDeviceAnswer,
   MeAnswer,
   Page,
@@ -361,6 +364,10 @@ export class MonsoonClient {
       this.#http.POST('/api/v1/holds/settle', { body: { question: unchecked(question), choice, ...(lane === undefined ? {} : { lane }) } }),
     );
   /** What taking a run back would do. */
+  guests = (lane: string, query: { state?: GuestState; cursor?: string; limit?: number } = {}) =>
+    gotAs<LaneGuestsAnswer>(this.#http.GET('/api/v1/lanes/{lane}/guests', { params: { path: { lane }, query: given(query) } }));
+  settleGuest = (lane: string, guest: { pair: string; email: string }, as: 'sent' | 'again') =>
+    gotAs<GuestAnswer>(this.#http.POST('/api/v1/lanes/{lane}/guests/{pair}/{email}/settle', { params: { path: { lane, ...guest } }, body: { as } }));
   foreseeUndo = (of: { run: string } | { entry: number }) =>
     gotAs<UndoAnswer>(
       'run' in of

@@ -4,6 +4,7 @@ export * from './access.ts';
 export * from './arrange.ts';
 export * from './calendars.ts';
 export * from './choices.ts';
+export * from './guests.ts';
 export * from './lanes.ts';
 export * from './operating.ts';
 export { page } from './parts.ts';

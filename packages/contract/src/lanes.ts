@@ -10,6 +10,7 @@ import {
 } from '@monsoon/core';
 import * as yup from 'yup';
 
+import { guestShape } from './guests.ts';
 import { baseline, count, list, maybe, maybeTime, text, time, values } from './parts.ts';
 
 /** The shapes of what the HTTP interface takes and gives: checked, documented and typed from here alone. */
@@ -280,6 +281,8 @@ export const itemDetailShape = itemShape.shape({
   baseline: baseline(),
   history: list(journalShape),
   hold: holdShape.nullable().defined(),
+  /** who is invited, what they were told, and what they replied */
+  guests: list(guestShape),
   /** the series that its event belongs to, or is */
   series: yup
     .object({

@@ -198,5 +198,10 @@ export function printOperations(operations: ForecastAnswer['operations'], each =
     print(`\n${paint.strong(o.kind)}  ${sayItem(o)}  ${o.label}  ${paint.dim(`(${o.cause})`)}`);
     for (const line of changeLines(o.changes)) print(line);
     for (const note of o.notes) print(`    note: ${note}`);
+    for (const notice of o.notices) print(`    ${paint.held(sayNotice(notice))}`);
   }
 }
+
+/** Who is written to, and why. */
+const sayNotice = ({ method, name, email, why }: ForecastAnswer['operations'][number]['notices'][number]): string =>
+  `mail: ${method === 'CANCEL' ? 'cancellation' : 'invitation or update'} to ${name === null ? email : `${name} <${email}>`} (${why})`;

@@ -1,7 +1,7 @@
 import type { LaneDraft } from '@monsoon/arranging';
 import type { LaneDraftAnswer, PreviewAnswer } from '@monsoon/contract';
 import { ServiceProblem } from '@monsoon/contract/client';
-import type { Departures, FieldMap, MappableName, Permissions, WhenSource } from '@monsoon/core';
+import type { Departures, FieldMap, LaneDefinition, MappableName, Permissions, WhenSource } from '@monsoon/core';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import { client, queries, reasonOf } from '../data.ts';
@@ -25,7 +25,16 @@ export interface Edited {
   may?: { records?: Partial<Permissions>; calendar?: Partial<Permissions> };
   zone?: string;
   filter?: string | null;
-  events?: { filter?: string | null; private?: string; repeating?: string; otherLanes?: string; moment?: string | null };
+  events?: {
+    filter?: string | null;
+    private?: string;
+    repeating?: string;
+    otherLanes?: string;
+    moment?: string | null;
+    organisedByOthers?: string;
+    ownAddresses?: string[];
+  };
+  invitations?: Partial<LaneDefinition['invitations']>;
   private?: { field: string; treat: string } | null;
   window?: { behind: number; ahead: number } | null;
   startLine?: string | null;

@@ -8,6 +8,7 @@ import type { Values } from '../editor/conditions.tsx';
 import { DeparturesSection } from '../editor/departures.tsx';
 import { DirectionSection } from '../editor/direction.tsx';
 import { type Editing, useEditing } from '../editor/draft.ts';
+import { GuestsSection } from '../editor/guests.tsx';
 import { Maps } from '../editor/maps.tsx';
 import { Prove } from '../editor/prove.tsx';
 import { Samples } from '../editor/samples.tsx';
@@ -24,6 +25,7 @@ const sections = [
   ['direction', 'Direction', ['/direction', '/may', '/zone']],
   ['which', 'Which', ['/filter', '/private', '/window', '/startLine', '/events']],
   ['fields', 'Fields', ['/moments', '/fields', '/defaults', '/link']],
+  ['guests', 'Guests', ['/invitations', '/events/organisedByOthers', '/events/ownAddresses']],
   ['departures', 'Removals and conflicts', ['/departures', '/sets', '/conflicts', '/guard', '/foreignEdits']],
   ['timetable', 'Timetable', ['/checkEvery', '/auditEvery', '/quiet', '/tell']],
   ['prove', 'Prove it', []],
@@ -134,6 +136,9 @@ function Editor({ draft }: { draft: LaneDraftAnswer }) {
               <Suggested {...all} />
               <Moments {...all} fields={fields} />
               <Maps {...all} fields={fields} values={values} collections={(collections.data?.items ?? []) as never} />
+            </Tabs.Content>
+            <Tabs.Content value="guests">
+              <GuestsSection {...all} />
             </Tabs.Content>
             <Tabs.Content value="departures">
               <DeparturesSection {...all} fields={fields} />

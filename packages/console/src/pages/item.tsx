@@ -6,6 +6,7 @@ import { useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
 import { client, reasonOf } from '../data.ts';
 import { Ago, Badge, Button, Card, Empty, Failure, PageHead, Reading, SideHeads, toneOf } from '../parts/basics.tsx';
+import { GuestsOfItem } from '../parts/guests.tsx';
 import { Operations } from '../parts/operations.tsx';
 import { UndoDialog } from '../parts/undo.tsx';
 import { Cell, namesOf, sayValue } from '../parts/values.tsx';
@@ -57,6 +58,7 @@ export function Item() {
       {i.moments.length > 0 && <Moments item={i} lane={lane} />}
       {i.series !== null && <SeriesOf series={i.series} lane={lane} />}
       <Banks item={i} />
+      <GuestsOfItem lane={lane} guests={i.guests} />
       <Card title="History">
         {i.history.length === 0 ? (
           <Empty>Nothing was done with it yet.</Empty>

@@ -11,6 +11,7 @@ import { Ago, Badge, Button, Failure, PageHead, Reading } from '../parts/basics.
 import { Failures, PastAudits } from '../parts/failures.tsx';
 import { FeedsOf } from '../parts/feeds.tsx';
 import { ForecastDialog } from '../parts/forecast.tsx';
+import { GuestsOfLane } from '../parts/guests.tsx';
 import { Items } from '../parts/items.tsx';
 import { LaneSettings } from '../parts/lane-settings.tsx';
 import { RunTable } from '../parts/run-table.tsx';
@@ -25,7 +26,7 @@ export function Lane() {
   return lane.data === undefined ? <Reading /> : <LanePage lane={lane.data} />;
 }
 
-const tabs = ['items', 'calendar', 'runs', 'settings'] as const;
+const tabs = ['items', 'calendar', 'guests', 'runs', 'settings'] as const;
 /** Items or calendar: a lane opens as it was last left. */
 const LAST = 'lane-opens-on';
 
@@ -98,15 +99,17 @@ function LanePage({ lane }: { lane: LaneAnswer }) {
       {edit.isError && <Failure>{reasonOf(edit.error)}</Failure>}
       <Tabs.Root value={tab} onValueChange={open}>
         <Tabs.List aria-label="Parts of the lane" className="mb-3 flex gap-1 border-b border-line">
-          {tabs.map((t) => (
-            <Tabs.Trigger
-              key={t}
-              value={t}
-              className="-mb-px rounded-t border border-transparent px-3 py-1.5 font-medium text-soft capitalize hover:text-ink data-[state=active]:border-line data-[state=active]:border-b-card data-[state=active]:bg-card data-[state=active]:text-ink"
-            >
-              {t}
-            </Tabs.Trigger>
-          ))}
+          {tabs
+            .filter((t) => t !== 'guests' || lane.definition.invitations.by !== 'nobody')
+            .map((t) => (
+              <Tabs.Trigger
+                key={t}
+                value={t}
+                className="-mb-px rounded-t border border-transparent px-3 py-1.5 font-medium text-soft capitalize hover:text-ink data-[state=active]:border-line data-[state=active]:border-b-card data-[state=active]:bg-card data-[state=active]:text-ink"
+              >
+                {t}
+              </Tabs.Trigger>
+            ))}
         </Tabs.List>
         <Tabs.Content value="items">
           <Failures lane={lane} />
@@ -114,6 +117,9 @@ function LanePage({ lane }: { lane: LaneAnswer }) {
         </Tabs.Content>
         <Tabs.Content value="calendar">
           <CalendarView of={{ lane: lane.slug }} zone={lane.definition.zone} mayForecast />
+        </Tabs.Content>
+        <Tabs.Content value="guests">
+          <GuestsOfLane lane={lane.slug} />
         </Tabs.Content>
         <Tabs.Content value="runs">
           <RunTable lane={lane.slug} />

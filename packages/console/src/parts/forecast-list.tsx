@@ -105,6 +105,14 @@ export function ForecastList({ forecast, onPick }: { forecast: ForecastAnswer; o
   );
 }
 
+/** Who would be written to, and why. */
+const Notices = ({ of }: { of: Operation['notices'] }) =>
+  of.map((n) => (
+    <span key={n.email} className="block text-held">
+      {n.method === 'CANCEL' ? 'Cancellation' : 'Message'} to {n.name ?? n.email} ({n.why})
+    </span>
+  ));
+
 const toneOfKind = (kind: string) => (kind === 'hold' ? 'held' : kind === 'create record' || kind === 'remove record' ? 'records' : 'calendar');
 
 interface ForecastRowProps {
@@ -163,7 +171,10 @@ function ForecastRow({ row, onPick, onToggle }: ForecastRowProps) {
           {sayItem(item)}; {item.cause}
         </span>
       </span>
-      <Changes changes={item.changes} brief />
+      <div>
+        <Changes changes={item.changes} brief />
+        <Notices of={item.notices} />
+      </div>
       {onPick !== undefined && item.recordId !== null && (
         <button
           type="button"

@@ -86,7 +86,7 @@ export const invitationOf = (values: Partial<EventValues>, more: Pick<Invitation
 };
 
 /** A whole invitation, of which what is not known is as it was. */
-export const whole = (known: Partial<Invitation>, before: Invitation | null): Invitation => ({
+export const wholeInvitation = (known: Partial<Invitation>, before: Invitation | null): Invitation => ({
   uid: '',
   occurrence: null,
   sequence: 0,
@@ -120,7 +120,7 @@ export function guestChanges(known: readonly KnownGuest[], now: Partial<Invitati
     const email = guest.email.toLowerCase();
     const told = before.get(email)?.told ?? null;
     const name = guest.name ?? before.get(email)?.name ?? null;
-    const invitation = whole(now, told);
+    const invitation = wholeInvitation(now, told);
     const why = told === null ? 'a new guest' : differences(told, invitation, zones);
     const method = 'REQUEST' as const;
     return { email, name, told, invitation, notice: quiet || why === null ? null : { email, name, method, why } };

@@ -4,7 +4,7 @@ import type { Baseline, Pair } from '../engine/pair.ts';
 import { type EventRead, readEvent } from '../ical/event-text.ts';
 import { type EventValues, noValues } from '../maps/properties.ts';
 import { placeOf } from '../recurrence/place.ts';
-import { type GuestChange, guestChanges, type Invitation, invitationOf, type KnownGuest, whole } from './invitation.ts';
+import { type GuestChange, guestChanges, type Invitation, invitationOf, type KnownGuest, wholeInvitation } from './invitation.ts';
 
 /** Does the lane tell guests of its events, or have them told? */
 export const invites = ({ definition }: Pick<LaneContext, 'definition'>): boolean => definition.invitations.by !== 'nobody';
@@ -84,7 +84,7 @@ function withEarlier(guests: readonly KnownGuest[], { pair, event }: Operation):
   const noted = new Set(guests.map((g) => g.email));
   const earlier = (agreed.attendees ?? []).filter((a) => !noted.has(a.email.toLowerCase()));
   if (earlier.length === 0) return [...guests];
-  const told = whole(invitationOf(agreed, { ...placeOfUid(pair.uid), sequence: event?.read?.sequence ?? 0 }), null);
+  const told = wholeInvitation(invitationOf(agreed, { ...placeOfUid(pair.uid), sequence: event?.read?.sequence ?? 0 }), null);
   return [...guests, ...earlier.map((a): KnownGuest => ({ pair: pair.id, email: a.email.toLowerCase(), name: a.name ?? null, told, reply: null }))];
 }
 

@@ -1,3 +1,4 @@
+import { checkInvitations } from '../invitations/check-invitations.ts';
 import { fieldFromText } from '../maps/convert.ts';
 import type { FieldMap, MapDirection } from '../maps/field-map.ts';
 import { show } from '../maps/field-maps.ts';
@@ -81,7 +82,7 @@ export function checkLane(
     if (lane.may.calendar.create && (moment.fields?.title ?? lane.fields.title) === undefined)
       problems.push({ pointer: '/fields/title', reason: `the moment "${moment.name}" has no title: map a field to it` });
   }
-  problems.push(...checkValues(lane, collection), ...checkPermissions(lane, collection));
+  problems.push(...checkValues(lane, collection), ...checkPermissions(lane, collection), ...checkInvitations(lane));
   // What writes what is only clear once every map is sound.
   if (problems.length === 0) for (const moment of lane.moments) problems.push(...checkTargets(lane, moment, collection));
   return problems;

@@ -26,6 +26,7 @@ import { accessRoutes } from './routes/access.ts';
 import { arrangeRoutes } from './routes/arrange.ts';
 import { calendarRoutes } from './routes/calendars.ts';
 import { feedRoutes } from './routes/feeds.ts';
+import { guestRoutes } from './routes/guests.ts';
 import { laneRoutes } from './routes/lanes.ts';
 import { overviewRoutes } from './routes/overview.ts';
 import { pauseRoutes } from './routes/pause.ts';
@@ -43,6 +44,7 @@ export const routesOf = (app: App): AnyRoute[] => [
   ...peopleRoutes(app),
   ...pauseRoutes(app),
   ...settingsRoutes(app),
+  ...guestRoutes(app),
   ...tellingRoutes(app),
   ...watchRoutes(app),
   ...overviewRoutes(app),

@@ -23,6 +23,7 @@ import { noRun, runStore } from '../storage/run-store.ts';
 import { holds, journal, pairs } from '../storage/schema.ts';
 import { holdAnswer, journalAnswer } from './answers.ts';
 import { isInCalendar, type LaneRow, openLane } from './context.ts';
+import { guestsOfPair } from './guests.ts';
 import { seriesOfItem } from './series-of-item.ts';
 import { explain } from './why.ts';
 
@@ -294,6 +295,7 @@ export async function itemDetail(
     baseline: pair?.baseline ?? null,
     history: history.map((h) => journalAnswer(h, lane.slug)),
     hold: hold === undefined ? null : holdAnswer(hold, lane.slug),
+    guests: pair === undefined ? [] : await guestsOfPair(app, pair.id),
     series: href === null || read === null ? null : (await attempt(() => seriesOfItem(app, work, href))).value,
   };
   const explained = {
@@ -330,6 +332,7 @@ function asShown(detail: ItemDetail, isPrivate: boolean): ItemDetail {
     baseline: null,
     history: [],
     moments: [],
+    guests: [],
     series: null,
   };
 }

@@ -9,8 +9,9 @@ import { takeApart } from '../run/take-apart.ts';
 import { lanes, pairs } from '../storage/schema.ts';
 import { formerLanesOf } from './context.ts';
 import { countPeople, judgeAll, lookAtEvents, showItems, tryBack } from './judge-samples.ts';
+import { previewInvitation } from './preview-invitation.ts';
 import { lookAtSeries } from './preview-series.ts';
-import { nobodyToTell, remarks, usedElsewhere } from './remarks.ts';
+import { nobodyToInvite, nobodyToTell, remarks, usedElsewhere } from './remarks.ts';
 import { calendarsFresh, describeFresh, forgetSamples, type SampledEvents, sampleEvents, sampleRecords } from './samples.ts';
 import { type FoundSides, findSides } from './save.ts';
 
@@ -79,7 +80,12 @@ export async function preview(app: App, ask: PreviewRequest, signal: AbortSignal
   const names = { records: collection?.label ?? 'the records', calendar: calendar?.name ?? 'the calendar' };
   return {
     problems,
-    warnings: [...(await usedElsewhere(app, sides, lane?.id)), ...(await nobodyToTell(app, definition)), ...remarks(context, sides, judged, arrived)],
+    warnings: [
+      ...(await usedElsewhere(app, sides, lane?.id)),
+      ...(await nobodyToTell(app, definition)),
+      ...(await nobodyToInvite(app, definition, open.calendar?.calendars)),
+      ...remarks(context, sides, judged, arrived),
+    ],
     says: sayLane(definition, names),
     push: open.records?.notice !== undefined || open.records?.watch !== undefined,
     records: judged === null ? null : { name: collection!.label, read: records!.items.length, complete: records!.complete, ...judged },
@@ -88,6 +94,7 @@ export async function preview(app: App, ask: PreviewRequest, signal: AbortSignal
     newcomers: definition.direction === '->' || collection === null ? [] : (arrived?.shown ?? []),
     series: events === null || definition.direction === '->' ? null : lookAtSeries(context, events),
     people: records === null ? [] : countPeople(context, records),
+    invitation: records === null || collection === null ? null : await previewInvitation(app, context, records.items),
     back: ask.edit === undefined || records === null ? null : tryBack(context, records, ask.edit),
   };
 }

@@ -1,4 +1,5 @@
 import type { LaneContext, LaneDefinition } from '@monsoon/core';
+import type { Calendars } from '@monsoon/systems';
 import { and, eq, ne, or, sql } from 'drizzle-orm';
 import type { App } from '../app.ts';
 import { lanes, systems } from '../storage/schema.ts';
@@ -77,6 +78,18 @@ export function remarks(
   }
   return said;
 }
+
+/** Guests are to be invited, and nothing can do it. */
+export async function nobodyToInvite(app: App, { invitations }: LaneDefinition, calendars: Calendars | undefined): Promise<string[]> {
+  if (invitations.by === 'mail' && (await app.db.$count(systems, eq(systems.kind, 'mail'))) === 0)
+    return ['guests cannot be invited: no mail server is connected'];
+  if (invitations.by !== 'calendar server' || calendars === undefined) return [];
+  const said = await calendars.scheduling?.(AbortSignal.timeout(PATIENCE)).catch(() => null);
+  return said?.invites === true ? [] : ['guests cannot be invited: the calendar server does not say that it schedules; choose mail'];
+}
+
+/** Milliseconds that a calendar server has to answer. */
+const PATIENCE = 5_000;
 
 /** People are to be told, and nothing can carry a mail. */
 export async function nobodyToTell(app: App, { tell }: LaneContext['definition']): Promise<string[]> {

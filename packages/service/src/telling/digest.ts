@@ -1,7 +1,7 @@
-import { failureReasons, spanOf, toLocal, UTC, type When, type Zone } from '@monsoon/core';
+import { failureReasons, responses, spanOf, toLocal, UTC, type When, type Zone } from '@monsoon/core';
 import { and, count, eq, gt, inArray, isNotNull, isNull, notInArray, or, sql } from 'drizzle-orm';
 import type { App } from '../app.ts';
-import { holds, journal, lanes, pairs, people, systems, verdicts } from '../storage/schema.ts';
+import { guestLog, guests, holds, journal, lanes, pairs, people, systems, verdicts } from '../storage/schema.ts';
 import { type Part, sendMail, writeMail } from './mails.ts';
 
 const MOST_EVENTS = 40;
@@ -40,7 +40,7 @@ export async function sendDigests(app: App, now = new Date().toISOString()): Pro
 export async function writeDigest(app: App, zone: Zone, day: string, now: string) {
   const since = new Date(Date.parse(now) - 86_400_000).toISOString();
   const link = (path: string, words: string) => ({ to: app.publicAddress() + path, words });
-  const [crossed, open, failed, troubles, ailing, events] = await Promise.all([
+  const [crossed, open, failed, troubles, ailing, replies, unsent, events] = await Promise.all([
     app.db
       .select({ name: sql<string>`${lanes.definition} ->> 'name'`, n: count() })
       .from(journal)
@@ -63,12 +63,20 @@ export async function writeDigest(app: App, zone: Zone, day: string, now: string
       .select({ name: systems.name, detail: systems.healthDetail })
       .from(systems)
       .where(or(eq(systems.healthState, 'failing'), isNotNull(systems.lapsedAt))),
+    app.db
+      .select({ what: guestLog.what, n: count() })
+      .from(guestLog)
+      .where(and(gt(guestLog.at, since), inArray(guestLog.what, [...responses])))
+      .groupBy(guestLog.what)
+      .orderBy(guestLog.what),
+    app.db.$count(guests, inArray(guests.state, ['doubtful', 'refused'])),
     eventsOf(app, zone, day),
   ]);
   const waiting = [
     ...troubles.map((t) => `${t.name} has stopped: ${t.trouble ?? ''}`),
     ...ailing.map((s) => `${s.name}: ${s.detail}`),
     ...open.map((h) => `${h.name}: ${h.n} ${h.question}`),
+    ...(unsent > 0 ? [`${unsent} ${unsent === 1 ? 'message to a guest was' : 'messages to guests were'} not taken, or may not have been`] : []),
     ...(failed > 0 ? [`${failed} ${failed === 1 ? 'item needs' : 'items need'} fixing`] : []),
   ];
   const parts: Part[] = [
@@ -82,6 +90,7 @@ export async function writeDigest(app: App, zone: Zone, day: string, now: string
       lines: crossed.length === 0 ? ['nothing'] : crossed.map((c) => `${c.name}: ${c.n}`),
       link: link('/runs', 'Runs'),
     },
+    ...(replies.length === 0 ? [] : [{ title: 'Replies of guests in the last day', lines: replies.map((r) => `${r.n} ${r.what}`) }]),
     { title: `Today, ${day}`, lines: events.length === 0 ? ['no events'] : events },
   ];
   return writeMail(`Monsoon on ${day}`, parts, `Your daily digest, times by the clock of ${zone.name}. Change it at ${app.publicAddress()}/people`);

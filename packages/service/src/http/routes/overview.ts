@@ -5,7 +5,7 @@ import { type App, VERSION } from '../../app.ts';
 import { pausedEverything } from '../../jobs/everything.ts';
 import { isOverdue, OVERDUE } from '../../jobs/watchdog.ts';
 import { journalAnswer, laneLines, openHolds, runAnswer } from '../../lanes/answers.ts';
-import { journal, lanes, runs, systems, verdicts } from '../../storage/schema.ts';
+import { guests, journal, lanes, runs, systems, verdicts } from '../../storage/schema.ts';
 import type { SystemRow } from '../../systems/registry.ts';
 import { type AnyRoute, route } from '../route.ts';
 
@@ -61,7 +61,7 @@ export const overviewRoutes = (app: App): AnyRoute[] => [
   route({ method: 'get', path: '/today', summary: 'What needs attention now', may: 'read', answer: todayShape }, async () => {
     const day = new Date(Date.now() - 86_400_000).toISOString();
     const writes = and(gt(journal.at, day), inArray(journal.kind, ['create', 'create record', 'change', 'remove', 'remove record', 'adopt']));
-    const [all, held, failed, crossed, ailing, waiting, paused, hourly, needs] = await Promise.all([
+    const [all, held, failed, crossed, ailing, waiting, paused, hourly, needs, unsent] = await Promise.all([
       laneLines(app),
       openHolds(app, { limit: 500 }),
       app.db
@@ -89,6 +89,12 @@ export const overviewRoutes = (app: App): AnyRoute[] => [
         .select({ slug: lanes.slug, state: lanes.state, systems: sql<string[]>`array[${lanes.recordsSystem}, ${lanes.calendarSystem}]` })
         .from(lanes)
         .orderBy(lanes.slug),
+      app.db
+        .select({ slug: lanes.slug, name: sql<string>`${lanes.definition} ->> 'name'`, n: count() })
+        .from(guests)
+        .innerJoin(lanes, eq(lanes.id, guests.lane))
+        .where(inArray(guests.state, ['doubtful', 'refused']))
+        .groupBy(lanes.slug, sql`2`),
     ]);
     const lapsed = new Set(ailing.filter((s) => s.lapsedAt !== null).map((s) => s.id));
     const resting = new Set(needs.filter((n) => n.systems.some((s) => lapsed.has(s))).map((n) => n.slug));
@@ -116,6 +122,12 @@ export const overviewRoutes = (app: App): AnyRoute[] => [
           // Lapsed credentials are one notice at their system, not one at each of its lanes.
           .filter((l) => (l.failures > 0 || (paused === null && isLate(l))) && l.trouble !== null && !resting.has(l.slug))
           .map((l) => ({ noun: 'lane', slug: l.slug, name: l.definition.name, detail: l.trouble! })),
+        ...unsent.map((u) => ({
+          noun: 'lane',
+          slug: u.slug,
+          name: u.name,
+          detail: `${u.n} messages to guests were not taken, or may not have been`,
+        })),
         ...ailing.map((s) => ({ noun: 'system', slug: s.slug, name: s.name, detail: s.lapsedAt === null ? s.healthDetail : lapsedNotice(s, needs) })),
       ],
       lanes: all,
