@@ -48,7 +48,14 @@ function movedTo(address: string, settings: Record<string, unknown>): Record<str
   return JSON.parse(JSON.stringify(settings).replaceAll(new URL(written).host, new URL(address).host)) as Record<string, unknown>;
 }
 
-async function connect(client: MonsoonClient, file: string, address: string, secrets: Record<string, string>): Promise<void> {
+/** @param elsewhere settings that name other ports than the usual ones */
+async function connect(
+  client: MonsoonClient,
+  file: string,
+  address: string,
+  secrets: Record<string, string>,
+  elsewhere: Record<string, unknown> = {},
+): Promise<void> {
   const { secretsFrom: _named, ...system } = yaml(`systems/${file}.yaml`) as unknown as {
     secretsFrom?: unknown;
     slug: string;
@@ -56,7 +63,7 @@ async function connect(client: MonsoonClient, file: string, address: string, sec
     kind: string;
     settings: Record<string, unknown>;
   };
-  const made = await client.connect({ ...system, settings: { ...movedTo(address, system.settings), address }, secrets });
+  const made = await client.connect({ ...system, settings: { ...movedTo(address, system.settings), ...elsewhere, address }, secrets });
   if (made.consent === 'needed') await letIn((await client.authorise(made.slug)).url);
   const { ok, steps } = await client.checkSystem(system.slug);
   if (!ok)
@@ -81,7 +88,7 @@ async function arrange(client: MonsoonClient, secrets: Secrets, hireBook: HireBo
   await connect(client, 'diary', `${at(ports.diary)}/`, { password: secrets.diary });
   await connect(client, 'public-holidays', holidaysAddress, {});
   await connect(client, 'closed-days', join(data, 'files', 'closed-days.csv'), {});
-  await connect(client, 'post-room', `smtp://127.0.0.1:${ports.smtp}`, {});
+  await connect(client, 'post-room', `smtp://127.0.0.1:${ports.smtp}`, { password: secrets.postRoom }, { mailbox: `imap://127.0.0.1:${ports.imap}` });
   const calendars = new Map<string, string>();
   for (const [, name, colour] of LANES) if (name !== null) calendars.set(name, (await client.makeCalendar('diary', name, colour)).href);
   await enterByHand(secrets, calendars.get('Tuning visits')!);
@@ -113,6 +120,37 @@ async function followRun(client: MonsoonClient, lane: string, begun: RunAnswer |
     await new Promise((fine) => setTimeout(fine, 100));
   }
   throw new Trouble('the run did not end within two minutes');
+}
+
+/** A visit is booked: the customer is invited by mail, and accepts as a calendar program does. */
+async function inviteSomebody(client: MonsoonClient, secrets: Secrets, seed: SeedRow[]): Promise<void> {
+  const customer = seed.find((s) => s.kind === 'contacts')!.row;
+  const start = new Date(Date.now() + 8 * 86_400_000).toISOString().slice(0, 10);
+  const { id } = await frontDesk<{ id: string }>(secrets, 'POST', '/visits', {
+    customer_id: customer.id,
+    instrument: 'Wren grand 170',
+    start: `${start}T10:00:00`,
+    time_zone: 'Europe/London',
+    length_minutes: 90,
+    status: 'booked',
+  });
+  const wait = async (ready: () => Promise<boolean>): Promise<boolean> => {
+    for (let tries = 0; tries < 150; tries++) {
+      if (await ready()) return true;
+      await new Promise((fine) => setTimeout(fine, 200));
+    }
+    return false;
+  };
+  const mails = async () => ((await (await fetch(`${at(ports.postRoom)}/api/mails`)).json()) as { items: { to: string[] }[] }).items;
+  const invited = await wait(async () => (await mails()).some((m) => m.to.includes(String(customer['email']))));
+  const number = (await mails()).findIndex((m) => m.to.includes(String(customer['email'])));
+  if (invited) await fetch(`${at(ports.postRoom)}/mails/${number}`, { method: 'POST', body: new URLSearchParams({ answer: 'ACCEPTED' }) });
+  const replied = await wait(async () => (await client.guests('tuning-visits')).items.some((g) => g.item === id && g.reply === 'accepted'));
+  say(
+    replied
+      ? `\n${String(customer['name'])} was invited to visit ${id}, and has accepted: npx monsoon guests list tuning-visits`
+      : `\nVisit ${id}: its guest was not invited, or has not replied.`,
+  );
 }
 
 /** @param counted is its calendar in the Diary, where it can be counted independently? */
@@ -198,8 +236,12 @@ async function main(): Promise<void> {
       String(ports.postRoom),
       '--smtp-port',
       String(ports.smtp),
+      '--imap-port',
+      String(ports.imap),
       '--data',
       join(data, 'post-room.jsonl'),
+      '--user',
+      `monsoon:${secrets.postRoom}`,
     ]),
     start('Monsoon', ['packages/service/dist/main.js'], {
       MONSOON_DATA: data,
@@ -229,6 +271,7 @@ async function main(): Promise<void> {
     right = (await sumUp(client, secrets, await client.lane(lane), last, calendar !== null)) && right;
   }
   if (fresh) await share(client);
+  if (fresh) await inviteSomebody(client, secrets, seed);
   if (fresh) await leaveQuestions(client, secrets, hireBook, followRun);
   if (fresh) writeFileSync(arranged, '');
   say(`\nUp in ${((Date.now() - started) / 1000).toFixed(1)} s${fresh ? '' : ', with the data of last time'}.`);
@@ -245,6 +288,7 @@ Try next, in another terminal in this folder:
   npx monsoon why tuning-visits ${undated}              why a visit is not on the calendar
   npx monsoon forecast tuning-visits          what a run would do now
   npx monsoon holds                           the four questions that wait
+  npx monsoon guests list tuning-visits       who was invited, and what they replied; answer in the Post room
   npx monsoon agenda                          this week, records left and calendar right
   npx monsoon feeds                           what others can read, and at which address
   npx monsoon systems try workbench           how a business application is told, request by request

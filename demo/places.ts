@@ -13,6 +13,7 @@ export const ports = {
   workbench: base + 11,
   postRoom: base + 12,
   smtp: base + 13,
+  imap: base + 15,
   holidays: base + 14,
   diary: base + 20,
 };
@@ -28,6 +29,8 @@ export interface Secrets {
   client: string;
   workbench: string;
   hireBook: string;
+  /** of the mailboxes in the Post room */
+  postRoom: string;
   token?: string;
 }
 
@@ -38,7 +41,16 @@ export function readSecrets(): Secrets {
   // Hexadecimal: a secret that begins with a dash would be taken for an option.
   const make = () => randomBytes(8).toString('hex');
   const known = existsSync(secretsFile) ? (JSON.parse(readFileSync(secretsFile, 'utf8')) as Partial<Secrets>) : {};
-  const all: Secrets = { admin: make(), diary: make(), frontDesk: make(), client: make(), workbench: make(), hireBook: make(), ...known };
+  const all: Secrets = {
+    admin: make(),
+    diary: make(),
+    frontDesk: make(),
+    client: make(),
+    workbench: make(),
+    hireBook: make(),
+    postRoom: make(),
+    ...known,
+  };
   keepSecrets(all);
   return all;
 }

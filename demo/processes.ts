@@ -17,6 +17,7 @@ export async function needPorts(): Promise<void> {
     workbench: 'the Workbench',
     postRoom: 'the Post room',
     smtp: 'the Post room',
+    imap: 'the Post room',
     holidays: 'the holidays',
     diary: 'the Diary',
   };

@@ -1,6 +1,6 @@
-import type { LaneDefinition } from '@monsoon/core';
+import { type LaneDefinition, tellableProperties } from '@monsoon/core';
 import { Card } from '../parts/basics.tsx';
-import { Choice, Count, Setting, Words } from '../parts/controls.tsx';
+import { Choice, Count, Setting, Tick, Words } from '../parts/controls.tsx';
 import type { Edited, Editing } from './draft.ts';
 
 type Invitations = LaneDefinition['invitations'];
@@ -19,6 +19,7 @@ const ways: { value: Invitations['by']; label: string; means: string }[] = [
 export function GuestsSection({ lane, change, wrong, preview }: Editing) {
   const said: Partial<Invitations> = lane.invitations ?? {};
   const by = said.by ?? 'nobody';
+  const tells = said.tells ?? ['location', 'conference'];
   const set = (more: Partial<Invitations>) => change((l) => ({ ...l, invitations: { ...l.invitations, ...more } }));
   const setEvents = (more: Partial<NonNullable<Edited['events']>>) => change((l) => ({ ...l, events: { ...l.events, ...more } }));
   return (
@@ -55,6 +56,26 @@ export function GuestsSection({ lane, change, wrong, preview }: Editing) {
                 </span>
               )}
             </Setting>
+            {by === 'mail' && (
+              <Setting
+                label="Guests are told"
+                hint="Title, time, rule and status always. Notes on an event may not be meant for guests."
+                wrong={wrong('/invitations/tells')}
+              >
+                {(id) => (
+                  <span id={id} className="flex flex-wrap gap-x-4 gap-y-1">
+                    {tellableProperties.map((property) => (
+                      <Tick
+                        key={property}
+                        label={property}
+                        checked={tells.includes(property)}
+                        onChange={(yes) => set({ tells: yes ? [...tells, property] : tells.filter((p) => p !== property) })}
+                      />
+                    ))}
+                  </span>
+                )}
+              </Setting>
+            )}
             {by === 'mail' && (
               <Setting label="A mail waits" hint="Edits within that time are one mail.">
                 {(id) => (

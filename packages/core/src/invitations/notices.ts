@@ -2,6 +2,7 @@ import type { EventView, LaneContext } from '../engine/context.ts';
 import type { Operation } from '../engine/operation.ts';
 import type { Baseline, Pair } from '../engine/pair.ts';
 import { type EventRead, readEvent } from '../ical/event-text.ts';
+import { tellableProperties } from '../lane/definition.ts';
 import { type EventValues, noValues } from '../maps/properties.ts';
 import { placeOf } from '../recurrence/place.ts';
 import { type GuestChange, guestChanges, type Invitation, invitationOf, type KnownGuest, wholeInvitation } from './invitation.ts';
@@ -30,10 +31,10 @@ export function guestChangesOf(
   if (!invites(context)) return [];
   const after = stored === undefined ? afterwards(operation, context) : { values: stored.values, read: stored };
   if (after === 'undecided' || (after !== 'gone' && !isOurs(after, context))) return [];
-  const all = withEarlier(guests, operation);
+  const all = withEarlier(guests, operation, context);
   if (after === 'gone') return guestChanges(all, null, context.zones, context.quietGuests);
   const place = placeOfUid(after.read?.uid ?? operation.pair.uid);
-  const now = invitationOf(after.values, { ...place, sequence: after.read?.sequence ?? 0 });
+  const now = invitationOf(shared(after.values, context), { ...place, sequence: after.read?.sequence ?? 0 });
   // Who is a guest of a whole series was invited to it: each of its occurrences is no news.
   const familiar = place.occurrence !== null && all.length === 0;
   return guestChanges(all, now, context.zones, familiar || context.quietGuests === true);
@@ -45,6 +46,15 @@ export const withNotices = (operation: Operation, guests: readonly KnownGuest[],
   notices: guestChangesOf(operation, guests, context).flatMap((c) => c.notice ?? []),
 });
 
+/** What guests are told beside title, time, rule and status is the lane's choice: an event may hold notes that are not for them. */
+const shared = (values: Partial<EventValues>, { definition }: LaneContext): Partial<EventValues> => {
+  const { tells } = definition.invitations;
+  return Object.fromEntries(
+    Object.entries(values).map(([name, value]) => [name, tellable.has(name) && !tells.includes(name as (typeof tells)[number]) ? null : value]),
+  ) as Partial<EventValues>;
+};
+const tellable: ReadonlySet<string> = new Set(tellableProperties);
+
 /** `undecided`: it does not concern the guests. */
 function afterwards(operation: Operation, context: LaneContext): After | 'gone' | 'undecided' {
   const { kind, event, eventEdits, pair, restore } = operation;
@@ -54,10 +64,12 @@ function afterwards(operation: Operation, context: LaneContext): After | 'gone' 
     const read = readEvent(restore, context.zones);
     return { values: read.values, read };
   }
+  // While a person decides, guests hear nothing: what is settled then tells them.
+  if (kind === 'hold') return 'undecided';
   // An unlinked event is not ours to speak of, unless it is cancelled by that, or went together with its record.
   if (kind === 'unlink' && eventEdits.status === 'cancelled') return 'gone';
   if (kind === 'unlink') return event === null && pair.state === 'removed' && pair.baseline !== null ? 'gone' : 'undecided';
-  if (event === null) return kind === 'hold' || kind === 'create record' ? 'undecided' : 'gone';
+  if (event === null) return kind === 'create record' ? 'undecided' : 'gone';
   return event.read === null ? 'undecided' : { values: { ...knownOf(event, pair), ...eventEdits }, read: event.read };
 }
 
@@ -77,14 +89,14 @@ function isOurs({ values, read }: After, context: LaneContext): boolean {
 }
 
 /** Guests of whom nothing is noted were there when both sides last agreed: they know what was agreed on. */
-function withEarlier(guests: readonly KnownGuest[], { pair, event }: Operation): KnownGuest[] {
+function withEarlier(guests: readonly KnownGuest[], { pair, event }: Operation, context: LaneContext): KnownGuest[] {
   const { baseline } = pair;
   if (baseline === null) return [...guests];
   const agreed = { ...(event === null ? {} : knownOf(event, pair)), ...(baseline.event as Partial<EventValues>) };
   const noted = new Set(guests.map((g) => g.email));
   const earlier = (agreed.attendees ?? []).filter((a) => !noted.has(a.email.toLowerCase()));
   if (earlier.length === 0) return [...guests];
-  const told = wholeInvitation(invitationOf(agreed, { ...placeOfUid(pair.uid), sequence: event?.read?.sequence ?? 0 }), null);
+  const told = wholeInvitation(invitationOf(shared(agreed, context), { ...placeOfUid(pair.uid), sequence: event?.read?.sequence ?? 0 }), null);
   return [...guests, ...earlier.map((a): KnownGuest => ({ pair: pair.id, email: a.email.toLowerCase(), name: a.name ?? null, told, reply: null }))];
 }
 

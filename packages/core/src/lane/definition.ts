@@ -39,6 +39,9 @@ export type ConflictRule = (typeof conflictRules)[number];
 /** Who tells guests of a lane's events. */
 export const invitationChoices = ['nobody', 'calendar server', 'mail'] as const;
 
+/** What guests may be told beside title, time, rule and status. */
+export const tellableProperties = ['location', 'description', 'link', 'conference'] as const;
+
 export const repeatingChoices = ['leave out', 'each occurrence', 'one record'] as const;
 
 /** What may be done on one side. */
@@ -81,6 +84,8 @@ export interface LaneDefinition {
     by: (typeof invitationChoices)[number];
     /** guests of what is there when the lane begins to invite */
     firstRun: 'quiet' | 'invite';
+    /** what guests are told beside title, time, rule and status */
+    tells: (typeof tellableProperties)[number][];
     /** seconds that a mail waits for further edits */
     wait: number;
     /** mails of one run, and to one guest in a day, beyond which the run waits for a person */

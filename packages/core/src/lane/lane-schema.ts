@@ -14,6 +14,7 @@ import {
   type LaneDefinition,
   type Permissions,
   repeatingChoices,
+  tellableProperties,
 } from './definition.ts';
 import { checkWhenShape, sayShapes, type WhenSource } from './when-source.ts';
 
@@ -181,6 +182,14 @@ export const laneSchema = yup
           .oneOf([...invitationChoices])
           .default('nobody'),
         firstRun: yup.string<'quiet' | 'invite'>().oneOf(['quiet', 'invite']).default('quiet'),
+        tells: yup
+          .array(
+            yup
+              .string<LaneDefinition['invitations']['tells'][number]>()
+              .oneOf([...tellableProperties])
+              .required(),
+          )
+          .default(['location', 'conference']),
         wait: yup.number().integer().min(0).max(3600).default(60),
         perRun: yup.number().integer().min(0).max(100_000).default(25),
         perGuest: yup.number().integer().min(0).max(1000).default(5),

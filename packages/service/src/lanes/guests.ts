@@ -19,7 +19,7 @@ function answer(row: GuestRow, pair: PairRow | undefined, log: readonly LogRow[]
     email: row.email,
     name: row.name,
     state: row.state,
-    message: row.method === null ? null : whatOf(row.method, row.told !== null),
+    message: messageOf(row, log),
     why: row.why,
     trouble: row.trouble,
     dueAt: row.dueAt,
@@ -31,6 +31,14 @@ function answer(row: GuestRow, pair: PairRow | undefined, log: readonly LogRow[]
     log: log.filter((l) => l.pair === row.pair && l.email === row.email).map(({ at, what, detail }) => ({ at, what, detail })),
   };
 }
+
+/** What waits, or was sent last, in a word. */
+function messageOf(row: GuestRow, log: readonly LogRow[]): string | null {
+  if (row.method === null) return null;
+  if (row.state === 'waiting' || row.state === 'sending') return whatOf(row.method, row.told !== null);
+  return log.findLast((l) => l.pair === row.pair && l.email === row.email && messages.has(l.what))?.what ?? null;
+}
+const messages = new Set(['invited', 'updated', 'cancelled', 'proposal declined']);
 
 async function answers(app: App, rows: GuestRow[]): Promise<GuestAnswer[]> {
   const ids = [...new Set(rows.map((r) => r.pair))];

@@ -8,6 +8,7 @@ import {
   noValues,
   type RecordItem,
   showAll,
+  tellableProperties,
   wholeInvitation,
 } from '@monsoon/core';
 import type { App } from '../app.ts';
@@ -25,7 +26,9 @@ export async function previewInvitation(app: App, context: LaneContext, records:
       const [guest] = guests;
       if (guest === undefined || judgeRecord(context, record, moment, shown) !== null) continue;
       const properties = Object.fromEntries(Object.entries(shown.values).filter(([key]) => key in noValues));
-      const known = invitationOf({ ...noValues, ...properties }, { uid: 'preview', occurrence: null, sequence: 0 });
+      const { tells } = context.definition.invitations;
+      const untold = Object.fromEntries(tellableProperties.filter((p) => !tells.includes(p)).map((p) => [p, null]));
+      const known = invitationOf({ ...noValues, ...properties, ...untold }, { uid: 'preview', occurrence: null, sequence: 0 });
       const sender = (await mailSender(app))?.address ?? 'monsoon@alder-wren.example';
       const mail = compose(
         {

@@ -22,7 +22,7 @@ export function answerTo(letter: Letter, invitation: string, answer: Answer | Pr
   // The definition of a zone has a DTSTART too.
   const lines = all.slice(all.indexOf('BEGIN:VEVENT'));
   const of = (name: string) => lines.find((l) => l.startsWith(`${name};`) || l.startsWith(`${name}:`)) ?? '';
-  const to = /mailto:(.+)$/i.exec(of('ORGANIZER'))?.[1] ?? letter.from;
+  const to = /:mailto:([^:"]+)$/i.exec(of('ORGANIZER'))?.[1] ?? letter.from;
   const self = letter.to[0]!;
   const now = new Date().toISOString().replace(/[-:]|\.\d+/g, '');
   const counters = typeof answer === 'object';
