@@ -54,6 +54,29 @@ const shots: Record<string, (page: Page) => Promise<void>> = {
   },
   'lane-settings': async (p) => void (await p.goto(`${settings.address}/lanes/tuning-visits?tab=settings`)),
   item: async (p) => void (await p.goto(`${settings.address}/lanes/tuning-visits/items/V-1056/visit`)),
+  guests: async (p) => {
+    await p.goto(`${settings.address}/lanes/tuning-visits?tab=guests`);
+    await p.getByLabel('Guests in state').selectOption('told');
+    await p.getByText('accepted', { exact: true }).first().waitFor();
+  },
+  'item-guests': async (p) => {
+    const visit = JSON.parse(monsoon(['guests', 'list', 'tuning-visits', '--state', 'told', '--json'])) as { items: { item: string }[] };
+    await p.goto(`${settings.address}/lanes/tuning-visits/items/${visit.items[0]?.item}/visit`);
+    await p.getByRole('heading', { name: 'Guests' }).scrollIntoViewIfNeeded();
+  },
+  'lane-editor-guests': async (p) => {
+    await p.goto(`${settings.address}/lanes/tuning-visits`);
+    await p.getByRole('button', { name: 'Change' }).click();
+    await p.waitForURL(/drafts/);
+    await p.getByRole('tab', { name: /^Guests/ }).click();
+    await p.getByText('The mail as a guest sees it').waitFor();
+  },
+  reply: async (p) => {
+    const room = settings.address.replace(/\d+$/, (port) => String(Number(port) + 12));
+    const { items } = (await (await fetch(`${room}/api/mails`)).json()) as { items: { text: string }[] };
+    await p.goto(/(http\S+\/reply\/\S+)/.exec(items.find((m) => m.text.includes('/reply/'))!.text)![1]!);
+  },
+  'post-room': async (p) => void (await p.goto(`${settings.address.replace(/\d+$/, (port) => String(Number(port) + 12))}/mails/0`)),
   'item-left-out': async (p) => void (await p.goto(`${settings.address}/lanes/tuning-visits/items/V-1105/visit`)),
   forecast: async (p) => {
     await p.goto(`${settings.address}/lanes/tuning-visits`);

@@ -1,5 +1,5 @@
 import type { Change } from '@monsoon/core';
-import { sayAny } from '@monsoon/core/text';
+import { sayAny, sayProperty } from '@monsoon/core/text';
 import chalk from 'chalk';
 import Table from 'cli-table3';
 
@@ -67,7 +67,7 @@ export const when = (value: unknown): string => sayAny(value);
 export const changeLines = (changes: Change[], indent = '    '): string[] =>
   changes.map(
     (c) =>
-      `${indent}${c.side === 'record' ? 'record' : 'event'} ${c.property}: ${quoted(sayAny(c.before))} -> ${quoted(sayAny(c.after))}${c.seen === true ? ' (seen)' : ''}`,
+      `${indent}${c.side === 'record' ? 'record' : 'event'} ${c.property}: ${quoted(sayProperty(c.property, c.before))} -> ${quoted(sayProperty(c.property, c.after))}${c.seen === true ? ' (seen)' : ''}`,
   );
 
 const quoted = (text: string) => (text === '' ? '(none)' : JSON.stringify(text.length > 100 ? `${text.slice(0, 99)}...` : text));

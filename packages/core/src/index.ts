@@ -113,7 +113,7 @@ export { carryWhen, takeWhen } from './lane/record-time-writer.ts';
 export { checkWhenShape, checkWhenSource, dateField, readWhen, type WhenSource } from './lane/when-source.ts';
 export type { Directory } from './maps/convert.ts';
 export { type FieldMap, mapDirections, type RepeatFields } from './maps/field-map.ts';
-export { show, take } from './maps/field-maps.ts';
+export { attendeeOf, show, take } from './maps/field-maps.ts';
 export { parseJoin, unjoin } from './maps/join.ts';
 export { checkFieldMap, checkMapShape, directionOf } from './maps/map-fields.ts';
 export {

@@ -3,7 +3,7 @@
 export { candidateAnswer, type HoldQuestion } from './engine/holds.ts';
 export { type Departure, departureChoices, type LaneDefinition } from './lane/definition.ts';
 export { type PropertyName, propertyNames } from './maps/property-names.ts';
-export { sayAny, sayItem } from './maps/say.ts';
+export { sayAny, sayItem, sayProperty } from './maps/say.ts';
 export { formatCondition } from './record/condition-text.ts';
 export { canonical, sayValue } from './record/fields.ts';
 export { placeOf, sayOriginalStart } from './recurrence/place.ts';

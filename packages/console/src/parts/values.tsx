@@ -1,7 +1,7 @@
 import type { Change, LinkValues } from '@monsoon/core';
-import { propertyNames, sayAny } from '@monsoon/core/text';
+import { propertyNames, sayAny, sayProperty } from '@monsoon/core/text';
 
-export const sayValue = (_name: string, value: unknown): string => sayAny(value);
+export const sayValue = sayProperty;
 
 /** The names that any side has a value for, in the order of an event; further maps of a property after it. */
 export function namesOf(...sides: (LinkValues | null | undefined)[]): string[] {

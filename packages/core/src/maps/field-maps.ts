@@ -36,6 +36,13 @@ const directoryOf = (map: { in?: string | undefined }, context: MapContext) => (
 /** Can this be the address of a guest? */
 export const isAddress = (email: string): boolean => ADDRESS.test(email) && email.length <= properties.attendees.limit;
 
+/** `Alder & Wren <visits@alder-wren.example>`, or an address alone. */
+export function attendeeOf(text: string): Attendee {
+  const [, name = '', email = text] = /^(.*?)\s*<([^<>]*)>$/.exec(text) ?? [];
+  const said = name.replace(/^"(.*)"$/, '$1').trim();
+  return { email, ...(said === '' ? {} : { name: said }) };
+}
+
 /** The people whom a map names. @throws UnfitValue for an address that is none */
 function peopleOf(property: MappableName, map: FieldMap, record: RecordItem, context: MapContext): Attendee[] {
   const people =
@@ -43,7 +50,7 @@ function peopleOf(property: MappableName, map: FieldMap, record: RecordItem, con
       ? attendeesOf(record.fields[map.people], directoryOf(map, context))
       : 'copy' in map
         ? attendeesOf(record.fields[map.copy], undefined)
-        : ('fixed' in map ? [map.fixed].flat() : [textOf(map, record)]).map(clean).flatMap((email) => (email === '' ? [] : [{ email }]));
+        : ('fixed' in map ? [map.fixed].flat() : [textOf(map, record)]).map(clean).flatMap((text) => (text === '' ? [] : [attendeeOf(text)]));
   const odd = people.find(({ email }) => !isAddress(email));
   if (odd !== undefined) throw new UnfitValue(sourceOf(map) ?? property, odd.email, `"${odd.email.slice(0, 100)}" is no e-mail address`);
   return people;

@@ -15,5 +15,13 @@ export function sayAny(value: unknown): string {
   return label ?? name ?? email ?? id ?? '';
 }
 
+/** A value of a property in words: of the replies, who replied what. */
+export function sayProperty(name: string, value: unknown): string {
+  if (name.split('>')[0] !== 'replies' || !Array.isArray(value)) return sayAny(value);
+  return (value as { name?: string; email: string; response?: string }[])
+    .map((g) => `${g.name ?? g.email}: ${g.response ?? 'needs action'}`)
+    .join('; ');
+}
+
 /** What an item is called in tables: its record, or that it has none. */
 export const sayItem = (item: { recordId: string | null }): string => item.recordId ?? '(event)';

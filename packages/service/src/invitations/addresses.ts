@@ -1,4 +1,4 @@
-import type { FieldMap, LaneDefinition } from '@monsoon/core';
+import { attendeeOf, type FieldMap, type LaneDefinition } from '@monsoon/core';
 import { type Calendars, OutsideError } from '@monsoon/systems';
 import type { App } from '../app.ts';
 import { mailSender } from '../telling/mails.ts';
@@ -9,7 +9,8 @@ const PATIENCE = 10_000;
 const fixedOrganizers = ({ fields, moments }: LaneDefinition): string[] =>
   [fields, ...moments.map((m) => m.fields ?? {})]
     .flatMap((maps): FieldMap[] => [maps.organizer ?? []].flat())
-    .flatMap((map) => ('fixed' in map ? [map.fixed].flat() : []));
+    .flatMap((map) => ('fixed' in map ? [map.fixed].flat() : []))
+    .map((text) => attendeeOf(text).email);
 
 /**
  * In small letters: the addresses in whose name a lane invites, and those of whoever the calendar belongs to. They are asked
