@@ -22,6 +22,8 @@ port=$3; user=$4; password=$5
 for d in etc lib/db lib/socket lib/proc lib/log lib/msg lib/ptclient spool run/proc run/lock sieve; do mkdir -p "$dir/$d"; done
 # Where scheduling is on, storing an event can send mail to its guests: a stub writes it to DIR/outbox.txt instead.
 install -m 755 "$here/sendmail-stub.py" "$dir/etc/sendmail"
+imapd=/usr/lib/cyrus/bin/imapd
+if [ ! -x $imapd ]; then imapd=$dir/etc/imapd; install -m 755 "$here/../.data/cyrus/usr/lib/cyrus/bin/imapd" "$imapd"; fi
 cat >"$dir/etc/imapd.conf" <<C
 configdirectory: $dir/lib
 proc_path: $dir/run/proc
@@ -56,7 +58,7 @@ START {
   recover cmd="/usr/lib/cyrus/bin/ctl_cyrusdb -C $dir/etc/imapd.conf -r"
 }
 SERVICES {
-  imap cmd="/usr/lib/cyrus/bin/imapd -C $dir/etc/imapd.conf -U 30" listen="$dir/run/imap" prefork=0 maxchild=10
+  imap cmd="$imapd -C $dir/etc/imapd.conf -U 30" listen="$dir/run/imap" prefork=0 maxchild=10
   http cmd="/usr/lib/cyrus/bin/httpd -C $dir/etc/imapd.conf -U 250" listen="127.0.0.1:$port" proto="tcp4" prefork=2 maxchild=100
 }
 EVENTS {
@@ -78,7 +80,7 @@ import imaplib, socket, sys, time
 class Local(imaplib.IMAP4):
     def _create_socket(self, timeout=None):
         s = socket.socket(socket.AF_UNIX); s.connect(sys.argv[1]); return s
-for _ in range(30):
+for _ in range(200):
     try:
         m = Local(); break
     except OSError: time.sleep(0.3)

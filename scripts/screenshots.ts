@@ -66,10 +66,10 @@ const shots: Record<string, (page: Page) => Promise<void>> = {
   },
   'lane-editor-guests': async (p) => {
     await p.goto(`${settings.address}/lanes/tuning-visits`);
-    await p.getByRole('button', { name: 'Change' }).click();
-    await p.waitForURL(/drafts/);
+    await p.getByRole('button', { name: 'Change', exact: true }).click();
+    await p.getByRole('tab', { name: 'Sides' }).waitFor();
     await p.getByRole('tab', { name: /^Guests/ }).click();
-    await p.getByText('The mail as a guest sees it').waitFor();
+    await p.getByText('The mail as a guest sees it').first().waitFor();
   },
   reply: async (p) => {
     const room = settings.address.replace(/\d+$/, (port) => String(Number(port) + 12));

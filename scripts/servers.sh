@@ -1,5 +1,5 @@
-# To be sourced: starts PostgreSQL, radicale and cyrus for tests and benchmarks, and stops them when the shell ends.
-# Sets MONSOON_TEST_PG, MONSOON_TEST_RADICALE, MONSOON_TEST_CYRUS (URLs); user alderwren, password well-tempered.
+# To be sourced: starts PostgreSQL, radicale, cyrus and dovecot for tests and benchmarks, and stops them when the shell ends.
+# Sets MONSOON_TEST_PG, MONSOON_TEST_RADICALE, MONSOON_TEST_CYRUS, MONSOON_TEST_DOVECOT (URLs), MONSOON_TEST_DOVECOT_CERT; user alderwren, password well-tempered.
 # In memory where there is room: what is tested is not the disk, and a slow one makes time-outs of its own.
 free_memory=$(df --output=avail -k /dev/shm 2>/dev/null | tail -1)
 [ "${free_memory:-0}" -gt 4000000 ] && place=/dev/shm || place=/tmp
@@ -8,6 +8,7 @@ free_port() { node -e 's=require("net").createServer().listen(0,"127.0.0.1",()=>
 stop_servers() {
   bash scripts/radicale.sh stop "$work/radicale" || true
   bash scripts/cyrus.sh stop "$work/cyrus" || true
+  [ -z "${MONSOON_TEST_DOVECOT:-}" ] || bash scripts/dovecot.sh stop "$work/dovecot" || true
   bash packages/service/scripts/postgres.sh stop "$work/pg" || true
   if [ "$(id -u)" = 0 ]; then rm -rf "$work"; else sudo rm -rf "$work"; fi
 }
@@ -18,6 +19,11 @@ MONSOON_TEST_PG=$(MONSOON_PG_FAST=1 bash packages/service/scripts/postgres.sh st
 MONSOON_TEST_RADICALE=$(bash scripts/radicale.sh start "$work/radicale" "$(free_port)" alderwren well-tempered)
 MONSOON_TEST_CYRUS=$(${MONSOON_CYRUS_CORE:+taskset -c $MONSOON_CYRUS_CORE} bash scripts/cyrus.sh start "$work/cyrus" "$(free_port)" alderwren well-tempered)
 MONSOON_TEST_PG_FOLDER=$work/pg
+# The benchmarks read no mail.
+if [ -x /usr/lib/dovecot/imap ]; then
+  MONSOON_TEST_DOVECOT=$(bash scripts/dovecot.sh start "$work/dovecot" "$(free_port)" visits@alder-wren.example well-tempered)
+  export MONSOON_TEST_DOVECOT MONSOON_TEST_DOVECOT_CERT=$work/dovecot/cert.pem
+fi
 # What cyrus would have mailed to guests.
 MONSOON_TEST_OUTBOX=$work/cyrus/outbox.txt
 export MONSOON_TEST_PG MONSOON_TEST_RADICALE MONSOON_TEST_CYRUS MONSOON_TEST_PG_FOLDER MONSOON_TEST_OUTBOX

@@ -10,7 +10,7 @@ say() { printf '%s\n' "- $*" >&2; }
 fail() { printf '%s\n' "setup: $*" >&2; exit 1; }
 
 node -e 'process.exit(Number(process.versions.node.split(".")[0]) >= 20 ? 0 : 1)' || fail "Node.js 20 or later is needed; this is $(node --version)"
-command -v apt-get >/dev/null || fail "this needs Debian's apt-get; install postgresql, radicale, python3-passlib, openssl, tzdata (and for tests chromium, cyrus-caldav) by your system's own means"
+command -v apt-get >/dev/null || fail "this needs Debian's apt-get; install postgresql, radicale, python3-passlib, openssl, tzdata (and for tests chromium, cyrus-caldav, dovecot-imapd) by your system's own means"
 as_root=(); [ "$(id -u)" = 0 ] || as_root=(sudo)
 
 # Rules for time zones change at short notice: older tables than this are wrong for places in the demo.
@@ -32,7 +32,8 @@ if [ "$what" = test ]; then
   [ -x /usr/sbin/nginx ] || missing+=(nginx-light)
   /usr/bin/python3 -c 'import caldav' 2>/dev/null || missing+=(python3-caldav)
   fc-list 2>/dev/null | grep -qi emoji || missing+=(fonts-noto-color-emoji)
-  [ -x /usr/lib/cyrus/bin/httpd ] && [ -x /usr/lib/cyrus/bin/imapd ] || missing+=(cyrus-caldav cyrus-imapd)
+  [ -x /usr/lib/cyrus/bin/httpd ] || missing+=(cyrus-caldav)
+  [ -x /usr/lib/dovecot/imap ] || missing+=(dovecot-imapd)
   command -v saslpasswd2 >/dev/null || missing+=(sasl2-bin)
   ls /usr/lib/*/sasl2/libsasldb.so* >/dev/null 2>&1 || missing+=(libsasl2-modules libsasl2-modules-db)
 fi
@@ -56,6 +57,13 @@ if [ ${#missing[@]} -gt 0 ]; then
   fi
   [ -z "$made_policy" ] || "${as_root[@]}" rm -f $policy
   rm -f "$log"
+fi
+
+# Cyrus needs its imapd, whose package cannot be installed beside Dovecot: the one program is unpacked.
+if [ "$what" = test ] && [ ! -x /usr/lib/cyrus/bin/imapd ] && [ ! -x .data/cyrus/usr/lib/cyrus/bin/imapd ]; then
+  mkdir -p .data/cyrus/download
+  "${as_root[@]}" apt-get update -qq >/dev/null 2>&1 || true
+  (cd .data/cyrus/download && apt-get download -qq cyrus-imapd >log 2>&1 && dpkg -x cyrus-imapd_*.deb ..) || fail "cyrus-imapd could not be fetched: $(tail -1 .data/cyrus/download/log)"
 fi
 
 stamp() { sha256sum "$@" 2>/dev/null | sha256sum | cut -d' ' -f1; }

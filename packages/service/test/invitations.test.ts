@@ -1,10 +1,13 @@
 import { randomUUID } from 'node:crypto';
+import { existsSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { expect } from 'chai';
 import ICAL from 'ical.js';
 import nodemailer from 'nodemailer';
-import { startStandin } from '../../../test/support/front-desk.ts';
-import { type Office, openOffice } from '../../../test/support/office.ts';
-import { dav, eventually } from '../../../test/support/servers.ts';
+import { startFrontDesk, startStandin } from '../../../test/support/front-desk.ts';
+import { furnish, getToken, type Office, openOffice, spawnService } from '../../../test/support/office.ts';
+import { cyrus, dav, eventually, freshDatabase } from '../../../test/support/servers.ts';
 
 interface Mail {
   from: string;
@@ -314,5 +317,149 @@ describe('guests, invitations and replies', function () {
     await office.client.settleAll('event deleted', 'unlink');
     await office.run();
     await sent(1);
+  });
+});
+
+describe('guests whom the calendar server invites', function () {
+  this.timeout(60_000);
+
+  it('are left to it: the event asks it to, Monsoon mails nobody, and their replies come to the record', async () => {
+    const outbox = () => (existsSync(process.env['MONSOON_TEST_OUTBOX']!) ? readFileSync(process.env['MONSOON_TEST_OUTBOX']!, 'utf8') : '');
+    const before = outbox().length;
+    const office = await openOffice({
+      diary: cyrus(),
+      notices: false,
+      lane: {
+        direction: '<->',
+        may: { records: { create: false, remove: false } },
+        filter: null,
+        private: null,
+        conflicts: { rule: 'hold' },
+        fields: { ...fields, organizer: { fixed: 'alderwren@127.0.0.1' } },
+        invitations: { by: 'calendar server' },
+      },
+    });
+    try {
+      await office.run();
+      const check = await office.client.checkSystem('diary');
+      expect(check.steps.find((s) => s.name === 'invitations')?.detail).to.include('the server invites guests itself');
+      const { id } = await office.frontDesk.call<{ id: string }>('POST', '/visits', {
+        instrument: 'Wren grand 170',
+        start: '2027-03-02T09:00:00',
+        length_minutes: 90,
+        guests: [ada],
+      });
+      await office.run();
+      const event = (await office.event(id))!;
+      expect(event.text)
+        .to.match(/ATTENDEE;[^\n]*RSVP=TRUE[^\n]*ada\.lark/)
+        .and.not.include('SCHEDULE-AGENT');
+      const { guests } = await office.client.item('tuning-visits', id);
+      expect(guests[0]).to.include({ email: ada.email, state: 'told' });
+      expect(guests[0]!.log[0]).to.include({ what: 'invited', detail: 'by the calendar server: a new guest' });
+      // What the server does when a reply comes in: it changes the guest's line.
+      await dav(
+        office.diary,
+        'PUT',
+        event.href,
+        { 'content-type': 'text/calendar', 'if-match': event.etag! },
+        event.text.replace(/PARTSTAT=NEEDS-ACTION/, 'PARTSTAT=DECLINED'),
+      );
+      await office.run();
+      const { replies } = await office.frontDesk.call<{ replies: string | null }>('GET', `/visits/${id}`);
+      expect(replies).to.equal('Ada Lark: declined');
+      expect(outbox().length - before, 'what the server mailed').to.be.at.least(0);
+    } finally {
+      await office.stop();
+    }
+  });
+});
+
+describe('kill -9 while 100 invitations go out', function () {
+  this.timeout(240_000);
+
+  it('sends each once, or lists it as doubtful', async () => {
+    const database = await freshDatabase();
+    const dataFolder = mkdtempSync(join(tmpdir(), 'monsoon-'));
+    const frontDesk = await startFrontDesk();
+    const room = await startStandin('post-room', ['--smtp-port', '0', '--user', 'monsoon:post']);
+    const places = { databaseUrl: database.url, dataFolder };
+    let service = await spawnService(places);
+    const port = Number(new URL(service.address).port);
+    try {
+      const token = await getToken(service.address);
+      const office = await furnish(
+        service.address,
+        token,
+        frontDesk,
+        {
+          notices: false,
+          lane: {
+            filter: null,
+            private: null,
+            conflicts: { rule: 'hold' },
+            tell: [],
+            fields: { title: fields.title, attendees: { copy: 'guests', direction: '->' } },
+            invitations: { by: 'mail', wait: 0, perRun: 1000 },
+          },
+        },
+        places,
+      );
+      const settings = {
+        address: `smtp://127.0.0.1:${/smtp:\/\/127\.0\.0\.1:(\d+)/.exec(room.said)![1]}`,
+        from: 'visits@alder-wren.example',
+        user: 'monsoon',
+      };
+      await office.client.connect({ slug: 'post', name: 'Post', kind: 'mail', settings, secrets: { password: 'post' } });
+      await office.run();
+      for (let i = 0; i < 100; i++)
+        await frontDesk.call('POST', '/visits', {
+          instrument: `Piano ${i}`,
+          start: '2027-03-02T09:00:00',
+          length_minutes: 60,
+          guests: [{ email: `guest.${i}@post.example` }],
+        });
+      await office.client.run('tuning-visits', {});
+      for (let kills = 0; kills < 3; kills++) {
+        await new Promise((fine) => setTimeout(fine, 300 + Math.random() * 1200));
+        service.child.kill('SIGKILL');
+        await new Promise((fine) => service.child.once('exit', fine));
+        service = await spawnService(places, { port });
+      }
+      const mails = async () => ((await (await fetch(`${room.address}/api/mails`)).json()) as { items: Mail[] }).items;
+      const counts = await eventually(
+        'all are told or doubtful',
+        async () => {
+          const found = await office.client.guests('tuning-visits', { limit: 500 });
+          return (
+            found.items.length === 100 &&
+            found.counts.waiting === 0 &&
+            found.items.every((g) => g.state === 'told' || g.state === 'doubtful') &&
+            found
+          );
+        },
+        120_000,
+      );
+      const by = new Map<string, number>();
+      for (const { to } of await mails()) by.set(to[0]!, (by.get(to[0]!) ?? 0) + 1);
+      for (const guest of counts.items) {
+        const count = by.get(guest.email) ?? 0;
+        expect(count, `${guest.email}, ${guest.state}`).to.be.at.most(1);
+        if (guest.state === 'told') expect(count, guest.email).to.equal(1);
+      }
+      // Only what was on its way when the process died is doubtful.
+      expect(counts.counts.doubtful).to.be.at.most(3 * 4);
+      const doubtful = counts.items.find((g) => g.state === 'doubtful');
+      if (doubtful !== undefined) {
+        const settled = await office.client.settleGuest('tuning-visits', doubtful, (by.get(doubtful.email) ?? 0) > 0 ? 'sent' : 'again');
+        expect(settled.state).to.be.oneOf(['told', 'waiting']);
+      }
+    } finally {
+      service.child.kill('SIGKILL');
+      frontDesk.stop();
+      room.stop();
+      await database.drop();
+      rmSync(dataFolder, { recursive: true, force: true });
+    }
   });
 });

@@ -169,6 +169,10 @@ export class Imap implements Mailbox {
       await fresh.mailboxOpen('INBOX', { readOnly: true });
       // What came while nobody listened.
       changed();
+      void idle(fresh).catch(() => fresh.close());
+    };
+    const idle = async (on: ImapFlow): Promise<void> => {
+      while (!stopped && on.usable) await on.idle();
     };
     await listen().catch(again);
     return async () => {
