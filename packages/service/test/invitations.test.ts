@@ -335,7 +335,7 @@ describe('guests whom the calendar server invites', function () {
         filter: null,
         private: null,
         conflicts: { rule: 'hold' },
-        fields: { ...fields, organizer: { fixed: 'alderwren@127.0.0.1' } },
+        fields: { ...fields, organizer: { fixed: 'alderwren@internal' } },
         invitations: { by: 'calendar server' },
       },
     });
@@ -368,7 +368,7 @@ describe('guests whom the calendar server invites', function () {
       await office.run();
       const { replies } = await office.frontDesk.call<{ replies: string | null }>('GET', `/visits/${id}`);
       expect(replies).to.equal('Ada Lark: declined');
-      expect(outbox().length - before, 'what the server mailed').to.be.at.least(0);
+      expect(outbox().slice(before), 'what the server mailed').to.include(ada.email);
     } finally {
       await office.stop();
     }
