@@ -18,8 +18,24 @@ const changes: Act = { do: 'run', sweep: false };
 const editRecord = (what: number, v: number): Act => ({ do: 'set record', at: 0, what, v, stamps: false });
 const editEvent = (what: number, v: number): Act => ({ do: 'set event', at: 0, what, v, stamps: false });
 
+const seriesRecord = {
+  moments: [{ name: 'visit', when: { start: 'start', end: 'end' } }],
+  fields: { title: { copy: 'title' } },
+  events: { repeating: 'one record' },
+  window: { behind: 3, ahead: 20 },
+};
+
 /** Each of these once ended otherwise than the reference model says, and is as short as it gets. */
 describe('short histories that found a fault', () => {
+  keeps(
+    'an edit of a record crosses whose series began before the window, also while its event is known by its ETag alone',
+    seriesRecord,
+    { do: 'twins', v: 728 },
+    { do: 'new event', v: 0, form: 0 },
+    check,
+    { do: 'set record', at: 1, what: 0, v: 0, stamps: false },
+    check,
+  );
   keeps(
     'a record whose event stands there is paired with it, also where nothing could be made for it',
     { fields: { title: { copy: 'title' }, categories: { copy: 'tags' } }, events: { filter: { field: 'categories', test: 'is empty' } } },

@@ -119,9 +119,15 @@ export function withSeen(
 ): Baseline {
   const stamps = { record: record?.modified ?? baseline.stamps?.record ?? null, event: event?.modified ?? baseline.stamps?.event ?? null };
   if (event === null) return { ...baseline, stamps };
-  const { organizer: _before, ...rest } = baseline;
-  const { organizer } = event.values;
-  return { ...rest, stamps, repeating: event.repeating, ...(organizer === null ? {} : { organizer: organizer.email }) };
+  const { organizer: _by, recurrence: _rule, ...rest } = baseline;
+  const { organizer, recurrence } = event.values;
+  return {
+    ...rest,
+    stamps,
+    repeating: event.repeating,
+    ...(recurrence === null ? {} : { recurrence }),
+    ...(organizer === null ? {} : { organizer: organizer.email }),
+  };
 }
 
 /** The part of an event that a baseline speaks of. */

@@ -39,6 +39,8 @@ export interface Baseline {
   stamps?: Stamps;
   /** did the event repeat? */
   repeating?: boolean;
+  /** how the event repeated, in normal form, also where no map speaks of it: its window depends on it */
+  recurrence?: string;
   /** the address of who organised it; not there: nobody */
   organizer?: string;
 }

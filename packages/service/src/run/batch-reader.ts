@@ -17,6 +17,10 @@ import { LostOccurrences, type Moved } from './lost-occurrences.ts';
 import { mapConcurrent } from './map-concurrent.ts';
 import type { OpenWork } from './work.ts';
 
+/** Is it known whether the event repeats, and how? An occurrence is an event of its own. */
+const knowsRecurrence = ({ baseline, href }: Pair): boolean =>
+  baseline?.repeating === false || (baseline?.repeating === true && (baseline.recurrence !== undefined || placeOf(href ?? '').id !== null));
+
 /** Items to be planned together, with the truth about them. */
 export interface GatheredBatch {
   gathered: Gathered;
@@ -229,7 +233,7 @@ export class BatchReader {
       const etag = listed.get(pair.href) ?? null;
       // Another version of the lane may map or judge what the last agreement does not speak of; nor does one made by an
       // earlier Monsoon say whether the event repeats.
-      const isCurrent = pair.laneVersion === this.#work.context.version && pair.baseline?.repeating !== undefined;
+      const isCurrent = pair.laneVersion === this.#work.context.version && knowsRecurrence(pair);
       if (etag !== null && etag === pair.etag && pair.baseline !== null && pair.state === 'in sync' && isCurrent && !replied.has(pair.id)) {
         // Unchanged by its ETag: what was read at the last agreement still holds. Its text is read when it is needed.
         events.set(pair.href, viewAtAgreement({ ...pair, href: pair.href, baseline: pair.baseline }, etag));

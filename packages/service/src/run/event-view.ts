@@ -1,5 +1,6 @@
 import {
   type Baseline,
+  type EventValues,
   type EventView,
   foreignMark,
   type LaneContext,
@@ -51,10 +52,7 @@ export const viewAtAgreement = (pair: Pair & { href: string; baseline: Baseline 
   text: null,
   read: {
     uid: pair.uid,
-    values: {
-      ...valuesAt(pair.baseline, noValues),
-      ...(pair.baseline.organizer === undefined ? {} : { organizer: { email: pair.baseline.organizer } }),
-    },
+    values: seenAt(pair.baseline),
     mark: foreignMark(pair.baseline),
     repeating: pair.baseline.repeating ?? false,
     rules: [],
@@ -65,3 +63,14 @@ export const viewAtAgreement = (pair: Pair & { href: string; baseline: Baseline 
     sequence: 0,
   },
 });
+
+/** What both sides agreed on, and what else the event said that its being followed depends on. */
+const seenAt = (baseline: Baseline): EventValues => {
+  const { organizer, recurrence } = baseline;
+  const values = valuesAt(baseline, noValues);
+  return {
+    ...values,
+    recurrence: values.recurrence ?? recurrence ?? null,
+    organizer: values.organizer ?? (organizer === undefined ? null : { email: organizer }),
+  };
+};
