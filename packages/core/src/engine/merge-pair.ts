@@ -1,77 +1,32 @@
-import { otherOrganiser } from '../invitations/organiser.ts';
-import { askAboutProposal, proposedTime, withProposal } from '../invitations/proposals.ts';
-import { withReplies } from '../invitations/replies-on-event.ts';
-import { type RecordItem, stateOf } from '../record/fields.ts';
+import { stateOf } from '../record/fields.ts';
 import { withSeen } from './baseline.ts';
 import type { PairedInput } from './carry-departure.ts';
-import { linkContext } from './context.ts';
 import { askedAbout, candidateAnswer, type Hold } from './holds.ts';
-import { judgeEvent, judgeRecord, labelOf, organisedVerdict, type Shown, showAll, unfitVerdict } from './judge.ts';
+import { judgeEvent, judgeRecord, labelOf, organisedVerdict, showAll, unfitVerdict } from './judge.ts';
 import { momentNotes } from './make.ts';
 import type { ReadEvent } from './make-record.ts';
-import { type MergeResult, merge } from './merge.ts';
-import { isReshown, type MomentInput, type Planned } from './moment-input.ts';
+import type { MergeResult } from './merge.ts';
+import { type Merging, mergeSides } from './merge-sides.ts';
+import type { MomentInput, Planned } from './moment-input.ts';
 import { type Operation, operation } from './operation.ts';
-import { type LinkValues, type Pair, step, withMark } from './pair.ts';
-
-/** The two sides that are merged. */
-interface Merging {
-  item: RecordItem;
-  shown: Shown;
-  event: ReadEvent;
-  /** `adopt`: the two were there before they were a pair */
-  kind: 'change' | 'adopt';
-  /** what people know it by */
-  label: string;
-}
+import { type Pair, step, withMark } from './pair.ts';
+import { isAsked, questionsOf } from './pair-questions.ts';
 
 /** Merges a pair, and asks about what neither the values nor the rules can settle. */
 export function mergePair(input: PairedInput, merging: Merging): Omit<Planned, 'label'> {
-  const { context, hold, pair } = input;
-  const { item, shown, kind } = merging;
-  const organiser = otherOrganiser(merging.event.read, shown.values, context);
-  const organised = hold?.question === 'organised by another' ? hold : undefined;
-  const mergeWith = (event: ReadEvent, answer: string | null): MergeResult =>
-    merge({
-      links: input.links,
-      record: item,
-      shown,
-      event: event.read.values,
-      eventModified: event.read.modified,
-      baseline: pair.baseline,
-      sameRecord: isReshown(context, pair, item),
-      attempted: pair.attempted ?? [],
-      definition: context.definition,
-      ...(organiser === null ? {} : { organised: { putBack: answer === 'calendar wins' } }),
-      shared: event.read.mark !== null && event.read.mark.lane !== context.lane,
-      at: linkContext(context),
-      answer: (asked) => (hold?.question === 'conflict' && hold.asked === asked ? (hold.choice as 'records win' | 'calendar wins' | null) : null),
-    });
-  const proposed = proposedTime(input);
-  const moved = withProposal(proposed, merging.event);
-  const { event, replies } = withReplies(input, moved.event, () => mergeWith(moved.event, null).eventEdits);
-  let merged = mergeWith(event, null);
-  const asked = askedAbout('organised by another', ...merged.organised.map((o) => [o.key, o.record, o.event]));
-  const answer = organised?.asked === asked ? organised.choice : null;
-  if (answer === 'calendar wins') merged = mergeWith(event, answer);
-  // What is to be left is agreed on as it stands.
-  if (answer === 'leave') {
-    const keys = merged.organised.map((o) => o.key);
-    merged = { ...merged, organised: [], loose: false, settled: [...merged.settled, ...keys], agreed: [...merged.agreed, ...keys] };
-  }
-  merged = {
-    ...merged,
-    eventEdits: { ...moved.edits, ...replies.edits, ...merged.eventEdits },
-    changes: [...moved.changes, ...replies.changes, ...merged.changes],
-  };
+  const { context, pair } = input;
+  const { item, kind } = merging;
+  const both = mergeSides(input, merging);
+  const { merged, event, organiser, proposed } = both;
   // Lists show the title after this write.
   const label = Object.keys(merged.recordEdits).length === 0 ? merging.label : labelOf(showAll(input.links, merged.record, context), merging.label);
   const held = holdSeries(input, { ...merging, label }, 'when' in merged.eventEdits);
   if (held !== null) return held;
-  const byAnother = merged.organised.length > 0 && organiser !== null ? organisedVerdict(organiser.name ?? organiser.email) : null;
+  const byAnother = organiser === null || merged.organised.length === 0 ? null : organisedVerdict(organiser.name ?? organiser.email);
   const verdict = merged.unfit[0] === undefined ? byAnother : unfitVerdict(merged.unfit[0]);
-  const sides = { record: item, event };
-  const more: Partial<Operation> = {
+  const more: Partial<Operation> & Pick<Operation, 'record' | 'event'> = {
+    record: item,
+    event,
     changes: merged.changes,
     notes: [
       ...(input.gathered.moved?.has(pair.id) === true ? [input.gathered.moved.get(pair.id)!] : []),
@@ -85,55 +40,17 @@ export function mergePair(input: PairedInput, merging: Merging): Omit<Planned, '
     loose: merged.loose || leaves(input, merged, event),
     answers: proposed === null || proposed.choice === null ? null : { email: proposed.guest.email, declined: proposed.choice === 'decline' },
   };
-  const asksAboutOrganised = byAnother !== null && context.definition.events.organisedByOthers === 'hold';
-  const asksAboutProposal = proposed !== null && proposed.choice === null;
-  const asks = merged.conflicts.length > 0 || asksAboutOrganised || asksAboutProposal;
+  const [question] = questionsOf(input, both);
   const to = (state: Pair['state']): Pair => ({ ...pair, state: step(pair.state, state), label });
-  const standing = hold?.question === 'conflict' && hold.asked === merged.asked && hold.choice === null && pair.state === 'held';
-  if (asksAboutOrganised && merged.conflicts.length === 0) {
-    const stands = organised?.asked === asked && organised.choice === null && pair.state === 'held';
-    const of = (side: 'record' | 'event'): LinkValues => Object.fromEntries(merged.organised.map((o) => [o.key, o[side]]));
-    const cause = `changed in the record, and ${byAnother.value} organises the event: ${merged.organised.map((o) => o.key).join(', ')}`;
-    const made: Hold = {
-      question: 'organised by another',
-      asked,
-      choices: [],
-      cause,
-      record: of('record'),
-      event: of('event'),
-      baseline: pair.baseline,
-    };
-    if (!stands) return { operation: operation('hold', to('held'), cause, { ...sides, ...more, hold: made }), verdict };
-  }
-  if (asksAboutProposal && merged.conflicts.length === 0 && !asksAboutOrganised && !proposed.isAsked) {
-    const made = askAboutProposal(input, proposed, event);
-    return { operation: operation('hold', to('held'), made.cause, { ...sides, ...more, hold: made }), verdict };
-  }
-  const fresh = merged.conflicts.length > 0 && !standing;
-  if (fresh) {
-    const failed = merged.impossible === null ? '' : `; "${hold?.choice}" cannot be carried out: ${merged.impossible.message}`;
-    const cause = `changed on both sides: ${merged.conflicts.map((c) => c.key).join(', ')}${failed}`;
-    const of = (side: 'record' | 'event'): LinkValues => Object.fromEntries(merged.conflicts.map((c) => [c.key, c[side]]));
-    const made: Hold = {
-      question: 'conflict',
-      asked: merged.asked,
-      choices: ['records win', 'calendar wins'],
-      cause,
-      record: of('record'),
-      event: of('event'),
-      baseline: pair.baseline,
-    };
-    return { operation: operation('hold', to('held'), cause, { ...sides, ...more, hold: made }), verdict };
-  }
-  const state = asks ? 'held' : 'in sync';
+  if (question !== undefined && !isAsked(input, question))
+    return { operation: operation('hold', to('held'), question.cause, { ...more, hold: question }), verdict };
+  const state = question === undefined ? 'in sync' : 'held';
+  if (kind === 'adopt') return { operation: operation('adopt', to(state), causeOfAdoption(input, event), more), verdict };
   const causes = [...new Set(merged.changes.map((c) => c.cause))].join('; ');
-  if (kind === 'adopt') {
-    return { operation: operation('adopt', to(state), causeOfAdoption(input, event), { ...sides, ...more }), verdict };
-  }
   const writes = Object.keys(merged.recordEdits).length + Object.keys(merged.eventEdits).length > 0;
-  if (writes) return { operation: operation('change', to(state), causes, { ...sides, ...more }), verdict };
-  if (merged.agreed.length > 0 || (pair.state === 'held' && !asks) || replies.noted || more.answers !== null)
-    return { operation: operation('agree', to(state), 'both sides say the same', { ...sides, ...more }), verdict };
+  if (writes) return { operation: operation('change', to(state), causes, more), verdict };
+  if (merged.agreed.length > 0 || (pair.state === 'held' && question === undefined) || both.noted || more.answers !== null)
+    return { operation: operation('agree', to(state), 'both sides say the same', more), verdict };
   // Nothing to do: what the systems call this content is worth knowing, so that it need not be looked at again.
   const names = { etag: event.etag, version: stateOf(item), laneVersion: context.version };
   const known =
