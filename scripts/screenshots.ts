@@ -53,7 +53,7 @@ const shots: Record<string, (page: Page) => Promise<void>> = {
     await p.getByRole('cell', { name: 'in sync' }).first().waitFor();
   },
   'lane-settings': async (p) => void (await p.goto(`${settings.address}/lanes/tuning-visits?tab=settings`)),
-  item: async (p) => void (await p.goto(`${settings.address}/lanes/tuning-visits/items/V-1056/visit`)),
+  item: async (p) => void (await p.goto(`${settings.address}/lanes/tuning-visits/items/V-1118/visit`)),
   guests: async (p) => {
     await p.goto(`${settings.address}/lanes/tuning-visits?tab=guests`);
     await p.getByLabel('Guests in state').selectOption('told');
