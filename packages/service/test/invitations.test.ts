@@ -320,6 +320,77 @@ describe('guests, invitations and replies', function () {
   });
 });
 
+describe('an event that somebody else organises', function () {
+  this.timeout(60_000);
+
+  it('is not changed from the record: a person is asked, with the organiser named', async () => {
+    const office = await openOffice({
+      notices: false,
+      lane: {
+        direction: '<->',
+        filter: null,
+        private: null,
+        conflicts: { rule: 'records win' },
+        departures: {},
+        sets: {},
+        moments: [{ name: 'visit', when: { start: 'start', length: 'length' } }],
+        fields: { title: { copy: 'instrument' }, reminders: { fixed: ['30'] } },
+        may: { records: { create: true, change: true, remove: false } },
+        events: { ownAddresses: ['ines@alder-wren.example'] },
+        guard: { rewrittenPercent: 100 },
+      },
+    });
+    try {
+      const href = `${office.calendar}theirs.ics`;
+      const text = [
+        'BEGIN:VCALENDAR',
+        'VERSION:2.0',
+        'PRODID:-//x',
+        'BEGIN:VEVENT',
+        'UID:theirs',
+        'DTSTAMP:20261101T000000Z',
+        'DTSTART:20270302T090000Z',
+        'DTEND:20270302T100000Z',
+        'SUMMARY:Their meeting',
+        'ORGANIZER;CN=Una Marsh:mailto:una@elsewhere.example',
+        'ATTENDEE:mailto:ines@alder-wren.example',
+        'END:VEVENT',
+        'END:VCALENDAR',
+        '',
+      ].join('\r\n');
+      await dav(office.diary, 'PUT', href, { 'content-type': 'text/calendar' }, text);
+      await office.run();
+      await office.run();
+      const [item] = (await office.client.items('tuning-visits')).items;
+      const id = item!.recordId!;
+      const event = async () => (await dav(office.diary, 'GET', href)).text.replace(/\r?\n[ \t]/g, '');
+      expect(await event(), 'our own reminder').to.include('TRIGGER:-PT30M');
+      await office.frontDesk.call('PATCH', `/visits/${id}`, { instrument: 'My words', start: '2027-03-05T09:00:00' });
+      await office.run();
+      const [hold] = (await office.client.holds()).items;
+      expect(hold).to.deep.include({ question: 'organised by another', choices: ['calendar wins', 'leave'] });
+      expect(hold!.cause).to.equal('changed in the record, and Una Marsh organises the event: when, title');
+      expect(await event())
+        .to.include('SUMMARY:Their meeting')
+        .and.include('20270302T090000Z');
+      await office.client.settle(hold!.id, 'calendar wins');
+      await eventually('the record goes back', async () => {
+        const visit = await office.frontDesk.call<{ instrument: string; start: string }>('GET', `/visits/${id}`);
+        return visit.instrument === 'Their meeting' && visit.start.startsWith('2027-03-02T09:00');
+      });
+      await office.frontDesk.call('PATCH', `/visits/${id}`, { instrument: 'Mine again' });
+      await office.run();
+      const second = await eventually('the second question', async () => (await office.client.holds()).items[0]);
+      await office.client.settle(second.id, 'leave');
+      await eventually('it is answered', async () => (await office.client.items('tuning-visits')).items[0]!.state === 'in sync');
+      expect((await office.run({ sweep: true })).counts).to.deep.include({ changed: 0, held: 0 });
+      expect(await event()).to.include('SUMMARY:Their meeting');
+    } finally {
+      await office.stop();
+    }
+  });
+});
+
 describe('guests whom the calendar server invites', function () {
   this.timeout(60_000);
 
