@@ -37,6 +37,17 @@ describe('short histories that found a fault', () => {
     check,
   );
   keeps(
+    'an audit counts once an event that a record adopts again whose own was taken away by rule',
+    { direction: '<-', fields: { title: { copy: 'title' }, categories: { copy: 'tags' } } },
+    { do: 'twins', v: 0 },
+    { do: 'new record', v: 0 },
+    { do: 'set record', at: 1, what: 5, v: 627, stamps: true },
+    check,
+    { do: 'settle', at: 1, choice: 2 },
+    check,
+    { do: 'set event', at: 0, what: 33, v: 412, stamps: true },
+  );
+  keeps(
     'a record whose event stands there is paired with it, also where nothing could be made for it',
     { fields: { title: { copy: 'title' }, categories: { copy: 'tags' } }, events: { filter: { field: 'categories', test: 'is empty' } } },
     { do: 'twins', v: 101 },

@@ -76,7 +76,8 @@ export class AuditTally {
         const key = `${id} ${moment}`;
         const operation = planned.get(key);
         const pair = byMoment.get(key);
-        if (pair === undefined && operation?.event != null && operation.kind === 'adopt') this.#unpaired++;
+        // A pair that is not followed, such as one whose event was taken away by rule, speaks of no event either.
+        if ((pair === undefined || !isFollowed(pair)) && operation?.event != null && operation.kind === 'adopt') this.#unpaired++;
         this.#place(standing(pair, operation, verdicts.get(key) ?? null, gathered), operation?.pair ?? pair ?? null, operation);
       }
     }
