@@ -231,7 +231,7 @@ describe('the lane editor in Chromium', function () {
     await page.getByRole('button', { name: /^Take all/ }).waitFor();
     await page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur());
     await press(/^Take all/);
-    for (const next of ['Removals', 'Timetable', 'Prove']) await press(new RegExp(`^Next: ${next}`));
+    for (const next of ['Guests', 'Removals', 'Timetable', 'Prove']) await press(new RegExp(`^Next: ${next}`));
     await page.getByRole('button', { name: /^Make it/ }).waitFor();
     await press(/^Make it/);
     await page

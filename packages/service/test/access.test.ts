@@ -31,6 +31,7 @@ const forViewers = new Set(
       'pause',
       'settings',
       'session/told',
+      'lanes/{lane}/guests',
       'lanes/{lane}/failures',
       'lanes/{lane}/audits',
       'counts',
@@ -56,6 +57,7 @@ const forArrangers = new Set([
 
 const forOperators = new Set([
   'post lanes/{lane}/items/{record}/follow',
+  'post lanes/{lane}/guests/{pair}/{email}/settle',
   ...[
     'get people',
     'get activity',

@@ -47,7 +47,7 @@ describe('arranging a lane', () => {
     expect((await look({ ...laneFile(), filter: 'kynd is tuning' })).problems).to.deep.include({
       pointer: '/filter/field',
       reason:
-        'column 1: there is no field "kynd"; there are customer, email, instrument, kind, start, length, status, technician, private, venue, address, site, guests, notes; did you mean "kind"?',
+        'column 1: there is no field "kynd"; there are customer, email, invited, instrument, kind, start, length, status, technician, private, venue, address, site, guests, replies, notes; did you mean "kind"?',
     });
   });
 

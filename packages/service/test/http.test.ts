@@ -118,6 +118,7 @@ describe('the HTTP interface', () => {
       '/session/told': '/session/told',
       '/webhooks': '/webhooks',
       '/lanes/{lane}/failures': '/lanes/tuning-visits/failures',
+      '/lanes/{lane}/guests': '/lanes/tuning-visits/guests',
       '/lanes/{lane}/audits': '/lanes/tuning-visits/audits',
       '/counts': '/counts?from=2026-11-01&until=2027-02-28',
       '/agenda': '/agenda?from=2026-12-01&until=2026-12-31',
