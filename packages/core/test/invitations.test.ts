@@ -3,6 +3,7 @@ import {
   type Invitation,
   type ItipMessage,
   invitationOf,
+  type KnownGuest,
   noValues,
   readEvent,
   readItip,
