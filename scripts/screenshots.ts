@@ -56,11 +56,11 @@ const shots: Record<string, (page: Page) => Promise<void>> = {
   item: async (p) => void (await p.goto(`${settings.address}/lanes/tuning-visits/items/V-1118/visit`)),
   guests: async (p) => {
     await p.goto(`${settings.address}/lanes/tuning-visits?tab=guests`);
-    await p.getByLabel('Guests in state').selectOption('told');
+    await p.getByLabel('Guests in state').selectOption('sent');
     await p.getByText('accepted', { exact: true }).first().waitFor();
   },
   'item-guests': async (p) => {
-    const visit = JSON.parse(monsoon(['guests', 'list', 'tuning-visits', '--state', 'told', '--json'])) as { items: { item: string }[] };
+    const visit = JSON.parse(monsoon(['guests', 'list', 'tuning-visits', '--state', 'sent', '--json'])) as { items: { item: string }[] };
     await p.goto(`${settings.address}/lanes/tuning-visits/items/${visit.items[0]?.item}/visit`);
     await p.getByRole('heading', { name: 'Guests' }).scrollIntoViewIfNeeded();
   },

@@ -42,7 +42,7 @@ export class MemoryStore implements RunStore {
     return [...this.#pairs.values()];
   }
 
-  /** The lanes of histories invite nobody. */
+  /** The lanes of histories do not invite. */
   guests = async () => [];
   mailsToday = async () => new Map<string, number>();
   waiting = async (now: string): Promise<Waiting> => ({

@@ -2,11 +2,11 @@ import { responses } from '@monsoon/core';
 import * as yup from 'yup';
 import { count, list, maybe, maybeTime, text, time } from './parts.ts';
 
-/** How it stands with a guest: nobody wrote to them; a message waits, is on its way, was taken, may have been taken, or was refused. */
-export const guestStates = ['known', 'waiting', 'sending', 'told', 'doubtful', 'refused'] as const;
+/** The last message to a guest: none yet; it waits, is being sent, was taken, may have been taken, or was refused. */
+export const guestStates = ['known', 'waiting', 'sending', 'sent', 'doubtful', 'refused'] as const;
 export type GuestState = (typeof guestStates)[number];
 
-/** A guest of an item, what they were told, and what they replied. */
+/** A guest of an item, the last message to them, and what they replied. */
 export const guestShape = yup
   .object({
     item: text(),
@@ -25,7 +25,7 @@ export const guestShape = yup
     why: text(),
     trouble: maybe(),
     dueAt: maybeTime(),
-    toldAt: maybeTime(),
+    sentAt: maybeTime(),
     reply: yup
       .string()
       .oneOf([...responses])

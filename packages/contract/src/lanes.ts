@@ -281,7 +281,7 @@ export const itemDetailShape = itemShape.shape({
   baseline: baseline(),
   history: list(journalShape),
   hold: holdShape.nullable().defined(),
-  /** who is invited, what they were told, and what they replied */
+  /** who is invited, the messages they got, and what they replied */
   guests: list(guestShape),
   /** the series that its event belongs to, or is */
   series: yup

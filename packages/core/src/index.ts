@@ -102,7 +102,7 @@ export {
   type LaneDefinition,
   type Moment,
   type Permissions,
-  tellableProperties,
+  shownProperties,
 } from './lane/definition.ts';
 export { eventFields, eventItem } from './lane/event-fields.ts';
 export { checkHonoured } from './lane/honoured.ts';

@@ -24,11 +24,11 @@ const invitation = (more: Partial<Invitation> = {}): Invitation =>
     { ...invitationOf({ ...noValues, title: 'Tuning', when, attendees: [ada, ben] }, { uid: 'u', occurrence: null, sequence: 3 }), ...more },
     null,
   );
-const known = (email: string, told: Invitation | null): KnownGuest => ({ pair: 'p', email, name: null, told, reply: null });
+const known = (email: string, knows: Invitation | null): KnownGuest => ({ pair: 'p', email, name: null, knows, reply: null });
 const notices = (guests: KnownGuest[], now: Partial<Invitation> | null, quiet = false) =>
   guestChanges(guests, now, zones, quiet).flatMap((c) => (c.notice === null ? [] : [`${c.notice.method} ${c.email}: ${c.notice.why}`]));
 
-describe('what guests are told', () => {
+describe('messages to guests', () => {
   const both = [known(ada.email, invitation()), known(ben.email, invitation())];
 
   it('is an invitation to who is new, and nothing where nothing is news', () => {
@@ -46,10 +46,10 @@ describe('what guests are told', () => {
     expect(notices(both, invitation({ guests: [ben] }))).to.deep.equal([`CANCEL ${ada.email}: no longer a guest`]);
     expect(notices(both, null)).to.deep.equal([`CANCEL ${ada.email}: it does not take place`, `CANCEL ${ben.email}: it does not take place`]);
     expect(notices(both, invitation({ status: 'cancelled' }))).to.have.length(2);
-    expect(notices([known(ada.email, null)], null), 'who was never told').to.deep.equal([]);
+    expect(notices([known(ada.email, null)], null), 'a guest who never got a message').to.deep.equal([]);
   });
 
-  it('takes what is not known of an event for what they were told', () => {
+  it('takes what is not known of an event as the guests know it', () => {
     const { guests: _guests, location: _location, ...partly } = invitation();
     expect(notices([known(ada.email, invitation({ location: 'Meadow Hall' }))], partly)).to.deep.equal([]);
   });

@@ -282,7 +282,7 @@ describe('guests, invitations and replies', function () {
     expect((await office.frontDesk.call<{ start: string }>('GET', `/visits/${id}`)).start).to.include('2027-03-04T09:00');
   });
 
-  it('writes to nobody in its first run, and stops where it would write to many', async () => {
+  it('sends nothing in its first run, and stops where it would write to many guests', async () => {
     // A lane of its own, which meets visits with guests when it begins.
     for (let i = 0; i < 30; i++) await visit({ guests: [{ name: `Guest ${i}`, email: `guest.${i}@post.example` }] });
     const calendar = (await office.client.makeCalendar('diary', `Other ${randomUUID().slice(0, 8)}`, null)).href;
@@ -323,7 +323,7 @@ describe('guests, invitations and replies', function () {
 describe('an event that somebody else organises', function () {
   this.timeout(60_000);
 
-  it('is not changed from the record: a person is asked, with the organiser named', async () => {
+  it('is not changed from the record: a person is asked, with the organizer named', async () => {
     const office = await openOffice({
       notices: false,
       lane: {
@@ -393,7 +393,7 @@ describe('an event that somebody else organises', function () {
 describe('guests whom the calendar server invites', function () {
   this.timeout(60_000);
 
-  it('are left to it: the event asks it to, Monsoon mails nobody, and their replies come to the record', async () => {
+  it('are left to it: the event asks it to, Monsoon sends no mail, and their replies come to the record', async () => {
     const outbox = () => (existsSync(process.env['MONSOON_TEST_OUTBOX']!) ? readFileSync(process.env['MONSOON_TEST_OUTBOX']!, 'utf8') : '');
     const before = outbox().length;
     const office = await openOffice({
@@ -425,7 +425,7 @@ describe('guests whom the calendar server invites', function () {
         .to.match(/ATTENDEE;[^\n]*RSVP=TRUE[^\n]*ada\.lark/)
         .and.not.include('SCHEDULE-AGENT');
       const { guests } = await office.client.item('tuning-visits', id);
-      expect(guests[0]).to.include({ email: ada.email, state: 'told' });
+      expect(guests[0]).to.include({ email: ada.email, state: 'sent' });
       expect(guests[0]!.log[0]).to.include({ what: 'invited', detail: 'by the calendar server: a new guest' });
       // What the server does when a reply comes in: it changes the guest's line.
       await dav(
@@ -498,13 +498,13 @@ describe('kill -9 while 100 invitations go out', function () {
       }
       const mails = async () => ((await (await fetch(`${room.address}/api/mails`)).json()) as { items: Mail[] }).items;
       const counts = await eventually(
-        'all are told or doubtful',
+        'all are sent or doubtful',
         async () => {
           const found = await office.client.guests('tuning-visits', { limit: 500 });
           return (
             found.items.length === 100 &&
             found.counts.waiting === 0 &&
-            found.items.every((g) => g.state === 'told' || g.state === 'doubtful') &&
+            found.items.every((g) => g.state === 'sent' || g.state === 'doubtful') &&
             found
           );
         },
@@ -515,14 +515,14 @@ describe('kill -9 while 100 invitations go out', function () {
       for (const guest of counts.items) {
         const count = by.get(guest.email) ?? 0;
         expect(count, `${guest.email}, ${guest.state}`).to.be.at.most(1);
-        if (guest.state === 'told') expect(count, guest.email).to.equal(1);
+        if (guest.state === 'sent') expect(count, guest.email).to.equal(1);
       }
       // Only what was on its way when the process died is doubtful.
       expect(counts.counts.doubtful).to.be.at.most(3 * 4);
       const doubtful = counts.items.find((g) => g.state === 'doubtful');
       if (doubtful !== undefined) {
         const settled = await office.client.settleGuest('tuning-visits', doubtful, (by.get(doubtful.email) ?? 0) > 0 ? 'sent' : 'again');
-        expect(settled.state).to.be.oneOf(['told', 'waiting']);
+        expect(settled.state).to.be.oneOf(['sent', 'waiting']);
       }
     } finally {
       service.child.kill('SIGKILL');

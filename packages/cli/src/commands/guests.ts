@@ -3,18 +3,18 @@ import { type Command, Option } from 'commander';
 import { withContext } from '../context.ts';
 import { paint, print, printJson, table, time } from '../output.ts';
 
-const told = (g: GuestAnswer): string => {
+const sayMessage = (g: GuestAnswer): string => {
   if (g.state === 'doubtful' || g.state === 'refused') return paint.failed(`${g.state}: ${g.trouble ?? ''}`);
   if (g.state === 'waiting')
     return `${g.message ?? 'a message'} waits until ${time(g.dueAt)}${g.trouble === null ? '' : paint.failed(` (${g.trouble})`)}`;
-  return g.toldAt === null ? g.state : `${g.message ?? 'told'} ${time(g.toldAt)}`;
+  return g.sentAt === null ? g.state : `${g.message ?? 'sent'} ${time(g.sentAt)}`;
 };
-const replied = (g: GuestAnswer): string =>
+const sayReply = (g: GuestAnswer): string =>
   g.reply === null ? '' : `${g.reply} by ${g.replyVia ?? ''}${g.comment === null ? '' : `: ${g.comment}`}`;
 
-/** The guests of a lane: what they were told, and what they replied. */
+/** The guests of a lane: the messages they got, and what they replied. */
 export function guestCommands(program: Command): void {
-  const group = program.command('guests').description('guests of the events of a lane: what they were told, and what they replied');
+  const group = program.command('guests').description('guests of the events of a lane: the messages they got, and what they replied');
   group
     .command('list <lane>')
     .description('each guest, with the last message and the reply')
@@ -30,8 +30,8 @@ export function guestCommands(program: Command): void {
           print(paint.held(`${c.waiting} messages wait, ${c.doubtful} are doubtful, ${c.refused} were refused`));
         print(
           table(
-            ['Item', 'Title', 'Guest', 'Told', 'Reply'],
-            found.items.map((g) => [g.item, g.label, g.name === null ? g.email : `${g.name} <${g.email}>`, told(g), replied(g)]),
+            ['Item', 'Title', 'Guest', 'Message', 'Reply'],
+            found.items.map((g) => [g.item, g.label, g.name === null ? g.email : `${g.name} <${g.email}>`, sayMessage(g), sayReply(g)]),
             'No guests.',
           ),
         );
@@ -53,7 +53,7 @@ export function guestCommands(program: Command): void {
           throw new Error(`"${email}" is no guest of ${item}; guests are ${guests.map((g) => g.email).join(', ') || '(none)'}`);
         const settled = await client.settleGuest(lane, guest, o.as);
         if (json) printJson(settled);
-        else print(`${settled.email}: ${told(settled)}`);
+        else print(`${settled.email}: ${sayMessage(settled)}`);
       }),
     );
 }

@@ -1,4 +1,4 @@
-import { type LaneDefinition, tellableProperties } from '@monsoon/core';
+import { type LaneDefinition, shownProperties } from '@monsoon/core';
 import { Card } from '../parts/basics.tsx';
 import { Choice, Count, Setting, Tick, Words } from '../parts/controls.tsx';
 import type { Edited, Editing } from './draft.ts';
@@ -6,7 +6,7 @@ import type { Edited, Editing } from './draft.ts';
 type Invitations = LaneDefinition['invitations'];
 
 const ways: { value: Invitations['by']; label: string; means: string }[] = [
-  { value: 'nobody', label: 'nobody', means: 'Guests stand on the event, and hear nothing of it from Monsoon or the calendar server.' },
+  { value: 'nobody', label: 'nobody', means: 'Guests stand on the event. They get no message from Monsoon or the calendar server.' },
   {
     value: 'mail',
     label: 'Monsoon, by mail',
@@ -15,17 +15,17 @@ const ways: { value: Invitations['by']; label: string; means: string }[] = [
   { value: 'calendar server', label: 'the calendar server', means: 'The server schedules (RFC 6638): it writes to guests when the event is stored.' },
 ];
 
-/** Who tells the guests, how many of them at most, and what the mail looks like. */
+/** Who invites the guests, how many messages there may be, and what the mail looks like. */
 export function GuestsSection({ lane, change, wrong, preview }: Editing) {
   const said: Partial<Invitations> = lane.invitations ?? {};
   const by = said.by ?? 'nobody';
-  const tells = said.tells ?? ['location', 'conference'];
+  const shows = said.shows ?? ['location', 'conference'];
   const set = (more: Partial<Invitations>) => change((l) => ({ ...l, invitations: { ...l.invitations, ...more } }));
   const setEvents = (more: Partial<NonNullable<Edited['events']>>) => change((l) => ({ ...l, events: { ...l.events, ...more } }));
   return (
     <>
       <Card title="Guests">
-        <Setting label="Guests are told by" hint={ways.find((w) => w.value === by)?.means} wrong={wrong('/invitations/by')}>
+        <Setting label="Guests are invited by" hint={ways.find((w) => w.value === by)?.means} wrong={wrong('/invitations/by')}>
           {(id) => <Choice id={id} value={by} options={ways} onChange={(value) => set({ by: value as Invitations['by'] })} />}
         </Setting>
         {by !== 'nobody' && (
@@ -36,7 +36,7 @@ export function GuestsSection({ lane, change, wrong, preview }: Editing) {
                   id={id}
                   value={said.firstRun ?? 'quiet'}
                   options={[
-                    { value: 'quiet', label: 'nobody is written to; guests who are there count as told' },
+                    { value: 'quiet', label: 'no messages; present guests count as informed' },
                     { value: 'invite', label: 'every guest is invited' },
                   ]}
                   onChange={(value) => set({ firstRun: value as Invitations['firstRun'] })}
@@ -58,18 +58,18 @@ export function GuestsSection({ lane, change, wrong, preview }: Editing) {
             </Setting>
             {by === 'mail' && (
               <Setting
-                label="Guests are told"
+                label="Invitations show"
                 hint="Title, time, rule and status always. Notes on an event may not be meant for guests."
-                wrong={wrong('/invitations/tells')}
+                wrong={wrong('/invitations/shows')}
               >
                 {(id) => (
                   <span id={id} className="flex flex-wrap gap-x-4 gap-y-1">
-                    {tellableProperties.map((property) => (
+                    {shownProperties.map((property) => (
                       <Tick
                         key={property}
                         label={property}
-                        checked={tells.includes(property)}
-                        onChange={(yes) => set({ tells: yes ? [...tells, property] : tells.filter((p) => p !== property) })}
+                        checked={shows.includes(property)}
+                        onChange={(yes) => set({ shows: yes ? [...shows, property] : shows.filter((p) => p !== property) })}
                       />
                     ))}
                   </span>

@@ -9,7 +9,7 @@ import { Choice } from './controls.tsx';
 const toneOfState = (state: GuestState) =>
   state === 'doubtful' || state === 'refused' ? 'failed' : state === 'waiting' || state === 'sending' ? 'held' : 'calendar';
 
-/** The guests of one item: what they were told and what they replied, with the course of it. */
+/** The guests of one item: the messages they got and what they replied, with what happened. */
 export function GuestsOfItem({ lane, guests }: { lane: string; guests: GuestAnswer[] }) {
   if (guests.length === 0) return null;
   return (
@@ -47,7 +47,7 @@ export function GuestsOfLane({ lane }: { lane: string }) {
           label="Guests in state"
           value={state}
           empty="all of them"
-          options={['waiting', 'told', 'known', 'doubtful', 'refused']}
+          options={['waiting', 'sent', 'known', 'doubtful', 'refused']}
           onChange={(s) => setState(s as GuestState | '')}
         />
       </div>
@@ -64,7 +64,7 @@ function GuestTable({ lane, guests, withItem }: { lane: string; guests: GuestAns
         <tr>
           {withItem && <th>Item</th>}
           <th>Guest</th>
-          <th>Told</th>
+          <th>Message</th>
           <th>Reply</th>
           <th>What happened</th>
         </tr>
@@ -82,7 +82,7 @@ function GuestTable({ lane, guests, withItem }: { lane: string; guests: GuestAns
               {g.name !== null && <span className="block font-normal text-soft">{g.email}</span>}
             </th>
             <td>
-              <Told guest={g} lane={lane} />
+              <Message guest={g} lane={lane} />
             </td>
             <td>
               {g.reply === null ? <span className="text-soft">none yet</span> : <strong>{g.reply}</strong>}
@@ -103,7 +103,7 @@ function GuestTable({ lane, guests, withItem }: { lane: string; guests: GuestAns
   );
 }
 
-function Told({ guest: g, lane }: { guest: GuestAnswer; lane: string }) {
+function Message({ guest: g, lane }: { guest: GuestAnswer; lane: string }) {
   const settle = useMutation({
     mutationFn: (as: 'sent' | 'again') => client.settleGuest(lane, g, as),
     onSuccess: () => void Promise.all([queries.invalidateQueries({ queryKey: ['guests'] }), queries.invalidateQueries({ queryKey: ['items'] })]),
@@ -117,7 +117,7 @@ function Told({ guest: g, lane }: { guest: GuestAnswer; lane: string }) {
           {g.message}, <Ago at={g.dueAt} />
         </span>
       ) : (
-        g.toldAt !== null && <Ago at={g.toldAt} />
+        g.sentAt !== null && <Ago at={g.sentAt} />
       )}
       {g.trouble !== null && <span className="block break-words text-failed">{g.trouble}</span>}
       {isOpen && (

@@ -21,9 +21,9 @@ export interface LaneContext {
   formerLanes?: ReadonlySet<string> | undefined;
   /** in small letters: addresses in whose name the lane invites */
   ownAddresses?: ReadonlySet<string> | undefined;
-  /** in small letters: addresses of whoever the calendar belongs to, where its server says so */
+  /** in small letters: addresses of the calendar's owner, where its server says so */
   ownerAddresses?: ReadonlySet<string> | undefined;
-  /** guests who are there count as told: it is the lane's first run since it invites */
+  /** present guests get no message: it is the lane's first run since it invites */
   quietGuests?: boolean | undefined;
   /** RFC 3339 */
   now: string;

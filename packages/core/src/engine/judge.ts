@@ -69,7 +69,7 @@ export const unexpectedVerdict = (error: unknown): Verdict =>
     'Monsoon can process the item',
     error instanceof Error ? `${error.name}: ${error.message}`.slice(0, 300) : 'an unknown error',
   );
-export const organisedVerdict = (organiser: string): Verdict => verdict('organised by another', 'the event is ours to change', organiser);
+export const organisedVerdict = (organizer: string): Verdict => verdict('organised by another', 'the event is ours to change', organizer);
 export const unfitVerdict = (error: UnfitValue): Verdict => verdict('unfit value', error.message, error.value);
 
 /** What a record says through the links of a moment; what does not fit is named instead. */

@@ -17,12 +17,12 @@ export function mergePair(input: PairedInput, merging: Merging): Omit<Planned, '
   const { context, pair } = input;
   const { item, kind } = merging;
   const both = mergeSides(input, merging);
-  const { merged, event, organiser, proposed } = both;
+  const { merged, event, organizer, proposed } = both;
   // Lists show the title after this write.
   const label = Object.keys(merged.recordEdits).length === 0 ? merging.label : labelOf(showAll(input.links, merged.record, context), merging.label);
   const held = holdSeries(input, { ...merging, label }, 'when' in merged.eventEdits);
   if (held !== null) return held;
-  const byAnother = organiser === null || merged.organised.length === 0 ? null : organisedVerdict(organiser.name ?? organiser.email);
+  const byAnother = organizer === null || merged.organised.length === 0 ? null : organisedVerdict(organizer.name ?? organizer.email);
   const verdict = merged.unfit[0] === undefined ? byAnother : unfitVerdict(merged.unfit[0]);
   const more: Partial<Operation> & Pick<Operation, 'record' | 'event'> = {
     record: item,

@@ -1,4 +1,4 @@
-import { otherOrganiser } from '../invitations/organiser.ts';
+import { otherOrganizer } from '../invitations/organizer.ts';
 import { type Proposed, proposedTime, withProposal } from '../invitations/proposals.ts';
 import { withReplies } from '../invitations/replies-on-event.ts';
 import type { Attendee } from '../maps/properties.ts';
@@ -28,8 +28,8 @@ export interface MergedSides {
   /** the event with the replies, and the accepted proposal, that are about to be written on it */
   event: ReadEvent;
   /** who organises the event, where that is somebody else */
-  organiser: Attendee | null;
-  /** about which values it is asked that they are the organiser's */
+  organizer: Attendee | null;
+  /** about which values it is asked that they are the organizer's */
   askedOrganised: string;
   /** another time that a guest proposes */
   proposed: Proposed | null;
@@ -40,7 +40,7 @@ export interface MergedSides {
 /** Merges the sides of a pair as they are once a guest's accepted proposal and the replies stand on the event. */
 export function mergeSides(input: PairedInput, { item, shown, event: found }: Merging): MergedSides {
   const { context, hold, pair } = input;
-  const organiser = otherOrganiser(found.read, shown.values, context);
+  const organizer = otherOrganizer(found.read, shown.values, context);
   const mergeWith = (event: ReadEvent, putBack = false): MergeResult =>
     merge({
       links: input.links,
@@ -52,7 +52,7 @@ export function mergeSides(input: PairedInput, { item, shown, event: found }: Me
       sameRecord: isReshown(context, pair, item),
       attempted: pair.attempted ?? [],
       definition: context.definition,
-      ...(organiser === null ? {} : { organised: { putBack } }),
+      ...(organizer === null ? {} : { organised: { putBack } }),
       shared: event.read.mark !== null && event.read.mark.lane !== context.lane,
       at: linkContext(context),
       answer: (asked) => (hold?.question === 'conflict' && hold.asked === asked ? (hold.choice as 'records win' | 'calendar wins' | null) : null),
@@ -67,7 +67,7 @@ export function mergeSides(input: PairedInput, { item, shown, event: found }: Me
   if (answer === 'leave') merged = asItStands(merged);
   return {
     event,
-    organiser,
+    organizer,
     askedOrganised,
     proposed,
     noted: replies.noted,
@@ -79,7 +79,7 @@ export function mergeSides(input: PairedInput, { item, shown, event: found }: Me
   };
 }
 
-/** What is to be left as the organiser has it is agreed on as it stands. */
+/** What is to be left as the organizer has it is agreed on as it stands. */
 function asItStands(merged: MergeResult): MergeResult {
   const keys = merged.organised.map((o) => o.key);
   return {

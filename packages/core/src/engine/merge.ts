@@ -1,4 +1,4 @@
-import { organisersProperties } from '../invitations/organiser.ts';
+import { belongsToOrganizer } from '../invitations/organizer.ts';
 import type { ConflictRule, LaneDefinition } from '../lane/definition.ts';
 import { goesToEvent, goesToRecord, type Link, type LinkContext } from '../lane/links.ts';
 import { type EventValues, type MappedValues, meaningOf, type PropertyValue, sameProperty } from '../maps/properties.ts';
@@ -173,7 +173,7 @@ function decide(link: Link, input: MergeInput): Work {
     across: (record, event) => saysTheSame(link, input.record, { record, event }, at),
   };
   const usual = waysOf(link, definition);
-  if (input.organised !== undefined && base !== undefined && organisersProperties.has(link.property))
+  if (input.organised !== undefined && base !== undefined && belongsToOrganizer(link.property))
     return decideOrganised(link, input.organised.putBack, { sides, same, ways: usual, reshown });
   const ways: Ways = input.shared && goesToEvent(link) ? { ...usual, foreignEdits: 'leave' } : usual;
   if (known && input.attempted.length > 0) sides.ours = oursOf(link, sides, ways, input);

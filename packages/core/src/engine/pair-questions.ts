@@ -10,7 +10,7 @@ const of = (open: Open, side: 'record' | 'event'): LinkValues => Object.fromEntr
 const keys = (open: Open): string => open.map((o) => o.key).join(', ');
 
 /** What a merge leaves open for a person: one question at a time, conflicts first. */
-export function questionsOf(input: PairedInput, { merged, event, organiser, askedOrganised, proposed }: MergedSides): Hold[] {
+export function questionsOf(input: PairedInput, { merged, event, organizer, askedOrganised, proposed }: MergedSides): Hold[] {
   const { pair, hold, context } = input;
   const { conflicts, organised, impossible } = merged;
   const questions: Hold[] = [];
@@ -26,12 +26,12 @@ export function questionsOf(input: PairedInput, { merged, event, organiser, aske
       baseline: pair.baseline,
     });
   }
-  if (organiser !== null && organised.length > 0 && context.definition.events.organisedByOthers === 'hold')
+  if (organizer !== null && organised.length > 0 && context.definition.events.organisedByOthers === 'hold')
     questions.push({
       question: 'organised by another',
       asked: askedOrganised,
       choices: ['calendar wins', 'leave'],
-      cause: `changed in the record, and ${organiser.name ?? organiser.email} organises the event: ${keys(organised)}`,
+      cause: `changed in the record, and ${organizer.name ?? organizer.email} organises the event: ${keys(organised)}`,
       record: of(organised, 'record'),
       event: of(organised, 'event'),
       baseline: pair.baseline,

@@ -41,7 +41,7 @@ export interface Baseline {
   repeating?: boolean;
   /** how the event repeated, in normal form, also where no map speaks of it: its window depends on it */
   recurrence?: string;
-  /** the address of who organised it; not there: nobody */
+  /** the organizer's address; absent: it had none */
   organizer?: string;
 }
 

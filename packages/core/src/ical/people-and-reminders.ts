@@ -73,7 +73,7 @@ export function writeOrganizer(event: Component, organizer: Attendee | null): vo
 
 /**
  * Who is there stays word for word, with the reply they gave; who is new is added, and who is not wanted goes.
- * @param scheduled the calendar server invites those who are added. Else it is told not to (RFC 6638, 7.1): a first run would
+ * @param scheduled the calendar server invites those who are added. Otherwise it is asked not to (RFC 6638, 7.1): a first run would
  * send a mail for every event
  */
 export function writeAttendees(event: Component, wanted: Attendee[], scheduled = false): void {

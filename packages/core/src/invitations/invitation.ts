@@ -3,12 +3,12 @@ import { sameProperty } from '../maps/properties.ts';
 import type { When } from '../time/when.ts';
 import type { ZoneTable } from '../time/zones.ts';
 
-/** What guests are told of an event. */
-const toldProperties = ['title', 'when', 'recurrence', 'location', 'description', 'status', 'link', 'conference'] as const;
-type Told = (typeof toldProperties)[number];
+/** The properties of an invitation. */
+const guestProperties = ['title', 'when', 'recurrence', 'location', 'description', 'status', 'link', 'conference'] as const;
+type GuestProperty = (typeof guestProperties)[number];
 
 /** What a guest has to know of an event: what an invitation says. */
-export interface Invitation extends Pick<EventValues, Told> {
+export interface Invitation extends Pick<EventValues, GuestProperty> {
   uid: string;
   /** of an occurrence of a series: its original start, as in its address */
   occurrence: string | null;
@@ -28,7 +28,7 @@ export interface Proposal {
   answered?: true;
 }
 
-/** A guest of a pair, and what was last said to them. */
+/** A guest of a pair, and what they know of its event. */
 export interface KnownGuest {
   /** the pair */
   pair: string;
@@ -36,10 +36,10 @@ export interface KnownGuest {
   email: string;
   name: string | null;
   /** what they know of the event; null: they do not know of it */
-  told: Invitation | null;
+  knows: Invitation | null;
   /** a reply that its event does not show yet */
   reply: Response | null;
-  /** another time that they propose, while nobody has answered */
+  /** another time that they propose, until it is answered */
   proposal?: Proposal | null;
 }
 
@@ -59,7 +59,7 @@ export interface GuestChange {
   email: string;
   name: string | null;
   /** what they knew before */
-  told: Invitation | null;
+  knows: Invitation | null;
   /** what they should know; null: that it does not concern them any more */
   invitation: Invitation | null;
   /** null: there is nothing to say */
@@ -67,7 +67,7 @@ export interface GuestChange {
 }
 
 /** Other changes are no news to a guest (RFC 5546, 2.1.4). */
-const news: { property: Told; why: string }[] = [
+const news: { property: GuestProperty; why: string }[] = [
   { property: 'when', why: 'another time' },
   { property: 'location', why: 'another place' },
   { property: 'recurrence', why: 'it repeats differently' },
@@ -76,9 +76,9 @@ const news: { property: Told; why: string }[] = [
 
 /** What an event says to its guests, as far as its values are known. */
 export const invitationOf = (values: Partial<EventValues>, more: Pick<Invitation, 'uid' | 'occurrence' | 'sequence'>): Partial<Invitation> => {
-  const told = toldProperties.filter((p) => p in values).map((p) => [p, values[p] ?? null]);
+  const knows = guestProperties.filter((p) => p in values).map((p) => [p, values[p] ?? null]);
   return {
-    ...(Object.fromEntries(told) as Pick<EventValues, Told>),
+    ...(Object.fromEntries(knows) as Pick<EventValues, GuestProperty>),
     ...('organizer' in values ? { organizer: values.organizer ?? null } : {}),
     ...('attendees' in values ? { guests: values.attendees ?? [] } : {}),
     ...more,
@@ -105,42 +105,42 @@ export const wholeInvitation = (known: Partial<Invitation>, before: Invitation |
 });
 
 /**
- * What each guest of an event has to be told once it stands like this.
+ * The message that each guest gets once the event stands like this.
  * @param known what is known of the guests so far
  * @param now the event as it will be, as far as it is known; null: it is gone or cancelled
- * @param quiet whoever is a guest now counts as told
+ * @param quiet present guests get no message: they count as informed
  */
 export function guestChanges(known: readonly KnownGuest[], now: Partial<Invitation> | null, zones: ZoneTable, quiet = false): GuestChange[] {
   const before = new Map(known.map((g) => [g.email, g]));
   if (now === null || now.status === 'cancelled')
     return known.map((g) => leaving(g, now === null ? 'it does not take place' : 'it is cancelled', quiet));
-  const guests = now.guests ?? known.flatMap((g) => (g.told === null ? [] : [{ email: g.email, ...(g.name === null ? {} : { name: g.name }) }]));
+  const guests = now.guests ?? known.flatMap((g) => (g.knows === null ? [] : [{ email: g.email, ...(g.name === null ? {} : { name: g.name }) }]));
   const there = new Set(guests.map((g) => g.email.toLowerCase()));
   const staying = guests.map((guest): GuestChange => {
     const email = guest.email.toLowerCase();
-    const told = before.get(email)?.told ?? null;
+    const knows = before.get(email)?.knows ?? null;
     const name = guest.name ?? before.get(email)?.name ?? null;
-    const invitation = wholeInvitation(now, told);
-    const why = told === null ? 'a new guest' : differences(told, invitation, zones);
+    const invitation = wholeInvitation(now, knows);
+    const why = knows === null ? 'a new guest' : differences(knows, invitation, zones);
     const method = 'REQUEST' as const;
-    return { email, name, told, invitation, notice: quiet || why === null ? null : { email, name, method, why } };
+    return { email, name, knows, invitation, notice: quiet || why === null ? null : { email, name, method, why } };
   });
   return [...staying, ...known.filter((g) => !there.has(g.email)).map((g) => leaving(g, 'no longer a guest', quiet, true))];
 }
 
-const leaving = ({ email, name, told }: KnownGuest, why: string, quiet: boolean, uninvited = false): GuestChange => ({
+const leaving = ({ email, name, knows }: KnownGuest, why: string, quiet: boolean, uninvited = false): GuestChange => ({
   email,
   name,
-  told,
+  knows,
   invitation: null,
-  notice: quiet || told === null ? null : { email, name, method: 'CANCEL', why, ...(uninvited ? { uninvited } : {}) },
+  notice: quiet || knows === null ? null : { email, name, method: 'CANCEL', why, ...(uninvited ? { uninvited } : {}) },
 });
 
-function differences(told: Invitation, now: Invitation, zones: ZoneTable): string | null {
-  const found = news.filter(({ property }) => !sameProperty(property as PropertyName, told[property], now[property], zones));
+function differences(knows: Invitation, now: Invitation, zones: ZoneTable): string | null {
+  const found = news.filter(({ property }) => !sameProperty(property as PropertyName, knows[property], now[property], zones));
   return found.length === 0 ? null : found.map((f) => f.why).join(', ');
 }
 
 /** Does a reply to the earlier invitation say nothing of the present one? So it is when the event takes place at another time (RFC 5546, 3.2.2.1). */
-export const isRescheduled = (told: Invitation, now: Partial<Invitation>, zones: ZoneTable): boolean =>
-  (['when', 'recurrence'] as const).some((p) => p in now && !sameProperty(p, told[p], now[p], zones));
+export const isRescheduled = (knows: Invitation, now: Partial<Invitation>, zones: ZoneTable): boolean =>
+  (['when', 'recurrence'] as const).some((p) => p in now && !sameProperty(p, knows[p], now[p], zones));

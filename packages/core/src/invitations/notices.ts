@@ -2,12 +2,12 @@ import type { EventView, LaneContext } from '../engine/context.ts';
 import type { Operation } from '../engine/operation.ts';
 import type { Baseline, Pair } from '../engine/pair.ts';
 import { type EventRead, readEvent } from '../ical/event-text.ts';
-import { tellableProperties } from '../lane/definition.ts';
+import { shownProperties } from '../lane/definition.ts';
 import { type EventValues, noValues } from '../maps/properties.ts';
 import { placeOf } from '../recurrence/place.ts';
 import { type GuestChange, guestChanges, type Invitation, invitationOf, type KnownGuest, wholeInvitation } from './invitation.ts';
 
-/** Does the lane tell guests of its events, or have them told? */
+/** Does the lane invite guests, by itself or by the calendar server? */
 export const invites = ({ definition }: Pick<LaneContext, 'definition'>): boolean => definition.invitations.by !== 'nobody';
 
 /** An event as it will be, as far as that is known. */
@@ -46,14 +46,14 @@ export const withNotices = (operation: Operation, guests: readonly KnownGuest[],
   notices: guestChangesOf(operation, guests, context).flatMap((c) => c.notice ?? []),
 });
 
-/** What guests are told beside title, time, rule and status is the lane's choice: an event may hold notes that are not for them. */
+/** What guests read besides title, time, rule and status is the lane's choice: an event may hold notes that are not for them. */
 const shared = (values: Partial<EventValues>, { definition }: LaneContext): Partial<EventValues> => {
-  const { tells } = definition.invitations;
+  const { shows } = definition.invitations;
   return Object.fromEntries(
-    Object.entries(values).map(([name, value]) => [name, tellable.has(name) && !tells.includes(name as (typeof tells)[number]) ? null : value]),
+    Object.entries(values).map(([name, value]) => [name, optional.has(name) && !shows.includes(name as (typeof shows)[number]) ? null : value]),
   ) as Partial<EventValues>;
 };
-const tellable: ReadonlySet<string> = new Set(tellableProperties);
+const optional: ReadonlySet<string> = new Set(shownProperties);
 
 /** `undecided`: it does not concern the guests. */
 function afterwards(operation: Operation, context: LaneContext): After | 'gone' | 'undecided' {
@@ -82,7 +82,7 @@ function knownOf(event: EventView, { baseline }: Pair): Partial<EventValues> {
 const only = (values: EventValues, baseline: Baseline): Partial<EventValues> =>
   Object.fromEntries(Object.entries(values).filter(([name]) => name in baseline.event)) as Partial<EventValues>;
 
-/** Whoever organises an event invites its guests. */
+/** The organizer of an event invites its guests. */
 function isOurs({ values, read }: After, context: LaneContext): boolean {
   const organizer = values.organizer ?? null;
   return organizer === null || read === null || read.mark?.lane === context.lane || context.ownAddresses?.has(organizer.email.toLowerCase()) === true;
@@ -96,8 +96,8 @@ function withEarlier(guests: readonly KnownGuest[], { pair, event }: Operation, 
   const noted = new Set(guests.map((g) => g.email));
   const earlier = (agreed.attendees ?? []).filter((a) => !noted.has(a.email.toLowerCase()));
   if (earlier.length === 0) return [...guests];
-  const told = wholeInvitation(invitationOf(shared(agreed, context), { ...placeOfUid(pair.uid), sequence: event?.read?.sequence ?? 0 }), null);
-  return [...guests, ...earlier.map((a): KnownGuest => ({ pair: pair.id, email: a.email.toLowerCase(), name: a.name ?? null, told, reply: null }))];
+  const knows = wholeInvitation(invitationOf(shared(agreed, context), { ...placeOfUid(pair.uid), sequence: event?.read?.sequence ?? 0 }), null);
+  return [...guests, ...earlier.map((a): KnownGuest => ({ pair: pair.id, email: a.email.toLowerCase(), name: a.name ?? null, knows, reply: null }))];
 }
 
 const placeOfUid = (uid: string): Pick<Invitation, 'uid' | 'occurrence'> => {

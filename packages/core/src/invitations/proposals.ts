@@ -19,7 +19,7 @@ export interface Proposed {
 
 const QUESTION = 'another time proposed';
 
-/** The first proposal that nobody has answered; null: there is none. */
+/** The first proposal without an answer; null: there is none. */
 export function proposedTime({ gathered, pair, hold }: PairedInput): Proposed | null {
   for (const guest of gathered.guests?.get(pair.id) ?? []) {
     const { proposal } = guest;

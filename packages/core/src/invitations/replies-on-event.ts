@@ -28,8 +28,8 @@ export function withReplies(
   if (known.size === 0 || before === null) return { event, replies: { edits: {}, changes: [], noted } };
   const byMail = context.definition.invitations.by === 'mail';
   const now = invitationOf({ ...event.read.values, ...edits() }, { uid: '', occurrence: null, sequence: 0 });
-  const responseOf = (guest: Attendee, { told, reply }: KnownGuest): Attendee['response'] =>
-    byMail && told !== null && isRescheduled(told, now, context.zones) ? 'needs action' : (reply ?? guest.response);
+  const responseOf = (guest: Attendee, { knows, reply }: KnownGuest): Attendee['response'] =>
+    byMail && knows !== null && isRescheduled(knows, now, context.zones) ? 'needs action' : (reply ?? guest.response);
   const after = before.map((guest) => {
     const note = known.get(guest.email.toLowerCase());
     const response = note === undefined ? guest.response : responseOf(guest, note);

@@ -36,11 +36,11 @@ export type DepartureChoice = Departures[Departure];
 export const conflictRules = ['hold', 'records win', 'calendar wins', 'later edit wins'] as const;
 export type ConflictRule = (typeof conflictRules)[number];
 
-/** Who tells guests of a lane's events. */
+/** Who invites the guests of a lane's events. */
 export const invitationChoices = ['nobody', 'calendar server', 'mail'] as const;
 
-/** What guests may be told beside title, time, rule and status. */
-export const tellableProperties = ['location', 'description', 'link', 'conference'] as const;
+/** What invitations may show besides title, time, rule and status. */
+export const shownProperties = ['location', 'description', 'link', 'conference'] as const;
 
 export const repeatingChoices = ['leave out', 'each occurrence', 'one record'] as const;
 
@@ -84,8 +84,8 @@ export interface LaneDefinition {
     by: (typeof invitationChoices)[number];
     /** guests of what is there when the lane begins to invite */
     firstRun: 'quiet' | 'invite';
-    /** what guests are told beside title, time, rule and status */
-    tells: (typeof tellableProperties)[number][];
+    /** what invitations show besides title, time, rule and status */
+    shows: (typeof shownProperties)[number][];
     /** seconds that a mail waits for further edits */
     wait: number;
     /** mails of one run, and to one guest in a day, beyond which the run waits for a person */

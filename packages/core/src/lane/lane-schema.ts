@@ -14,7 +14,7 @@ import {
   type LaneDefinition,
   type Permissions,
   repeatingChoices,
-  tellableProperties,
+  shownProperties,
 } from './definition.ts';
 import { checkWhenShape, sayShapes, type WhenSource } from './when-source.ts';
 
@@ -182,11 +182,11 @@ export const laneSchema = yup
           .oneOf([...invitationChoices])
           .default('nobody'),
         firstRun: yup.string<'quiet' | 'invite'>().oneOf(['quiet', 'invite']).default('quiet'),
-        tells: yup
+        shows: yup
           .array(
             yup
-              .string<LaneDefinition['invitations']['tells'][number]>()
-              .oneOf([...tellableProperties])
+              .string<LaneDefinition['invitations']['shows'][number]>()
+              .oneOf([...shownProperties])
               .required(),
           )
           .default(['location', 'conference']),

@@ -13,8 +13,7 @@ const fixedOrganizers = ({ fields, moments }: LaneDefinition): string[] =>
     .map((text) => attendeeOf(text).email);
 
 /**
- * In small letters: the addresses in whose name a lane invites, and those of whoever the calendar belongs to. They are asked
- * for only where they matter.
+ * In small letters: the addresses in whose name a lane invites, and those of the calendar's owner.
  */
 export async function addressesOf(
   app: App,

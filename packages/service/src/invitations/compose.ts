@@ -8,10 +8,10 @@ export interface Letter {
   to: { email: string; name: string | null };
   method: Notice['method'] | 'DECLINECOUNTER';
   uninvited: boolean;
-  /** they knew of the event */
-  toldBefore: boolean;
+  /** the guest knew of the event: it is an update */
+  knewBefore: boolean;
   why: string;
-  /** of the event that is told of, or was */
+  /** the event as it is, or was */
   invitation: Invitation;
   sequence: number;
   messageId: string;
@@ -25,14 +25,14 @@ export interface Letter {
   now: string;
 }
 
-const opening = ({ method, toldBefore, uninvited }: Letter): string =>
+const opening = ({ method, knewBefore, uninvited }: Letter): string =>
   method === 'DECLINECOUNTER'
     ? 'The time stays as it was'
     : method === 'CANCEL'
       ? uninvited
         ? 'You are not invited any more'
         : 'Cancelled'
-      : toldBefore
+      : knewBefore
         ? 'Changed'
         : 'Invitation';
 
@@ -50,7 +50,7 @@ export function compose(letter: Letter, zones: ZoneTable): Message {
   const subject = `${opening(letter)}: ${title}`;
   const lines = linesOf(invitation, letter.zone === null || invitation.when === null ? null : sayTimeIn(invitation.when, letter.zone, zones));
   const from = organizer.name ?? organizer.email;
-  const why = letter.method === 'REQUEST' && letter.toldBefore ? `What is new: ${letter.why}.` : null;
+  const why = letter.method === 'REQUEST' && letter.knewBefore ? `What is new: ${letter.why}.` : null;
   const cancels = letter.method === 'CANCEL';
   const self: Attendee = { email: to.email, ...(to.name === null ? {} : { name: to.name }) };
   const others = invitation.guests.filter((g) => g.email.toLowerCase() !== to.email);

@@ -51,7 +51,7 @@ async function takeMail(app: App, mail: IncomingMail): Promise<boolean> {
 /** The pair whose guests an answer is about: the event by its UID, or one occurrence of it. */
 async function pairOf(app: App, { uid, occurrence }: ItipReply): Promise<{ pair: string; lane: string } | null> {
   const { rows } = await app.db.execute<{ pair: string; lane: string }>(sql`
-    select pair, lane from guests where told->>'uid' = ${uid} and told->>'occurrence' is not distinct from ${occurrence}::text limit 1`);
+    select pair, lane from guests where knows->>'uid' = ${uid} and knows->>'occurrence' is not distinct from ${occurrence}::text limit 1`);
   return rows[0] ?? null;
 }
 
@@ -67,7 +67,7 @@ async function takeAnswer(app: App, answer: ItipReply, from: readonly string[]):
     const said = answer.attendee.response ?? 'needs action';
     await app.db
       .insert(guestLog)
-      .values({ ...about, email, what: 'not believed', detail: `${said}, in a mail from ${from.join(', ').slice(0, 300) || 'nobody'}` });
+      .values({ ...about, email, what: 'not believed', detail: `${said}, in a mail from ${from.join(', ').slice(0, 300) || 'an unknown sender'}` });
     await app.announcer.announce(['guests', 'items']);
     return false;
   }

@@ -2,6 +2,7 @@ import { formatWhen, type Proposal, type Response } from '@monsoon/core';
 import { and, eq, sql } from 'drizzle-orm';
 import type { App } from '../app.ts';
 import { addLaneJob } from '../jobs/queue.ts';
+import type { Transaction } from '../storage/database.ts';
 import { guestLog, guests, pairs } from '../storage/schema.ts';
 
 /** What a guest answered, by which way. */
@@ -12,7 +13,7 @@ export interface GivenReply {
   response: Response;
   comment: string | null;
   via: 'mail' | 'link' | 'calendar server';
-  /** of the message that is answered; null: what they were told last */
+  /** of the message that is answered; null: the last one */
   sequence: number | null;
   /** RFC 3339: when it was given */
   stamp: string;
@@ -28,12 +29,8 @@ export type ReplyOutcome = 'taken' | 'old' | 'unknown';
 export async function takeReply(app: App, reply: GivenReply): Promise<ReplyOutcome> {
   const { pair, email, response, comment, via, stamp } = reply;
   const outcome = await app.db.transaction(async (tx): Promise<ReplyOutcome> => {
-    const [row] = await tx
-      .select()
-      .from(guests)
-      .where(and(eq(guests.pair, pair), eq(guests.email, email)))
-      .for('update');
-    if (row === undefined || row.told === null) return 'unknown';
+    const row = await lockGuest(tx, pair, email);
+    if (row === null) return 'unknown';
     const sequence = reply.sequence ?? row.sequence;
     const later = sequence > row.replySequence || (sequence === row.replySequence && (row.replyStamp === null || stamp > row.replyStamp));
     const note = { lane: row.lane, pair, email };
@@ -69,12 +66,8 @@ export async function takeProposal(
   { pair, email, sequence, proposal }: { pair: string; email: string; sequence: number; proposal: Proposal },
 ): Promise<ReplyOutcome> {
   const outcome = await app.db.transaction(async (tx): Promise<ReplyOutcome> => {
-    const [row] = await tx
-      .select()
-      .from(guests)
-      .where(and(eq(guests.pair, pair), eq(guests.email, email)))
-      .for('update');
-    if (row === undefined || row.told === null) return 'unknown';
+    const row = await lockGuest(tx, pair, email);
+    if (row === null) return 'unknown';
     if (sequence < row.sequence || (row.proposal !== null && row.proposal.stamp >= proposal.stamp)) return 'old';
     await tx
       .update(guests)
@@ -89,8 +82,18 @@ export async function takeProposal(
   return outcome;
 }
 
+/** The row of a guest who knows of the event, locked until the transaction ends. */
+async function lockGuest(tx: Transaction, pair: string, email: string): Promise<typeof guests.$inferSelect | null> {
+  const [row] = await tx
+    .select()
+    .from(guests)
+    .where(and(eq(guests.pair, pair), eq(guests.email, email)))
+    .for('update');
+  return row === undefined || row.knows === null ? null : row;
+}
+
 /** Has the lane look at a pair soon. */
-async function lookAt(tx: Parameters<typeof addLaneJob>[0], lane: string, pair: string): Promise<void> {
+async function lookAt(tx: Transaction, lane: string, pair: string): Promise<void> {
   const [row] = await tx.select({ recordId: pairs.recordId }).from(pairs).where(sql`${pairs.id} = ${pair}`);
   if (row?.recordId != null) await addLaneJob(tx, { lane, cause: 'notice', scope: { records: [row.recordId] } });
 }

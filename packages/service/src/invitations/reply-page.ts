@@ -54,7 +54,7 @@ async function find(app: App, request: Request): Promise<{ to: ReplyTo; invitati
     .select()
     .from(guests)
     .where(and(eq(guests.pair, to.pair), eq(guests.email, to.email)));
-  return row?.told == null ? null : { to, invitation: row.told, reply: row.reply };
+  return row?.knows == null ? null : { to, invitation: row.knows, reply: row.reply };
 }
 
 const gone = (response: Response): void => {
@@ -84,7 +84,7 @@ ${said === undefined ? '' : `<p>So far you said that ${said}.</p>`}
 <fieldset><legend>Will you come?</legend>
 ${answers.map((a) => `<label><input type="radio" name="answer" value="${a.reply}" required${a.reply === chosen ? ' checked' : ''}> ${a.words}</label>`).join('\n')}
 </fieldset>
-<label for="comment">A word to the organiser (you may leave it empty)</label>
+<label for="comment">A word to the organizer (you may leave it empty)</label>
 <textarea id="comment" name="comment" rows="3" maxlength="${LONGEST_COMMENT}"></textarea>
 <button type="submit">Send</button>
 </form>`,
@@ -112,7 +112,7 @@ async function take(app: App, request: Request, response: Response): Promise<voi
     stamp: new Date().toISOString(),
   });
   if (outcome === 'unknown') return gone(response);
-  const body = `${facts(found.invitation)}<p><strong>The organiser is told that ${reply.said}.</strong></p><p><a href="">Change the answer</a></p>`;
+  const body = `${facts(found.invitation)}<p><strong>Your answer was sent: ${reply.said}.</strong></p><p><a href="">Change the answer</a></p>`;
   response.type('html').send(page(found.invitation.title ?? 'An appointment', body));
 }
 

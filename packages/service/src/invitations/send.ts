@@ -18,8 +18,8 @@ const AT_ONCE = 4;
 const LONGEST_PAUSE = 900;
 
 /**
- * Sends what waits for a lane's guests and is due. A mail is noted as being sent before it is handed over: where nobody can
- * say afterwards whether it was taken, it is listed as doubtful and not sent again by itself.
+ * Sends what waits for a lane's guests and is due. A mail is marked `sending` before it is handed over: where it is
+ * unknown afterwards whether the mail server took it, it is listed as doubtful and not sent again by itself.
  */
 export async function sendInvitations(app: App, lane: string): Promise<void> {
   await listInterrupted(app, lane);
@@ -47,7 +47,7 @@ export async function sendInvitations(app: App, lane: string): Promise<void> {
   await addInviteJob(app.db, lane);
 }
 
-/** Nobody else sends for this lane: what is being sent was begun by a process that is no more. */
+/** A lane's jobs run one after the other: a mail that is being sent now was begun by a process that has died. */
 async function listInterrupted(app: App, lane: string): Promise<void> {
   const trouble = 'Monsoon was interrupted while it handed the mail over; it may have been taken';
   const rows = await app.db
@@ -89,19 +89,19 @@ const messageId = ({ pair, email, method }: GuestRow, sequence: number, sender: 
 
 /** @returns seconds to wait before anything else is tried; null: go on */
 async function sendOne(app: App, sender: Sender, row: GuestRow): Promise<number | null> {
-  const invitation = row.method === 'DECLINECOUNTER' ? row.told : (row.invitation ?? row.told);
-  if (row.method === null || invitation === null) return finish(app, row, { state: 'told' });
+  const invitation = row.method === 'DECLINECOUNTER' ? row.knows : (row.invitation ?? row.knows);
+  if (row.method === null || invitation === null) return finish(app, row, { state: 'sent' });
   // Every message about an event is a later one than the last (RFC 5546, 2.1.4).
-  const next = row.toldAt === null ? invitation.sequence : Math.max(invitation.sequence, row.sequence + 1);
+  const next = row.sentAt === null ? invitation.sequence : Math.max(invitation.sequence, row.sequence + 1);
   const sequence = row.method === 'DECLINECOUNTER' ? row.sequence : next;
-  const toldBefore = row.told !== null;
+  const knewBefore = row.knows !== null;
   const now = new Date();
   const message = compose(
     {
       to: { email: row.email, name: row.name },
       method: row.method,
       uninvited: row.uninvited,
-      toldBefore,
+      knewBefore,
       why: row.why,
       invitation,
       sequence,
@@ -120,10 +120,10 @@ async function sendOne(app: App, sender: Sender, row: GuestRow): Promise<number 
     if (!(error instanceof OutsideError)) throw error;
     return refused(app, row, error);
   }
-  const what = whatOf(row.method, toldBefore);
+  const what = whatOf(row.method, knewBefore);
   // That a proposal is declined changes nothing that they know.
-  if (row.method === 'DECLINECOUNTER') return finish(app, row, { state: 'told', what, detail: row.why });
-  return finish(app, row, { state: 'told', sent: row.method === 'CANCEL' ? null : invitation, sequence, what, detail: row.why });
+  if (row.method === 'DECLINECOUNTER') return finish(app, row, { state: 'sent', what, detail: row.why });
+  return finish(app, row, { state: 'sent', sent: row.method === 'CANCEL' ? null : invitation, sequence, what, detail: row.why });
 }
 
 async function refused(app: App, row: GuestRow, error: OutsideError): Promise<number | null> {
@@ -138,7 +138,7 @@ async function refused(app: App, row: GuestRow, error: OutsideError): Promise<nu
 }
 
 interface Finished {
-  state: 'told' | 'doubtful' | 'refused';
+  state: 'sent' | 'doubtful' | 'refused';
   trouble?: string;
   /** what was sent; null: a cancellation */
   sent?: Invitation | null;
@@ -156,7 +156,7 @@ async function finish(app: App, { lane, pair, email, run }: GuestRow, { state, t
       .set({
         state: sql`case when state = 'sending' then ${state} else state end`,
         trouble: trouble ?? null,
-        ...(sent === undefined ? {} : { told: sent, sequence: sequence ?? 0, toldAt: new Date().toISOString() }),
+        ...(sent === undefined ? {} : { knows: sent, sequence: sequence ?? 0, sentAt: new Date().toISOString() }),
         updatedAt: new Date().toISOString(),
       })
       .where(and(eq(guests.pair, pair), eq(guests.email, email)));

@@ -179,7 +179,7 @@ async function attempt(app: App, lane: LaneRow, job: LaneJob, scope: Scope, run:
         sweptVersion: lane.version,
         sweptAt: new Date().toISOString(),
         restoredAt: null,
-        // From the next run on, whoever becomes a guest is invited.
+        // From the next run on, new guests are invited.
         invitesSince: definition.invitations.by === 'nobody' ? null : (lane.invitesSince ?? new Date().toISOString()),
       })
       .where(asBefore);

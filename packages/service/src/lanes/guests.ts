@@ -14,7 +14,7 @@ function answer(row: GuestRow, pair: PairRow | undefined, log: readonly LogRow[]
   return {
     item: pair?.recordId ?? pair?.href ?? row.pair,
     moment: pair?.moment ?? '',
-    label: pair?.label ?? row.told?.title ?? row.invitation?.title ?? '',
+    label: pair?.label ?? row.knows?.title ?? row.invitation?.title ?? '',
     pair: row.pair,
     email: row.email,
     name: row.name,
@@ -23,7 +23,7 @@ function answer(row: GuestRow, pair: PairRow | undefined, log: readonly LogRow[]
     why: row.why,
     trouble: row.trouble,
     dueAt: row.dueAt,
-    toldAt: row.toldAt,
+    sentAt: row.sentAt,
     reply: row.reply,
     replyVia: row.replyVia,
     repliedAt: row.replyStamp,
@@ -35,7 +35,7 @@ function answer(row: GuestRow, pair: PairRow | undefined, log: readonly LogRow[]
 /** What waits, or was sent last, in a word. */
 function messageOf(row: GuestRow, log: readonly LogRow[]): string | null {
   if (row.method === null) return null;
-  if (row.state === 'waiting' || row.state === 'sending') return whatOf(row.method, row.told !== null);
+  if (row.state === 'waiting' || row.state === 'sending') return whatOf(row.method, row.knows !== null);
   return log.findLast((l) => l.pair === row.pair && l.email === row.email && messages.has(l.what))?.what ?? null;
 }
 const messages = new Set(['invited', 'updated', 'cancelled', 'proposal declined']);
@@ -80,10 +80,10 @@ export async function guestsOfLane(app: App, lane: LaneRow, { state, cursor, lim
       waiting: sql<number>`count(*) filter (where state in ('waiting', 'sending'))::int`,
       doubtful: sql<number>`count(*) filter (where state = 'doubtful')::int`,
       refused: sql<number>`count(*) filter (where state = 'refused')::int`,
-      accepted: sql<number>`count(*) filter (where reply = 'accepted' and told is not null)::int`,
-      declined: sql<number>`count(*) filter (where reply = 'declined' and told is not null)::int`,
-      tentative: sql<number>`count(*) filter (where reply = 'tentative' and told is not null)::int`,
-      open: sql<number>`count(*) filter (where coalesce(reply, 'needs action') in ('needs action', 'delegated') and told is not null)::int`,
+      accepted: sql<number>`count(*) filter (where reply = 'accepted' and knows is not null)::int`,
+      declined: sql<number>`count(*) filter (where reply = 'declined' and knows is not null)::int`,
+      tentative: sql<number>`count(*) filter (where reply = 'tentative' and knows is not null)::int`,
+      open: sql<number>`count(*) filter (where coalesce(reply, 'needs action') in ('needs action', 'delegated') and knows is not null)::int`,
     })
     .from(guests)
     .where(eq(guests.lane, lane.id));
@@ -105,12 +105,12 @@ export async function settleGuest(
 ): Promise<GuestAnswer> {
   const which = and(eq(guests.lane, lane.id), sql`${guests.pair}::text = ${pair}`, eq(guests.email, email.toLowerCase()));
   const open = inArray(guests.state, ['doubtful', 'refused']);
-  const told = sql`case when method = 'CANCEL' then null else invitation end`;
+  const knows = sql`case when method = 'CANCEL' then null else invitation end`;
   const [row] = await app.db
     .update(guests)
     .set(
       as === 'sent'
-        ? { state: 'told', told, toldAt: new Date().toISOString(), trouble: null }
+        ? { state: 'sent', knows, sentAt: new Date().toISOString(), trouble: null }
         : { state: 'waiting', dueAt: new Date().toISOString(), attempts: 0, trouble: null },
     )
     .where(and(which, open))

@@ -8,7 +8,7 @@ import {
   noValues,
   type RecordItem,
   showAll,
-  tellableProperties,
+  shownProperties,
   wholeInvitation,
 } from '@monsoon/core';
 import type { App } from '../app.ts';
@@ -26,16 +26,16 @@ export async function previewInvitation(app: App, context: LaneContext, records:
       const [guest] = guests;
       if (guest === undefined || judgeRecord(context, record, moment, shown) !== null) continue;
       const properties = Object.fromEntries(Object.entries(shown.values).filter(([key]) => key in noValues));
-      const { tells } = context.definition.invitations;
-      const untold = Object.fromEntries(tellableProperties.filter((p) => !tells.includes(p)).map((p) => [p, null]));
-      const known = invitationOf({ ...noValues, ...properties, ...untold }, { uid: 'preview', occurrence: null, sequence: 0 });
+      const { shows } = context.definition.invitations;
+      const hidden = Object.fromEntries(shownProperties.filter((p) => !shows.includes(p)).map((p) => [p, null]));
+      const known = invitationOf({ ...noValues, ...properties, ...hidden }, { uid: 'preview', occurrence: null, sequence: 0 });
       const sender = (await mailSender(app))?.address ?? 'monsoon@alder-wren.example';
       const mail = compose(
         {
           to: { email: guest.email.toLowerCase(), name: guest.name ?? null },
           method: 'REQUEST',
           uninvited: false,
-          toldBefore: false,
+          knewBefore: false,
           why: '',
           invitation: wholeInvitation(known, null),
           sequence: 0,

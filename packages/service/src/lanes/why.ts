@@ -94,6 +94,6 @@ const advice: Record<Verdict['reason'], string> = {
   repeating: 'Nothing, or, for events, let the lane take repeating ones.',
   'made by another lane': 'Nothing, unless the lane should take in the events of other lanes.',
   'duplicate UID': 'Remove the copy on the calendar, or make it an event with a UID of its own.',
-  'organised by another': 'Ask the organiser, or change the record back.',
+  'organised by another': 'Ask the organizer, or change the record back.',
   'not made here': 'Nothing, or let the lane make events.',
 };

@@ -27,7 +27,8 @@ import type { Batch, Entry } from './store.ts';
 import type { Outcome } from './write-out.ts';
 
 /** A batch while it is being filled. */
-export type OpenBatch = Required<Pick<Batch, 'pairs' | 'entries' | 'verdicts' | 'holds' | 'guests' | 'replied' | 'answers'>>;
+export type OpenBatch = Required<Pick<Batch, 'pairs' | 'entries' | 'verdicts' | 'holds' | 'guests' | 'replied' | 'answers'>> &
+  Pick<Batch, 'invitations'>;
 export const openBatch = (): OpenBatch => ({ pairs: [], entries: [], verdicts: [], holds: [], guests: [], replied: [], answers: [] });
 
 const names: Record<Operation['kind'], keyof RunCounts> = {
@@ -64,8 +65,8 @@ export function remember(
   batch.pairs.push(pair);
   // The journal names what the pair has let go of.
   const named = { ...pair, recordId: pair.recordId ?? recordId, href: pair.href ?? (operation.kind === 'unlink' ? href : null) };
-  const told = tellGuests(outcome, stored, batch, options);
-  batch.entries.push({ ...entryOf(operation, named), notes: [...operation.notes, ...notes, ...told], removed: outcome.removed ?? null });
+  const sent = notifyGuests(outcome, stored, batch, options);
+  batch.entries.push({ ...entryOf(operation, named), notes: [...operation.notes, ...notes, ...sent], removed: outcome.removed ?? null });
   if (operation.hold !== null) batch.holds.push({ ...operation.hold, pair });
   // A record that is no longer followed is there, and does not cross: that is said from now on.
   const unlinked = pair.state === 'unlinked' && operation.record !== null && operation.kind !== 'remove record';
@@ -84,8 +85,8 @@ export function remember(
   counts[countOf(operation)]++;
 }
 
-/** What the guests have to be told now that it is done. @returns the same, for the journal */
-function tellGuests(
+/** The messages that guests get now that it is done. @returns the same in words, for the journal */
+function notifyGuests(
   { operation, href }: Outcome,
   stored: Map<string, StoredEvent | null>,
   batch: OpenBatch,
@@ -97,6 +98,7 @@ function tellGuests(
   const { id } = operation.pair;
   const known = guests.get(id) ?? [];
   const changes = guestChangesOf(operation, known, context, read ?? undefined);
+  batch.invitations = context.definition.invitations;
   batch.guests.push(...changes.map((change) => ({ ...change, pair: id })));
   if (operation.answers !== null) batch.answers.push({ pair: id, ...operation.answers });
   const there = (read ?? operation.event?.read)?.values.attendees ?? [];
@@ -107,12 +109,12 @@ function tellGuests(
     if (isOver) batch.replied.push({ pair: id, email, reply });
   }
   const server = context.definition.invitations.by === 'calendar server';
-  return changes.flatMap(({ notice, told }) => (notice === null ? [] : [sayNotice(notice, told !== null, server)]));
+  return changes.flatMap(({ notice, knows }) => (notice === null ? [] : [sayNotice(notice, knows !== null, server)]));
 }
 
 /** `to Ada Lark: an invitation (a new guest)` */
-export const sayNotice = ({ email, name, method, why }: Notice, toldBefore: boolean, byServer = false): string =>
-  `to ${name === null ? email : `${name} <${email}>`}: ${method === 'CANCEL' ? 'a cancellation' : toldBefore ? 'an update' : 'an invitation'}${byServer ? ' by the calendar server' : ''} (${why})`;
+export const sayNotice = ({ email, name, method, why }: Notice, knewBefore: boolean, byServer = false): string =>
+  `to ${name === null ? email : `${name} <${email}>`}: ${method === 'CANCEL' ? 'a cancellation' : knewBefore ? 'an update' : 'an invitation'}${byServer ? ' by the calendar server' : ''} (${why})`;
 
 export const entryOf = (operation: Operation, pair: Pair): Entry => ({
   pair,

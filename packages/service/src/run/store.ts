@@ -1,5 +1,5 @@
 import type { RunCounts } from '@monsoon/contract';
-import type { Change, GuestChange, Hold, HoldState, KnownGuest, Pair, PairState, Response, Verdict, When } from '@monsoon/core';
+import type { Change, GuestChange, Hold, HoldState, KnownGuest, LaneDefinition, Pair, PairState, Response, Verdict, When } from '@monsoon/core';
 
 /** What was done to one item, for the journal. */
 export interface Entry {
@@ -42,6 +42,8 @@ export interface Batch {
   verdicts?: StoredVerdict[];
   holds?: NewHold[];
   guests?: GuestUpdate[];
+  /** how those guests are invited */
+  invitations?: LaneDefinition['invitations'];
   /** proposals of another time that a person has answered */
   answers?: { pair: string; email: string; declined: boolean }[];
   /** replies that need no more work: their events show them, or they answered what is out of date */

@@ -67,7 +67,7 @@ async function make(operation: Operation, { context, sides, signal }: WriteOptio
   }
 }
 
-/** Guests who are added in a lane's first quiet run are invited by nobody, the calendar server neither. */
+/** Guests who are added in a lane's first quiet run get no invitation, from the calendar server neither. */
 const writing = ({ zones, now, definition, quietGuests }: LaneContext) => ({
   zones,
   now,

@@ -2,7 +2,7 @@ import type { Invitation, KnownGuest } from '@monsoon/core';
 import { sql } from 'drizzle-orm';
 import type { Batch, GuestUpdate } from '../run/store.ts';
 import type { Database, Transaction } from './database.ts';
-import { guestLog, guests, lanes } from './schema.ts';
+import { guestLog, guests } from './schema.ts';
 
 /** What is noted of the guests of some pairs. */
 export async function knownGuests(db: Database, pairs: string[]): Promise<KnownGuest[]> {
@@ -15,15 +15,15 @@ export async function knownGuests(db: Database, pairs: string[]): Promise<KnownG
     pair: row.pair,
     email: row.email,
     name: row.name,
-    told: assumed(row),
+    knows: assumed(row),
     reply: row.replyPending ? row.reply : null,
     proposal: row.proposal,
   }));
 }
 
-/** What is on its way, or may have come, counts as told: only news is sent again. */
-const assumed = ({ state, method, invitation, told }: typeof guests.$inferSelect): Invitation | null =>
-  state === 'sending' || state === 'doubtful' || state === 'refused' ? (method === 'CANCEL' ? null : invitation) : told;
+/** What is on its way, or may have come, counts as known: only news is sent again. */
+const assumed = ({ state, method, invitation, knows }: typeof guests.$inferSelect): Invitation | null =>
+  state === 'sending' || state === 'doubtful' || state === 'refused' ? (method === 'CANCEL' ? null : invitation) : knows;
 
 /** What was sent in the last day, or waits, by address. */
 export async function mailsToday(db: Database, emails: string[]): Promise<Map<string, number>> {
@@ -43,16 +43,14 @@ interface Writing {
 }
 
 /**
- * Notes what guests have to be told: what waits already becomes the newer message, or none. The journal and this are one
- * transaction, and it is sent afterwards.
+ * Notes the messages that guests are to get: one that waits already becomes the newer message, or none. It is one transaction
+ * with the journal; the messages are sent afterwards.
  */
 export async function writeGuests(tx: Transaction, { lane, run }: Writing, batch: Batch): Promise<void> {
   const changes = batch.guests ?? [];
-  if (changes.length > 0) {
-    const [row] = await tx.select({ definition: lanes.definition }).from(lanes).where(sql`${lanes.id} = ${lane}`);
-    const invitations = row?.definition.invitations;
-    const scheduled = invitations?.by === 'calendar server';
-    await noteGuests(tx, { lane, run }, changes, { scheduled, wait: invitations?.wait ?? 60 });
+  if (changes.length > 0 && batch.invitations !== undefined) {
+    const { by, wait } = batch.invitations;
+    await noteGuests(tx, { lane, run }, changes, { scheduled: by === 'calendar server', wait });
   }
   if (batch.answers !== undefined && batch.answers.length > 0) await noteAnswers(tx, { lane, run }, batch.answers);
   const replied = batch.replied ?? [];
@@ -76,11 +74,11 @@ async function noteAnswers(tx: Transaction, { lane, run }: Writing, answers: Non
 
 async function noteGuests(tx: Transaction, { lane, run }: Writing, changes: GuestUpdate[], how: { scheduled: boolean; wait: number }): Promise<void> {
   const rows = JSON.stringify(
-    changes.map(({ pair, email, name, told, invitation, notice }) => ({
+    changes.map(({ pair, email, name, knows, invitation, notice }) => ({
       pair,
       email,
       name,
-      told,
+      knows,
       invitation,
       method: notice?.method ?? null,
       why: notice?.why ?? '',
@@ -89,32 +87,32 @@ async function noteGuests(tx: Transaction, { lane, run }: Writing, changes: Gues
       gone: notice === null && invitation === null,
     })),
   );
-  const given = sql`jsonb_to_recordset(${rows}::jsonb) as c(pair uuid, email text, name text, told jsonb, invitation jsonb, method text, why text, uninvited boolean, gone boolean)`;
+  const given = sql`jsonb_to_recordset(${rows}::jsonb) as c(pair uuid, email text, name text, knows jsonb, invitation jsonb, method text, why text, uninvited boolean, gone boolean)`;
   await tx.execute(sql`delete from guests g using ${given} where c.gone and g.pair = c.pair and g.email = c.email`);
-  // Told are those to whom there is nothing to say, and those whom the calendar server writes to.
+  // Guests without news, and those whom the calendar server writes to, know of the event now.
   const said = sql`(c.method is null or ${how.scheduled})`;
   // The message that was sent last, or is on its way, is not sent once more: what this was planned from may be a moment old.
   const again = sql`(excluded.state = 'waiting' and g.state not in ('waiting', 'known') and g.method = excluded.method
     and g.invitation - 'sequence' - 'guests' is not distinct from excluded.invitation - 'sequence' - 'guests')`;
   await tx.execute(sql`
-    insert into guests as g (lane, pair, email, name, state, told, invitation, method, why, uninvited, due_at, run, told_at)
-    select ${lane}::uuid, c.pair, c.email, c.name, case when not ${said} then 'waiting' when c.method is null then 'known' else 'told' end,
-           case when ${said} then c.invitation else c.told end, c.invitation, c.method, c.why, c.uninvited,
+    insert into guests as g (lane, pair, email, name, state, knows, invitation, method, why, uninvited, due_at, run, sent_at)
+    select ${lane}::uuid, c.pair, c.email, c.name, case when not ${said} then 'waiting' when c.method is null then 'known' else 'sent' end,
+           case when ${said} then c.invitation else c.knows end, c.invitation, c.method, c.why, c.uninvited,
            case when ${said} then null else now() + make_interval(secs => ${how.wait}::int) end, ${run}::uuid,
            case when c.method is not null and ${how.scheduled} then now() end
     from ${given} where not c.gone
     on conflict (pair, email) do update set
       name = coalesce(excluded.name, g.name),
-      -- Nothing to say to somebody who was told before leaves them told.
-      state = case when ${again} then g.state when excluded.state = 'known' and g.told_at is not null then 'told' else excluded.state end,
-      told = case when excluded.state = 'waiting' then g.told else excluded.told end,
+      -- Without news, the last message stays the last one.
+      state = case when ${again} then g.state when excluded.state = 'known' and g.sent_at is not null then 'sent' else excluded.state end,
+      knows = case when excluded.state = 'waiting' then g.knows else excluded.knows end,
       invitation = excluded.invitation, method = coalesce(excluded.method, g.method), why = excluded.why, uninvited = excluded.uninvited,
       -- Edits within the wait become one message, which the last of them does not put off.
       due_at = case when excluded.state <> 'waiting' or ${again} then null when g.state = 'waiting' then least(g.due_at, excluded.due_at) else excluded.due_at end,
-      run = excluded.run, told_at = coalesce(excluded.told_at, g.told_at), 
+      run = excluded.run, sent_at = coalesce(excluded.sent_at, g.sent_at), 
       attempts = case when ${again} then g.attempts else 0 end, trouble = case when ${again} then g.trouble end, updated_at = now()`);
-  const sent = changes.flatMap(({ pair, email, told, notice }) =>
-    notice === null ? [] : [{ pair, email, what: whatOf(notice.method, told !== null), notice }],
+  const sent = changes.flatMap(({ pair, email, knows, notice }) =>
+    notice === null ? [] : [{ pair, email, what: whatOf(notice.method, knows !== null), notice }],
   );
   if (how.scheduled && sent.length > 0)
     await tx
@@ -124,8 +122,8 @@ async function noteGuests(tx: Transaction, { lane, run }: Writing, changes: Gues
 }
 
 /** What a message does, in a word of the log. */
-export const whatOf = (method: 'REQUEST' | 'CANCEL' | 'DECLINECOUNTER', toldBefore: boolean): string =>
-  method === 'REQUEST' ? (toldBefore ? 'updated' : 'invited') : method === 'CANCEL' ? 'cancelled' : 'proposal declined';
+export const whatOf = (method: 'REQUEST' | 'CANCEL' | 'DECLINECOUNTER', knewBefore: boolean): string =>
+  method === 'REQUEST' ? (knewBefore ? 'updated' : 'invited') : method === 'CANCEL' ? 'cancelled' : 'proposal declined';
 
 /** Has what waits for a lane's guests sent when it is due. */
 export async function addInviteJob(db: Database | Transaction, lane: string): Promise<void> {

@@ -74,7 +74,7 @@ export class CalDav implements Calendars {
         outcome: 'ok',
         detail: invites
           ? `the server invites guests itself${addresses.length === 0 ? '' : `, in the name of ${addresses.join(', ')}`}`
-          : 'the server invites nobody; Monsoon can, by mail',
+          : 'the server does not schedule; Monsoon can invite by mail',
       };
       const closed = calendars.filter((c) => !c.writable);
       yield {

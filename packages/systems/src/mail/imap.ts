@@ -167,7 +167,7 @@ export class Imap implements Mailbox {
       fresh.on('exists', changed);
       fresh.on('close', again);
       await fresh.mailboxOpen('INBOX', { readOnly: true });
-      // What came while nobody listened.
+      // What arrived before listening began.
       changed();
       void idle(fresh).catch(() => fresh.close());
     };

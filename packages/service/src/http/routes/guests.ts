@@ -5,13 +5,13 @@ import { guestsOfLane, settleGuest } from '../../lanes/guests.ts';
 import { type AnyRoute, route } from '../route.ts';
 import { findLane } from './lanes.ts';
 
-/** The guests of a lane's events: what they were told, and what they replied. */
+/** The guests of a lane's events: the messages they got, and what they replied. */
 export const guestRoutes = (app: App): AnyRoute[] => [
   route(
     {
       method: 'get',
       path: '/lanes/:lane/guests',
-      summary: 'Guests of the events of a lane, with what they were told and replied',
+      summary: 'Guests of the events of a lane, with the messages they got and what they replied',
       may: 'read',
       answer: laneGuestsShape,
       query: yup.object({

@@ -6,13 +6,13 @@ import { lanes } from './lanes.ts';
 import { systems } from './systems.ts';
 
 /**
- * `known`: nobody wrote to them; `waiting`: a message is to be sent; `sending`: it is being handed over; `told`: it was taken;
+ * The last message to a guest. `known`: none yet; `waiting`: a message is to be sent; `sending`: it is being handed over; `sent`: it was taken;
  * `doubtful`: whether it was taken is not known; `refused`: the mail server did not take it for them.
  */
-export const guestStates = ['known', 'waiting', 'sending', 'told', 'doubtful', 'refused'] as const;
+export const guestStates = ['known', 'waiting', 'sending', 'sent', 'doubtful', 'refused'] as const;
 export type GuestState = (typeof guestStates)[number];
 
-/** The guests of events, what they were told, and what they replied: one row for a pair and an address. What waits in it to be sent is the outbox. */
+/** The guests of events, the last message to each, and what they replied: one row for a pair and an address. The waiting ones are the outbox. */
 export const guests = pgTable(
   'guests',
   {
@@ -25,7 +25,7 @@ export const guests = pgTable(
     name: text('name'),
     state: text('state', { enum: guestStates }).notNull(),
     /** what they know of the event; null: nothing */
-    told: jsonb('told').$type<Invitation>(),
+    knows: jsonb('knows').$type<Invitation>(),
     /** what they should know; null: that it does not concern them any more */
     invitation: jsonb('invitation').$type<Invitation>(),
     /** the message that waits or was the last (RFC 5546, 1.4) */
@@ -40,7 +40,7 @@ export const guests = pgTable(
     run: uuid('run'),
     /** of the last message */
     sequence: integer('sequence').notNull().default(0),
-    toldAt: time('told_at'),
+    sentAt: time('sent_at'),
     reply: text('reply').$type<Response>(),
     replySequence: integer('reply_sequence').notNull().default(-1),
     /** when the guest's program wrote it */
