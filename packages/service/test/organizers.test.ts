@@ -1,0 +1,130 @@
+import { existsSync, readFileSync } from 'node:fs';
+import { expect } from 'chai';
+import { openOffice } from '../../../test/support/office.ts';
+import { ada, guestFields } from '../../../test/support/post-room.ts';
+import { cyrus, dav, eventually } from '../../../test/support/servers.ts';
+
+describe('an event that somebody else organises', function () {
+  this.timeout(60_000);
+
+  it('is not changed from the record: a person is asked, with the organizer named', async () => {
+    const office = await openOffice({
+      notices: false,
+      lane: {
+        direction: '<->',
+        filter: null,
+        private: null,
+        conflicts: { rule: 'records win' },
+        departures: {},
+        sets: {},
+        moments: [{ name: 'visit', when: { start: 'start', length: 'length' } }],
+        fields: { title: { copy: 'instrument' }, reminders: { fixed: ['30'] } },
+        may: { records: { create: true, change: true, remove: false } },
+        events: { ownAddresses: ['ines@alder-wren.example'] },
+        guard: { rewrittenPercent: 100 },
+      },
+    });
+    try {
+      const href = `${office.calendar}theirs.ics`;
+      const text = [
+        'BEGIN:VCALENDAR',
+        'VERSION:2.0',
+        'PRODID:-//x',
+        'BEGIN:VEVENT',
+        'UID:theirs',
+        'DTSTAMP:20261101T000000Z',
+        'DTSTART:20270302T090000Z',
+        'DTEND:20270302T100000Z',
+        'SUMMARY:Their meeting',
+        'ORGANIZER;CN=Una Marsh:mailto:una@elsewhere.example',
+        'ATTENDEE:mailto:ines@alder-wren.example',
+        'END:VEVENT',
+        'END:VCALENDAR',
+        '',
+      ].join('\r\n');
+      await dav(office.diary, 'PUT', href, { 'content-type': 'text/calendar' }, text);
+      await office.run();
+      await office.run();
+      const [item] = (await office.client.items('tuning-visits')).items;
+      const id = item!.recordId!;
+      const event = async () => (await dav(office.diary, 'GET', href)).text.replace(/\r?\n[ \t]/g, '');
+      await office.frontDesk.call('PATCH', `/visits/${id}`, { instrument: 'My words', start: '2027-03-05T09:00:00' });
+      await office.run();
+      const [hold] = (await office.client.holds()).items;
+      expect(hold).to.deep.include({ question: 'organised by another', choices: ['calendar wins', 'leave'] });
+      expect(hold!.cause).to.equal('changed in the record, and Una Marsh organises the event: when, title');
+      expect(await event())
+        .to.include('SUMMARY:Their meeting')
+        .and.include('20270302T090000Z');
+      await office.client.settle(hold!.id, 'calendar wins');
+      await eventually('the record goes back', async () => {
+        const visit = await office.frontDesk.call<{ instrument: string; start: string }>('GET', `/visits/${id}`);
+        return visit.instrument === 'Their meeting' && visit.start.startsWith('2027-03-02T09:00');
+      });
+      await office.frontDesk.call('PATCH', `/visits/${id}`, { instrument: 'Mine again' });
+      await office.run();
+      const second = await eventually('the second question', async () => (await office.client.holds()).items[0]);
+      await office.client.settle(second.id, 'leave');
+      await eventually('it is answered', async () => (await office.client.items('tuning-visits')).items[0]!.state === 'in sync');
+      expect((await office.run({ sweep: true })).counts).to.deep.include({ changed: 0, held: 0 });
+      expect(await event()).to.include('SUMMARY:Their meeting');
+    } finally {
+      await office.stop();
+    }
+  });
+});
+
+describe('guests whom the calendar server invites', function () {
+  this.timeout(60_000);
+
+  it('are left to it: the event asks it to, Monsoon sends no mail, and their replies come to the record', async () => {
+    const outbox = () => (existsSync(process.env['MONSOON_TEST_OUTBOX']!) ? readFileSync(process.env['MONSOON_TEST_OUTBOX']!, 'utf8') : '');
+    const before = outbox().length;
+    const office = await openOffice({
+      diary: cyrus(),
+      notices: false,
+      lane: {
+        direction: '<->',
+        may: { records: { create: false, remove: false } },
+        filter: null,
+        private: null,
+        conflicts: { rule: 'hold' },
+        fields: { ...guestFields, organizer: { fixed: 'alderwren@internal' } },
+        invitations: { by: 'calendar server' },
+      },
+    });
+    try {
+      await office.run();
+      const check = await office.client.checkSystem('diary');
+      expect(check.steps.find((s) => s.name === 'invitations')?.detail).to.include('the server invites guests itself');
+      const { id } = await office.frontDesk.call<{ id: string }>('POST', '/visits', {
+        instrument: 'Wren grand 170',
+        start: '2027-03-02T09:00:00',
+        length_minutes: 90,
+        guests: [ada],
+      });
+      await office.run();
+      const event = (await office.event(id))!;
+      expect(event.text)
+        .to.match(/ATTENDEE;[^\n]*RSVP=TRUE[^\n]*ada\.lark/)
+        .and.not.include('SCHEDULE-AGENT');
+      const { guests } = await office.client.item('tuning-visits', id);
+      expect(guests[0]).to.include({ email: ada.email, state: 'sent' });
+      expect(guests[0]!.log[0]).to.include({ what: 'invited', detail: 'by the calendar server: a new guest' });
+      // What the server does when a reply comes in: it changes the guest's line.
+      await dav(
+        office.diary,
+        'PUT',
+        event.href,
+        { 'content-type': 'text/calendar', 'if-match': event.etag! },
+        event.text.replace(/PARTSTAT=NEEDS-ACTION/, 'PARTSTAT=DECLINED'),
+      );
+      await office.run();
+      const { replies } = await office.frontDesk.call<{ replies: string | null }>('GET', `/visits/${id}`);
+      expect(replies).to.equal('Ada Lark: declined');
+      expect(outbox().slice(before), 'what the server mailed').to.include(ada.email);
+    } finally {
+      await office.stop();
+    }
+  });
+});
