@@ -50,6 +50,8 @@ export const guestCountsShape = yup
     declined: count(),
     tentative: count(),
     open: count(),
+    /** guests who were there before the lane invited: they got no message */
+    known: count(),
   })
   .noUnknown();
 export const laneGuestsShape = yup.object({ counts: guestCountsShape, items: list(guestShape), next: maybe() }).noUnknown();

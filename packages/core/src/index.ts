@@ -90,7 +90,7 @@ export { type Reduced, reducedText, reduceObject, type Showable, type Showing, s
 export { type Selection, selectParts } from './ical/select-parts.ts';
 export { editTask, makeTask, readTask, taskStatuses } from './ical/task-text.ts';
 export type { GuestChange, Invitation, KnownGuest, Notice, Proposal } from './invitations/invitation.ts';
-export { guestChanges, invitationOf, wholeInvitation } from './invitations/invitation.ts';
+export { guestChanges, invitationOf, isRescheduled, wholeInvitation } from './invitations/invitation.ts';
 export { type ItipMessage, type ItipReply, readItip, writeItip } from './invitations/itip.ts';
 export { guestChangesOf, invites, withNotices } from './invitations/notices.ts';
 export { checkLane } from './lane/check.ts';

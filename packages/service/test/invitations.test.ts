@@ -132,6 +132,8 @@ describe('guests, invitations and replies', function () {
     expect((await office.frontDesk.call<{ replies: string | null }>('GET', `/visits/${id}`)).replies).to.equal(
       'Ada Lark: needs action; Ben Moor: needs action',
     );
+    const { guests } = await office.client.item('tuning-visits', id);
+    expect(guests.map((g) => g.reply)).to.deep.equal([null, null]);
   });
 
   it('takes replies by mail in any order, and asks a person about another time', async () => {

@@ -1,6 +1,7 @@
 import { type GuestAnswer, type GuestState, guestStates } from '@monsoon/contract';
 import { type Command, Option } from 'commander';
 import { withContext } from '../context.ts';
+import { WrongInput } from '../input.ts';
 import { paint, print, printJson, table, time } from '../output.ts';
 
 const sayMessage = (g: GuestAnswer): string => {
@@ -16,7 +17,7 @@ const sayReply = (g: GuestAnswer): string =>
 export function guestCommands(program: Command): void {
   const group = program.command('guests').description('guests of the events of a lane: the messages they got, and what they replied');
   group
-    .command('list <lane>')
+    .command('list <lane>', { isDefault: true })
     .description('each guest, with the last message and the reply')
     .addOption(new Option('--state <state>', 'only those in this state').choices([...guestStates]))
     .option('--log', 'with what happened')
@@ -25,7 +26,9 @@ export function guestCommands(program: Command): void {
         const found = await client.guests(lane, { ...(o.state === undefined ? {} : { state: o.state }), limit: 500 });
         if (json) return printJson(found);
         const { counts: c } = found;
-        print(`${c.guests} guests: ${c.accepted} accepted, ${c.declined} declined, ${c.tentative} tentative, ${c.open} have not replied`);
+        print(
+          `${c.guests} guests: ${c.accepted} accepted, ${c.declined} declined, ${c.tentative} tentative, ${c.open} have not replied, ${c.known} got no message`,
+        );
         if (c.waiting + c.doubtful + c.refused > 0)
           print(paint.held(`${c.waiting} messages wait, ${c.doubtful} are doubtful, ${c.refused} were refused`));
         print(
@@ -50,7 +53,7 @@ export function guestCommands(program: Command): void {
         const { guests } = await client.item(lane, item);
         const guest = guests.find((g) => g.email === email.toLowerCase());
         if (guest === undefined)
-          throw new Error(`"${email}" is no guest of ${item}; guests are ${guests.map((g) => g.email).join(', ') || '(none)'}`);
+          throw new WrongInput(`"${email}" is no guest of ${item}; guests are ${guests.map((g) => g.email).join(', ') || '(none)'}`);
         const settled = await client.settleGuest(lane, guest, o.as);
         if (json) printJson(settled);
         else print(`${settled.email}: ${sayMessage(settled)}`);

@@ -33,7 +33,7 @@ export function GuestsOfLane({ lane }: { lane: string }) {
     <Card title="Guests">
       <p className="px-3 pt-2">
         {c.guests} {c.guests === 1 ? 'guest' : 'guests'}: {c.accepted} accepted, {c.declined} declined, {c.tentative} tentative, {c.open} have not
-        replied.
+        replied, {c.known} got no message.
         {c.waiting > 0 && ` ${c.waiting} messages wait.`}
         {c.doubtful + c.refused > 0 && (
           <span className="text-failed">

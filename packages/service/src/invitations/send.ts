@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto';
-import type { Invitation } from '@monsoon/core';
+import { type Invitation, isRescheduled } from '@monsoon/core';
 import { OutsideError } from '@monsoon/systems';
 import { and, eq, sql } from 'drizzle-orm';
 import type { App } from '../app.ts';
@@ -123,7 +123,9 @@ async function sendOne(app: App, sender: Sender, row: GuestRow): Promise<number 
   const what = whatOf(row.method, knewBefore);
   // That a proposal is declined changes nothing that they know.
   if (row.method === 'DECLINECOUNTER') return finish(app, row, { state: 'sent', what, detail: row.why });
-  return finish(app, row, { state: 'sent', sent: row.method === 'CANCEL' ? null : invitation, sequence, what, detail: row.why });
+  // A reply to another time says nothing of this one: the guest is asked again.
+  const asksAgain = row.knows !== null && isRescheduled(row.knows, invitation, app.zones);
+  return finish(app, row, { state: 'sent', sent: row.method === 'CANCEL' ? null : invitation, sequence, asksAgain, what, detail: row.why });
 }
 
 async function refused(app: App, row: GuestRow, error: OutsideError): Promise<number | null> {
@@ -143,13 +145,18 @@ interface Finished {
   /** what was sent; null: a cancellation */
   sent?: Invitation | null;
   sequence?: number;
+  asksAgain?: boolean;
   /** for the log */
   what?: string;
   detail?: string;
 }
 
 /** What was asked for meanwhile goes on waiting. */
-async function finish(app: App, { lane, pair, email, run }: GuestRow, { state, trouble, sent, sequence, what, detail }: Finished): Promise<null> {
+async function finish(
+  app: App,
+  { lane, pair, email, run }: GuestRow,
+  { state, trouble, sent, sequence, asksAgain, what, detail }: Finished,
+): Promise<null> {
   await app.db.transaction(async (tx) => {
     await tx
       .update(guests)
@@ -157,6 +164,7 @@ async function finish(app: App, { lane, pair, email, run }: GuestRow, { state, t
         state: sql`case when state = 'sending' then ${state} else state end`,
         trouble: trouble ?? null,
         ...(sent === undefined ? {} : { knows: sent, sequence: sequence ?? 0, sentAt: new Date().toISOString() }),
+        ...(asksAgain === true ? { reply: null, comment: null, replyPending: false } : {}),
         updatedAt: new Date().toISOString(),
       })
       .where(and(eq(guests.pair, pair), eq(guests.email, email)));

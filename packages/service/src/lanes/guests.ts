@@ -1,7 +1,7 @@
 import type { GuestAnswer, LaneGuestsAnswer } from '@monsoon/contract';
 import { and, asc, eq, gt, inArray, or, type SQL, sql } from 'drizzle-orm';
 import type { App } from '../app.ts';
-import { notFound } from '../http/problem.ts';
+import { HttpProblem } from '../http/problem.ts';
 import { addInviteJob, whatOf } from '../storage/guests-of.ts';
 import { guestLog, guests, pairs } from '../storage/schema.ts';
 import type { LaneRow } from './context.ts';
@@ -83,7 +83,8 @@ export async function guestsOfLane(app: App, lane: LaneRow, { state, cursor, lim
       accepted: sql<number>`count(*) filter (where reply = 'accepted' and knows is not null)::int`,
       declined: sql<number>`count(*) filter (where reply = 'declined' and knows is not null)::int`,
       tentative: sql<number>`count(*) filter (where reply = 'tentative' and knows is not null)::int`,
-      open: sql<number>`count(*) filter (where coalesce(reply, 'needs action') in ('needs action', 'delegated') and knows is not null)::int`,
+      open: sql<number>`count(*) filter (where coalesce(reply, 'needs action') in ('needs action', 'delegated') and knows is not null and state <> 'known')::int`,
+      known: sql<number>`count(*) filter (where state = 'known')::int`,
     })
     .from(guests)
     .where(eq(guests.lane, lane.id));
@@ -117,8 +118,13 @@ export async function settleGuest(
     .returning();
   if (row === undefined) {
     const [there] = await app.db.select().from(guests).where(which);
-    if (there === undefined) throw notFound('guest', email);
-    return (await answers(app, [there]))[0]!;
+    if (there === undefined)
+      throw new HttpProblem(404, 'No such guest', `${email} is no guest of ${pair}; GET /lanes/${lane.slug}/guests lists pairs and addresses`);
+    throw new HttpProblem(
+      409,
+      'Nothing to settle',
+      `the last message to ${there.email} is ${there.state}; only a doubtful or refused one is settled`,
+    );
   }
   await app.db.insert(guestLog).values({ lane: lane.id, pair: row.pair, email: row.email, what: as === 'sent' ? 'taken as sent' : 'sent again' });
   if (as === 'again') await addInviteJob(app.db, lane.id);
