@@ -137,7 +137,8 @@ describe('the console in Chromium', function () {
     const visit = (await office.client.items('tuning-visits', { state: 'in sync', limit: 1 })).items[0]!;
     await office.frontDesk.call('PATCH', `/visits/${visit.recordId}`, { instrument: 'Alder spinet' });
     await go('/lanes/tuning-visits');
-    await page.getByRole('button', { name: 'Forecast and run' }).focus();
+    const opens = page.getByRole('button', { name: 'Forecast and run' });
+    await opens.focus();
     await page.keyboard.press('Enter');
     const dialog = page.getByRole('dialog');
     await dialog.getByText(/1 changed/).waitFor();
@@ -146,6 +147,8 @@ describe('the console in Chromium', function () {
     expect((await office.event(visit.recordId!))!.text).to.not.include('Alder spinet');
     await page.keyboard.press('Escape');
     await dialog.waitFor({ state: 'detached' });
+    // A dialog gives the focus back a moment after it is gone.
+    await eventually('the focus is back', () => opens.evaluate((button) => button === document.activeElement));
     await page.keyboard.press('Enter');
     const runIt = dialog.getByRole('button', { name: 'Run it now' });
     await dialog.getByText(/1 changed/).waitFor();
