@@ -112,8 +112,9 @@ export { quietUntil } from './lane/quiet.ts';
 export { carryWhen, takeWhen } from './lane/record-time-writer.ts';
 export { checkWhenShape, checkWhenSource, dateField, readWhen, type WhenSource } from './lane/when-source.ts';
 export type { Directory } from './maps/convert.ts';
-export { type FieldMap, mapDirections, type RepeatFields } from './maps/field-map.ts';
+export { type FieldMap, type GuestRowsMap, mapDirections, type RepeatFields } from './maps/field-map.ts';
 export { attendeeOf, show, take } from './maps/field-maps.ts';
+export { guestRowsField } from './maps/guest-rows.ts';
 export { parseJoin, unjoin } from './maps/join.ts';
 export { checkFieldMap, checkMapShape, directionOf } from './maps/map-fields.ts';
 export {
@@ -145,6 +146,7 @@ export {
   type FieldValue,
   type FieldValues,
   fieldTypes,
+  type GuestRow,
   isEmpty,
   type Person,
   personOf,

@@ -59,6 +59,10 @@ export const full = item(
     people: [{ email: 'una@alder-wren.example', name: 'Una Marsh' }, { name: 'without address' }],
     reference: { id: 'P-1', label: 'Una Marsh' },
     references: [{ id: 'P-1', label: 'Una Marsh' }, { id: 'P-9' }],
+    'guests in visitors': [
+      { email: 'Tom@alder-wren.example', response: 'needs action' },
+      { email: 'bo@alder-wren.example', name: 'Bo', response: 'comes' },
+    ],
     address: 'https://alder-wren.example/visits/1',
     place: 'Meadow Hall',
     fixed: 'as it is',

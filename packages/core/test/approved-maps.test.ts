@@ -40,6 +40,18 @@ const maps: FieldMap[] = [
   { replies: 'long', as: 'count', default: 'no guests' },
   { replies: 'choice', values: { accepted: 'tuning', declined: 'voicing' } },
   { replies: 'number' },
+  { rows: 'visitors', record: 'visit', guest: 'email', reply: 'reply' },
+  {
+    rows: 'visitors',
+    record: 'visit',
+    guest: 'person',
+    in: 'staff',
+    name: 'name',
+    reply: 'reply',
+    make: true,
+    values: { accepted: 'comes', declined: 'stays away' },
+    uninvited: 'off',
+  },
   { fixed: 'office@alder-wren.example' },
 ];
 /** Maps that a lane may have. */

@@ -114,7 +114,7 @@ describe('checking a lane', () => {
     expect(() => lane({ direction: '<>' })).to.throw('direction');
     expect(() => lane({ surprise: 1 })).to.throw('surprise');
     expect(() => lane({ fields: { title: { copy: 'a', join: 'b' } } })).to.throw(
-      'exactly one of copy, join, fixed, table, words, people, page, rule, repeats and replies',
+      'exactly one of copy, join, fixed, table, words, people, page, rule, repeats, replies and rows',
     );
     expect(() => lane({ filter: { all: [] } })).to.throw('at least one condition');
     let deep: Condition = { field: 'kind', test: 'is empty' };

@@ -6,6 +6,7 @@ import { Button } from '../parts/basics.tsx';
 import { Choice, Words } from '../parts/controls.tsx';
 import type { Values } from './conditions.tsx';
 import { without } from './draft.ts';
+import { GuestRowsFields } from './guest-rows-fields.tsx';
 import { begin, ofTypes } from './map-kinds.ts';
 import { RecurrenceFields } from './recurrence-fields.tsx';
 import { RepliesFields } from './replies-fields.tsx';
@@ -186,6 +187,7 @@ export function MapFields({
     );
   if ('words' in map) return <WordsFields map={map} fields={fields} values={values} onChange={onChange} />;
   if ('replies' in map) return <RepliesFields map={map} fields={fields} wrong={wrong} onChange={onChange} />;
+  if ('rows' in map) return <GuestRowsFields map={map} collections={collections} wrong={wrong} onChange={onChange} />;
   return <RecurrenceFields map={map} fields={fields} wrong={wrong} onChange={onChange} />;
 }
 

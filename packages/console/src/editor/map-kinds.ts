@@ -14,6 +14,7 @@ export const kinds = {
   rule: 'a field that holds the rule',
   repeats: 'a field for each part of the rule',
   replies: 'what the guests replied',
+  rows: 'a row for each guest',
 } as const;
 export type Kind = keyof typeof kinds;
 export const kindOf = (map: FieldMap): Kind => (Object.keys(kinds) as Kind[]).find((k) => k in map)!;
@@ -24,7 +25,7 @@ export const fittingKinds = (property: MappableName, direction: Direction): Kind
     : property === 'organizer'
       ? ['fixed', 'copy', 'people']
       : property === 'replies'
-        ? ['replies']
+        ? ['replies', 'rows']
         : property === 'recurrence'
           ? ['rule', 'repeats']
           : [
@@ -76,6 +77,8 @@ export function begin(kind: Kind, property: MappableName, fields: readonly Field
         replies: (fields.find((f) => /repl|accept|answer|confirm/i.test(f.name)) ?? fields.find((f) => f.type === 'text'))?.name ?? '',
         as: 'list',
       };
+    case 'rows':
+      return { rows: '', record: '', guest: '' };
     case 'repeats':
       return {
         repeats: { frequency: (fields.find((f) => /every|repeat|frequen/i.test(f.name)) ?? fields.find((f) => f.type === 'choice'))?.name ?? '' },

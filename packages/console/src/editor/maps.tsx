@@ -64,6 +64,11 @@ export function Maps(editing: Editing & { fields: readonly Field[]; values: Valu
             Let words of the title choose a value
           </Button>
         )}
+        {maps.replies !== undefined && ![maps.replies].flat().some((m) => 'rows' in m) && (
+          <Button quiet onClick={() => put('replies', [...[maps.replies!].flat(), begin('rows', 'replies', fields, values, null)])}>
+            Keep a row for each guest, too
+          </Button>
+        )}
       </div>
     </Card>
   );
@@ -117,7 +122,7 @@ function MapRow({
         <Choice
           label={`Direction of ${property}`}
           value={map.direction ?? ''}
-          empty={kind === 'fixed' || kind === 'page' ? '->' : kind === 'words' || kind === 'replies' ? '<-' : direction}
+          empty={kind === 'fixed' || kind === 'page' ? '->' : kind === 'words' || kind === 'replies' || kind === 'rows' ? '<-' : direction}
           options={[
             { value: '->', label: '-> only' },
             { value: '<-', label: '<- only' },

@@ -1,6 +1,7 @@
-import { type Field, type FieldMap, responses } from '@monsoon/core';
-import { Choice, Words } from '../parts/controls.tsx';
+import type { Field, FieldMap } from '@monsoon/core';
+import { Choice } from '../parts/controls.tsx';
 import { ofTypes } from './map-kinds.ts';
+import { ReplyValues } from './reply-values.tsx';
 
 type RepliesMap = Extract<FieldMap, { replies: string }>;
 type Form = 'list' | 'count' | 'values';
@@ -21,10 +22,6 @@ export function RepliesFields({
   const form: Form = values !== undefined ? 'values' : (as ?? 'list');
   const choices = fields.find((f) => f.name === map.replies)?.choices;
   const put = (next: Form) => onChange(next === 'values' ? { ...rest, values: { accepted: choices?.[0] ?? 'accepted' } } : { ...rest, as: next });
-  const setValue = (reply: string, value: string) => {
-    const { [reply as 'accepted']: _before, ...others } = values ?? {};
-    onChange({ ...rest, values: value === '' ? others : { ...others, [reply]: value } });
-  };
   return (
     <div className="grid gap-1">
       <span className="flex flex-wrap items-center gap-1.5">
@@ -48,23 +45,7 @@ export function RepliesFields({
           onChange={(next) => put(next as Form)}
         />
       </span>
-      {form === 'values' &&
-        responses.map((reply) => (
-          <span key={reply} className="flex items-center gap-1.5">
-            <span className="w-28">{reply}</span>
-            {choices === undefined ? (
-              <Words label={`Value for ${reply}`} className="w-40" value={values?.[reply] ?? ''} onChange={(value) => setValue(reply, value)} />
-            ) : (
-              <Choice
-                label={`Value for ${reply}`}
-                value={values?.[reply] ?? ''}
-                empty="it stays"
-                options={choices}
-                onChange={(value) => setValue(reply, value)}
-              />
-            )}
-          </span>
-        ))}
+      {form === 'values' && <ReplyValues choices={choices} values={values ?? {}} onChange={(next) => onChange({ ...rest, values: next })} />}
     </div>
   );
 }

@@ -26,9 +26,11 @@ const say = (map: FieldMap | FieldMap[] | undefined): string =>
                     ? m.people
                     : 'replies' in m
                       ? `the replies, into ${m.replies}`
-                      : 'rule' in m
-                        ? `the rule of ${m.rule}`
-                        : `the rule of ${Object.values(without(m.repeats, 'values')).join(', ')}`,
+                      : 'rows' in m
+                        ? `a row for each guest, in ${m.rows}`
+                        : 'rule' in m
+                          ? `the rule of ${m.rule}`
+                          : `the rule of ${Object.values(without(m.repeats, 'values')).join(', ')}`,
     )
     .join('; ');
 

@@ -1,6 +1,6 @@
 import type { EventRead } from '../ical/event-text.ts';
 import type { Link } from '../lane/links.ts';
-import { type EventValues, type MappedValues, type PropertyName, type PropertyValue, propertyNames, sameProperty } from '../maps/properties.ts';
+import { type EventValues, guestsAfter, type MappedValues, type PropertyName, type PropertyValue, propertyNames } from '../maps/properties.ts';
 import type { RecordItem } from '../record/fields.ts';
 import { spanOf, type When } from '../time/when.ts';
 import { type LaneContext, linkContext } from './context.ts';
@@ -75,7 +75,7 @@ export function newBaseline(
   links: readonly Link[],
   { before, intended, stored }: Written,
   context: LaneContext,
-): { baseline: Baseline; foreign: string[]; unkept: string[] } {
+): { baseline: Baseline; foreign: string[]; unkept: string[]; failed: string[] } {
   const at = linkContext(context);
   const baseline: Baseline = { ...before, record: { ...before?.record }, event: { ...before?.event } };
   const foreign: string[] = [];
@@ -84,17 +84,25 @@ export function newBaseline(
   // Most writings change one side only: a record that was left alone says what it said.
   const shownBy = (record: RecordItem | null) =>
     record === null || record.fields === intended.record.fields ? meant : showAll(links, record, context).values;
-  const unwritten = shownBy(intended.planned);
+  const plannedFrom = shownBy(intended.planned);
   const found = shownBy(stored.record);
   const rewriting = (name: PropertyName, a: PropertyValue, b: PropertyValue) => couldBeRewriting(name, a, b, context);
-  for (const { key, property, direction, same } of links) {
+  const unwritten = new Map((stored.record?.unwritten ?? []).map((u) => [u.field, u.reason]));
+  const failed: string[] = [];
+  for (const link of links) {
+    const { key, property, direction, same } = link;
     if (direction === 'once') continue;
+    const reason = link.targets.map((t) => unwritten.get(t)).find((r) => r !== undefined);
+    if (reason !== undefined) {
+      failed.push(`${key} could not be written, and is tried again: ${reason}`);
+      continue;
+    }
     const wrote = property in intended.eventEdits;
-    const expected = (wrote ? intended.eventEdits[property] : intended.eventBefore[property]) ?? null;
+    const expected = expectedOf(property, intended);
     const there = stored.event === null ? expected : stored.event[property];
-    const edited = !sameProperty(property, expected, there, context.zones) && !(wrote && !intended.again && rewriting(property, expected, there));
+    const edited = !link.sameOnEvent(expected, there, at) && !(wrote && !intended.again && rewriting(property, expected, there));
     const [mine, now] = [meant[key] ?? null, found[key] ?? null];
-    const touched = intended.planned === null || !same(unwritten[key] ?? null, mine, at);
+    const touched = intended.planned === null || !same(plannedFrom[key] ?? null, mine, at);
     const moved = !same(mine, now, at) && !(touched && !intended.again && rewriting(property, mine, now));
     if (edited || moved) foreign.push(key);
     if (wrote && !edited && lacks(expected, there)) unkept.push(key);
@@ -108,7 +116,14 @@ export function newBaseline(
   }
   // Whether it was cancelled then: without it, a later cancellation would go unnoticed.
   if (!links.some((l) => l.key === 'status')) baseline.event['status'] = (stored.event ?? intended.eventBefore).status;
-  return { baseline, foreign, unkept };
+  return { baseline, foreign, unkept, failed };
+}
+
+/** What should stand on the event: what was written, or what was there; guests who stay keep their reply. */
+function expectedOf(property: PropertyName, { eventBefore, eventEdits }: Intended): PropertyValue {
+  if (property in eventEdits) return eventEdits[property] ?? null;
+  if (property === 'replies' && eventEdits.attendees !== undefined) return guestsAfter(eventBefore.replies, eventEdits.attendees);
+  return eventBefore[property] ?? null;
 }
 
 /** The baseline with the stamps that both sides bore when they were last seen; a side that was not read keeps its own. */

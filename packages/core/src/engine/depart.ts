@@ -1,6 +1,6 @@
 import type { Departure } from '../lane/definition.ts';
 import { goesToEvent, goesToRecord, type Link } from '../lane/links.ts';
-import { type EventValues, meaningOf, sameProperty } from '../maps/properties.ts';
+import { type EventValues, meaningOf } from '../maps/properties.ts';
 import { mappedPart } from './baseline.ts';
 import { carryDeparture, type DepartureAction, type Leaving, type PairedInput } from './carry-departure.ts';
 import { linkContext } from './context.ts';
@@ -33,7 +33,7 @@ export function isEdited(input: MomentInput, pair: Pair, side: { shown: Shown } 
     if (!(link.key in baseline.record)) return false;
     if (side === 'event') {
       const now = input.event?.read?.values[link.property] ?? null;
-      return goesToRecord(link) && may.records.change && !sameProperty(link.property, now, baseline.event[link.key], input.context.zones);
+      return goesToRecord(link) && may.records.change && !link.sameOnEvent(now, baseline.event[link.key], input.context);
     }
     return goesToEvent(link) && may.calendar.change && !link.same(side.shown.values[link.key] ?? null, baseline.record[link.key] ?? null, context);
   });

@@ -1,10 +1,11 @@
 import { fillsEvent } from '../lane/links.ts';
-import { type MappedValues, noValues, type PropertyValue } from '../maps/properties.ts';
-import type { RecordItem } from '../record/fields.ts';
+import { type Attendee, type MappedValues, noValues, type PropertyValue } from '../maps/properties.ts';
+import type { FieldValues, RecordItem } from '../record/fields.ts';
 import type { Change } from './change.ts';
 import { linkContext } from './context.ts';
 import { judgeEvent, type Shown } from './judge.ts';
 import type { Outcome, ReadEvent } from './make-record.ts';
+import { waysOf } from './merge.ts';
 import type { MomentInput } from './moment-input.ts';
 
 import { type Operation, operation } from './operation.ts';
@@ -59,6 +60,9 @@ function makeOperation(input: MomentInput, { pair, shown, label, cause }: Making
     eventEdits[link.property] = value;
     changes.push({ side: 'event', property: link.property, before: null, after: value, cause });
   }
+  const { recordEdits, notes } = guestsTaken(input, (eventEdits['attendees'] ?? null) as Attendee[] | null);
+  for (const [property, after] of Object.entries(recordEdits))
+    changes.push({ side: 'record', property, before: item.fields[property] ?? null, after, cause });
   const made: Pair = {
     ...pair,
     uid: uidToMake(context.lane, item.id, { ...pair, moment: moment.name }),
@@ -75,9 +79,22 @@ function makeOperation(input: MomentInput, { pair, shown, label, cause }: Making
     event: null,
     changes,
     eventEdits: eventEdits as MappedValues,
+    recordEdits,
     settled,
-    notes: momentNotes(input, item),
+    notes: [...momentNotes(input, item), ...notes],
   });
+}
+
+/** What the record says of the guests of its new event, such as a row for each. */
+function guestsTaken({ context, links, record }: MomentInput, guests: Attendee[] | null): { recordEdits: FieldValues; notes: string[] } {
+  let item = record.item!;
+  const taken = links.flatMap((link) => {
+    if (link.property !== 'replies' || !waysOf(link, context.definition).toRecord || link.sameOnEvent(null, guests, context)) return [];
+    const { fields, notes } = link.take(item, guests, linkContext(context));
+    item = { ...item, fields: { ...item.fields, ...fields } };
+    return [{ fields, notes }];
+  });
+  return { recordEdits: Object.assign({}, ...taken.map((t) => t.fields)) as FieldValues, notes: taken.flatMap((t) => t.notes) };
 }
 
 /** Notes about clocks that went forward or back. */

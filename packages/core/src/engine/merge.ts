@@ -1,7 +1,7 @@
 import { belongsToOrganizer } from '../invitations/organizer.ts';
 import type { ConflictRule, LaneDefinition } from '../lane/definition.ts';
 import { goesToEvent, goesToRecord, type Link, type LinkContext } from '../lane/links.ts';
-import { type EventValues, type MappedValues, meaningOf, type PropertyValue, sameProperty } from '../maps/properties.ts';
+import { type EventValues, guestsAfter, type MappedValues, meaningOf, type PropertyValue, sameProperty } from '../maps/properties.ts';
 import { UnfitValue } from '../maps/unfit.ts';
 import { canonical, type FieldValue, type FieldValues, type RecordItem } from '../record/fields.ts';
 import { parseInstant } from '../time/zones.ts';
@@ -123,6 +123,7 @@ export function merge(input: MergeInput): MergeResult {
       result.changes.push({ side: 'event', property: link.property, before: event[link.property], after: value, cause: merged.cause });
     }
   }
+  guestsFollow(work, input, result);
   result.organised = work.flatMap(({ link, sides, organised }) =>
     organised === true ? [{ key: link.key, record: sides.record, event: sides.event }] : [],
   );
@@ -132,12 +133,24 @@ export function merge(input: MergeInput): MergeResult {
   return result;
 }
 
+/** The event gets other guests: what shows the guests' replies in the record follows at once. */
+function guestsFollow(work: readonly Work[], { event, definition, at }: MergeInput, result: MergeResult): void {
+  const { attendees } = result.eventEdits;
+  if (attendees === undefined) return;
+  const guests = guestsAfter(event.replies, attendees);
+  for (const w of work) {
+    const { link, merged } = w;
+    if (link.property !== 'replies' || merged.outcome === 'left' || !waysOf(link, definition).toRecord) continue;
+    if (!link.sameOnEvent(event.replies, guests, at)) takeIntoRecord(w, { value: guests, cause: 'the guests change' }, result, at);
+  }
+}
+
 /** What both sides say now against what they agreed on: an edit on both, or a write of ours whose answer was lost. */
 function tellAgreement({ link, sides }: Work, result: MergeResult, at: LinkContext): void {
   const { base, record, event } = sides;
   if (base === undefined) return;
   const cause = 'both sides say the same';
-  if (!sameProperty(link.property, base.event, event, at.zones))
+  if (!link.sameOnEvent(base.event, event, at))
     result.changes.push({ side: 'event', property: link.property, before: base.event, after: event, cause, seen: true });
   if (!link.same(base.record, record, at))
     result.changes.push({ side: 'record', property: link.key, before: base.record, after: record, cause, seen: true });
@@ -147,6 +160,8 @@ interface Work {
   link: Link;
   sides: Sides;
   merged: Merged;
+  /** what the event said at the last agreement, where the record keeps what was changed in it since */
+  kept?: Value;
   /** both sides had changed */
   contested?: boolean;
   /** a person said which side wins */
@@ -169,7 +184,7 @@ function decide(link: Link, input: MergeInput): Work {
   const reshown = base !== undefined && input.sameRecord && !link.same(sides.record, base.record, at);
   const same: Equality = {
     record: (a, b) => link.same(a, b, at),
-    event: (a, b) => sameProperty(link.property, a, b, at.zones),
+    event: (a, b) => link.sameOnEvent(a, b, at),
     across: (record, event) => saysTheSame(link, input.record, { record, event }, at),
   };
   const usual = waysOf(link, definition);
@@ -177,7 +192,8 @@ function decide(link: Link, input: MergeInput): Work {
     return decideOrganised(link, input.organised.putBack, { sides, same, ways: usual, reshown });
   const ways: Ways = input.shared && goesToEvent(link) ? { ...usual, foreignEdits: 'leave' } : usual;
   if (known && input.attempted.length > 0) sides.ours = oursOf(link, sides, ways, input);
-  if (!reshown) return { link, sides, merged: mergeLink(sides, ways, same, link.set) };
+  const kept = base === undefined || ways.foreignEdits === 'put back' ? {} : { kept: base.event };
+  if (!reshown) return { link, sides, merged: mergeLink(sides, ways, same, link.set), ...kept };
   // Only the record is written: the event's value belongs in what the lane maps it to now, as when they are first paired.
   if (!ways.toEvent) return { link, sides, merged: mergeLink({ ...sides, base: undefined }, ways, same, link.set) };
   // Both sides are compared with what this version of the lane shows: the record has not been edited.
@@ -315,7 +331,7 @@ function winnerByRule(link: Link, input: MergeInput): Winner | null {
 
 function takeIntoRecord(w: Work, { value, cause }: { value: Value; cause: string }, result: MergeResult, at: LinkContext): void {
   try {
-    const taken = w.link.take(result.record, value, at);
+    const taken = w.link.take(result.record, value, at, w.kept);
     for (const [field, after] of Object.entries(taken.fields)) {
       result.changes.push({ side: 'record', property: field, before: result.record.fields[field] ?? null, after, cause });
       result.recordEdits[field] = after;

@@ -1,4 +1,4 @@
-import { type MappedValues, type PropertyName, sameProperty } from '../maps/properties.ts';
+import type { MappedValues, PropertyName } from '../maps/properties.ts';
 import { canonical, type FieldValues, type RecordItem } from '../record/fields.ts';
 import type { Change } from './change.ts';
 import type { EventView, LaneContext } from './context.ts';
@@ -61,7 +61,7 @@ function editedSide(context: LaneContext, pair: Pair, record: RecordItem, event:
   const links = momentLinks(context, moment).filter((l) => l.key in baseline.record);
   const shown = showAll(links, record, context).values;
   if (links.some((l) => !l.same(shown[l.key] ?? null, baseline.record[l.key] ?? null, linkContext(context)))) return 'record';
-  return links.some((l) => !sameProperty(l.property, event.read!.values[l.property], baseline.event[l.key], context.zones)) ? 'event' : null;
+  return links.some((l) => !l.sameOnEvent(event.read!.values[l.property], baseline.event[l.key], context)) ? 'event' : null;
 }
 
 /** The oldest value before, for everything that was written. */

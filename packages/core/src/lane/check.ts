@@ -2,6 +2,7 @@ import { checkInvitations } from '../invitations/check-invitations.ts';
 import { fieldFromText } from '../maps/convert.ts';
 import type { FieldMap, MapDirection } from '../maps/field-map.ts';
 import { show } from '../maps/field-maps.ts';
+import { checkGuestRows } from '../maps/guest-rows.ts';
 import { checkFieldMap, directionOf } from '../maps/map-fields.ts';
 import type { MappableName } from '../maps/properties.ts';
 import { UnfitValue } from '../maps/unfit.ts';
@@ -45,6 +46,7 @@ export function checkLane(
             pointer: `${at}/direction`,
             reason: `only the first map fills ${property}; a further one only comes back, so give it direction: "<-"`,
           });
+        if ('rows' in map) problems.push(...checkGuestRows(map, lane.may.records.change, collections, at));
         if ('people' in map && map.in !== undefined && !collections.some((c) => c.name === map.in))
           problems.push({
             pointer: `${at}/in`,

@@ -1,9 +1,18 @@
-import type { FieldMap, MapDirection, Taken } from '../maps/field-map.ts';
+import type { FieldMap, GuestRowsMap, MapDirection, Taken } from '../maps/field-map.ts';
 import { type MapContext, show, take } from '../maps/field-maps.ts';
+import { guestRowsField } from '../maps/guest-rows.ts';
 import { directionOf, targetOf } from '../maps/map-fields.ts';
-import { type MappableName, mappableNames, type PropertyName, type PropertyValue, properties, sameProperty } from '../maps/properties.ts';
+import {
+  type Attendee,
+  type MappableName,
+  mappableNames,
+  type PropertyName,
+  type PropertyValue,
+  properties,
+  sameProperty,
+} from '../maps/properties.ts';
 import { carryRecurrence, isRecurrenceMap, type RecurrenceMap, recurrenceFields, showRecurrence, takeRecurrence } from '../maps/recurrence-maps.ts';
-import { type Field, type RecordItem, sayValue } from '../record/fields.ts';
+import { type Field, type GuestRow, type RecordItem, sayValue } from '../record/fields.ts';
 import type { LaneDefinition, Moment } from './definition.ts';
 import { carryWhen, takeWhen, type WhenContext } from './record-time-writer.ts';
 import { readWhen, whenFields } from './when-source.ts';
@@ -25,14 +34,20 @@ export interface Link {
   targets: string[];
   /** what the record says, as a value of the event. @throws UnfitValue */
   show(record: RecordItem, context: LinkContext): PropertyValue;
-  /** what changes in the record so that it says this. @throws UnfitValue */
-  take(record: RecordItem, value: PropertyValue, context: LinkContext): Taken;
+  /**
+   * What changes in the record so that it says this.
+   * @param before where the record keeps what people changed in it: what the event said when both sides agreed
+   * @throws UnfitValue
+   */
+  take(record: RecordItem, value: PropertyValue, context: LinkContext, before?: PropertyValue): Taken;
   /** what goes to an event on which something stands that the record cannot hold */
   carry(shown: PropertyValue, before: PropertyValue, event: PropertyValue, context: LinkContext): PropertyValue;
   /** what there is to say about how the record's value was read: gaps and overlaps of the clock */
   notes?(record: RecordItem, context: LinkContext): string[];
   /** are two values of the record's side the same? */
   same(a: PropertyValue, b: PropertyValue, context: LinkContext): boolean;
+  /** are two values of the event the same? */
+  sameOnEvent(a: PropertyValue | undefined, b: PropertyValue | undefined, context: Pick<LinkContext, 'zones'>): boolean;
 }
 
 export const goesToEvent = (link: Link): boolean => link.direction === '->' || link.direction === '<->';
@@ -75,8 +90,14 @@ function whenLink(definition: LaneDefinition, moment: Moment): Link {
     carry: (shown, before, event, context) =>
       shown === null || before === null || event === null ? shown : carryWhen(shown as never, before as never, event as never, context),
     same: (a, b, context) => sameProperty('when', a, b, context.zones),
+    sameOnEvent: sameAsProperty('when'),
   };
 }
+
+const sameAsProperty =
+  (property: PropertyName): Link['sameOnEvent'] =>
+  (a, b, { zones }) =>
+    sameProperty(property, a, b, zones);
 
 /** How an event repeats is one value: its fields change together. */
 function recurrenceLink(property: MappableName, map: RecurrenceMap & FieldMap, definition: LaneDefinition): Link {
@@ -90,12 +111,33 @@ function recurrenceLink(property: MappableName, map: RecurrenceMap & FieldMap, d
     take: (record, value, { fields }) => takeRecurrence(map, record, value as string | null, fields),
     carry: (shown, _before, event) => carryRecurrence(map, shown as string | null, event as string | null),
     same: (a, b) => a === b,
+    sameOnEvent: sameAsProperty(property),
+  };
+}
+
+/** Each guest has a row, also before anybody replied. */
+function guestRowsLink(property: MappableName, map: GuestRowsMap & FieldMap, index: number): Link {
+  const field = guestRowsField(map);
+  const said = (guests: PropertyValue | undefined) =>
+    ((guests ?? []) as GuestRow[]).map(({ email, response }) => `${email.toLowerCase()} ${response ?? 'needs action'}`).sort();
+  return {
+    key: index === 0 ? property : `${property}>${field}`,
+    property,
+    direction: '<-',
+    set: false,
+    targets: [field],
+    show: (record) => said((record.fields[field] ?? null) as PropertyValue).join('\n') || null,
+    take: (record, value, context, before) => take(property, map, record, value, context, before),
+    carry: (shown) => shown,
+    same: (a, b) => a === b,
+    sameOnEvent: (a, b) => said(a).join() === said(b).join(),
   };
 }
 
 function mapLink(property: MappableName, map: FieldMap, index: number, definition: LaneDefinition, fields: readonly Field[]): Link {
   const target = targetOf(map, fields);
   if (isRecurrenceMap(map)) return recurrenceLink(property, map, definition);
+  if ('rows' in map) return guestRowsLink(property, map, index);
   // Those that only come from the event show the field itself: there is nothing on the event to compare it with.
   const onlyBack = 'words' in map ? map.words : 'replies' in map ? map.replies : undefined;
   const isSet = properties[property].set === true && onlyBack === undefined;
@@ -110,5 +152,6 @@ function mapLink(property: MappableName, map: FieldMap, index: number, definitio
     take: (record, value, context) => take(property, map, record, value, context),
     carry: (shown) => shown,
     same: (a, b, context) => (onlyBack !== undefined ? a === b : sameProperty(property, a, b, context.zones)),
+    sameOnEvent: sameAsProperty(property),
   };
 }

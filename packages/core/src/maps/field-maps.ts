@@ -1,6 +1,7 @@
 import { type Field, type FieldValue, findField, isEmpty, type RecordItem, sayValue } from '../record/fields.ts';
 import { attendeesOf, type Directory, fieldFromAttendees, fieldFromText, fieldFromWords, wordsOf } from './convert.ts';
 import type { FieldMap, Taken } from './field-map.ts';
+import { guestRowsField, takeGuestRows } from './guest-rows.ts';
 import { fillJoin, parseJoin, unjoin } from './join.ts';
 import { editableOf } from './map-fields.ts';
 import { type Attendee, elementKey, type MappableName, type PropertyValue, properties } from './properties.ts';
@@ -23,6 +24,7 @@ function textOf(map: FieldMap, record: RecordItem): string {
   if ('words' in map) return sayValue(record.fields[map.words]);
   if ('people' in map) return sayValue(record.fields[map.people]);
   if ('replies' in map) return sayValue(record.fields[map.replies]);
+  if ('rows' in map) return sayValue(record.fields[guestRowsField(map)]);
   if (!('table' in map)) return '';
   const value = sayValue(record.fields[map.table]);
   return Object.hasOwn(map.values, value) ? map.values[value]! : '';
@@ -129,9 +131,21 @@ const nothing: Taken = { fields: {}, notes: [] };
 /**
  * The way back: what changes in a record so that it shows this value. What the calendar cannot express stays as it is
  * in the record; a value that the record shows already changes nothing.
+ * @param before what the event said at the last agreement, where rows of guests keep what was changed in them since
  * @throws UnfitValue when the record cannot hold it
  */
-export function take(property: MappableName, map: FieldMap, record: RecordItem, value: PropertyValue, context: MapContext): Taken {
+export function take(
+  property: MappableName,
+  map: FieldMap,
+  record: RecordItem,
+  value: PropertyValue,
+  context: MapContext,
+  before?: PropertyValue,
+): Taken {
+  if ('rows' in map) {
+    const [guests, agreed] = [(value ?? []) as Attendee[], before as Attendee[] | null | undefined];
+    return takeGuestRows(map, record, { guests, before: agreed, directory: directoryOf(map, context) });
+  }
   if ('words' in map) return takeWords(map, record, value, context);
   if ('replies' in map) return takeReplies(map, record, value as Attendee[] | null, context);
   if (property === 'organizer') return takeOrganizer(map, record, value as Attendee | null, context);

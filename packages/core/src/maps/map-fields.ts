@@ -4,6 +4,7 @@ import { sayNearest } from '../record/nearest.ts';
 import { tellable } from './convert.ts';
 import type { FieldMap, MapDirection } from './field-map.ts';
 
+import { checkGuestRowsShape, guestRowsField } from './guest-rows.ts';
 import { joinFields, parseJoin } from './join.ts';
 import { type MappableName, properties, responses } from './properties.ts';
 import { everyNames, isRecurrenceMap, parts, type RecurrenceMap, recurrenceFields } from './recurrence-maps.ts';
@@ -37,11 +38,16 @@ export const targetOf = (map: FieldMap, fields: readonly Field[]): string | unde
               ? recurrenceFields(map)[0]
               : 'replies' in map
                 ? map.replies
-                : undefined;
+                : 'rows' in map
+                  ? guestRowsField(map)
+                  : undefined;
 
 /** The direction of a map that does not say: that of its lane, where the map can go that way. */
 export const directionOf = (map: FieldMap, lane: '->' | '<-' | '<->'): MapDirection =>
-  map.direction ?? ('fixed' in map || 'page' in map ? '->' : 'words' in map || 'replies' in map ? '<-' : lane);
+  map.direction ?? ('fixed' in map || 'page' in map ? '->' : 'words' in map || isOfReplies(map) ? '<-' : lane);
+
+/** Does it say what the guests replied? */
+const isOfReplies = (map: FieldMap): boolean => 'replies' in map || 'rows' in map;
 
 /** Every reason why a map cannot do its work on these fields in that direction. */
 export function checkFieldMap(property: MappableName, map: FieldMap, direction: MapDirection, fields: readonly Field[], pointer: string): Problem[] {
@@ -77,14 +83,13 @@ export function checkFieldMap(property: MappableName, map: FieldMap, direction: 
       },
     ];
   if (isRecurrence) return checkRecurrenceMap(map, direction, pointer, named, problems);
-  if ('replies' in map !== (property === 'replies'))
+  if (isOfReplies(map) !== (property === 'replies'))
     return [
       {
         pointer,
-        reason:
-          'replies' in map
-            ? `replies puts what the guests replied into a field, so it goes with replies, not with ${property}`
-            : 'what the guests replied goes into a field (replies: FIELD, as: list or count, or with values for each reply); nothing else fills it',
+        reason: isOfReplies(map)
+          ? `${'rows' in map ? 'rows puts the guests into another collection' : 'replies puts what the guests replied into a field'}, so it goes with replies, not with ${property}`
+          : 'what the guests replied goes into a field (replies: FIELD, as: list or count, or with values for each reply), or into rows of another collection (rows: COLLECTION)',
       },
     ];
   if ('replies' in map) named(map.replies, 'replies', ['text', 'long text', 'choice'], 'cannot hold replies');
@@ -190,8 +195,9 @@ function checkWays(property: MappableName, map: FieldMap, direction: MapDirectio
   const wrong = (reason: string): Problem[] => [{ pointer: `${pointer}/direction`, reason }];
   if ('words' in map && direction !== '<-' && direction !== 'once')
     return wrong(`words choose a value from the event, so this map only goes "<-", not "${direction}"`);
-  if ('replies' in map && direction !== '<-') return wrong(`guests reply to the event, so this map only goes "<-", not "${direction}"`);
+  if (isOfReplies(map) && direction !== '<-') return wrong(`guests reply to the event, so this map only goes "<-", not "${direction}"`);
   if (direction === '->' || direction === 'once') return [];
+  if ('rows' in map) return [];
   const oneWay = 'make it one-way with direction: "->"';
   if ('fixed' in map) return wrong(`a fixed value cannot come back to the record; ${oneWay}`);
   if ('page' in map) return wrong(`the link to the record cannot come back; ${oneWay}`);
@@ -246,6 +252,7 @@ export function checkMapShape(value: unknown): string | null {
     rule: ['excluded'],
     repeats: [],
     replies: ['as', 'values'],
+    rows: ['record', 'guest', 'in', 'email', 'name', 'reply', 'values', 'make', 'uninvited'],
   }[kind] as string[];
   const extra = Object.keys(map).find((k) => ![kind, 'default', 'direction', ...more].includes(k));
   if (extra !== undefined) return `"${extra}" is not part of a field map with ${kind}`;
@@ -261,6 +268,7 @@ export function checkMapShape(value: unknown): string | null {
   if (kind === 'table') return checkTableShape(map['values']);
   if (kind === 'words') return checkChoicesShape(map['choose']);
   if (kind === 'replies') return checkRepliesShape(map);
+  if (kind === 'rows') return checkGuestRowsShape(map, responses);
   if (kind !== 'join') return null;
   try {
     parseJoin(main);
@@ -270,7 +278,7 @@ export function checkMapShape(value: unknown): string | null {
   }
 }
 
-const mapKinds = ['copy', 'join', 'fixed', 'table', 'words', 'people', 'page', 'rule', 'repeats', 'replies'] as const;
+const mapKinds = ['copy', 'join', 'fixed', 'table', 'words', 'people', 'page', 'rule', 'repeats', 'replies', 'rows'] as const;
 
 function checkRepliesShape({ as, values }: Record<string, unknown>): string | null {
   if (as !== undefined && !repliesForms.includes(as as never)) return `as is ${repliesForms.join(' or ')}, not "${String(as)}"`;

@@ -114,6 +114,15 @@ export const elementKey = (element: Attendee | string | number): string =>
 
 const keysOf = (value: PropertyValue) => [...new Set((value as (Attendee | string | number)[]).map(elementKey))].sort();
 
+/** The guests of an event that gets others: those who stay keep their reply. */
+export const guestsAfter = (before: readonly Attendee[] | null, guests: readonly Attendee[] | null): Attendee[] => {
+  const replied = new Map((before ?? []).map((g) => [g.email.toLowerCase(), g.response]));
+  return (guests ?? []).map((guest) => {
+    const response = replied.get(guest.email.toLowerCase()) ?? guest.response;
+    return response === undefined ? guest : { ...guest, response };
+  });
+};
+
 /** What each guest replied, in one order. Until somebody replies, there is nothing to say. */
 function repliesOf(value: unknown): string[] {
   const guests = (value ?? []) as Attendee[];

@@ -1,3 +1,4 @@
+import { sayPerson } from '../record/fields.ts';
 import { isRecurrence } from '../recurrence/recurrence-text.ts';
 import { sayRecurrence } from '../recurrence/say-rule.ts';
 import { formatWhen } from '../time/format-when.ts';
@@ -11,8 +12,8 @@ export function sayAny(value: unknown): string {
   if (typeof value === 'string' && isRecurrence(value)) return sayRecurrence(value);
   if (typeof value !== 'object') return String(value);
   if ('kind' in value) return formatWhen(value as When);
-  const { label, name, email, id } = value as { label?: string; name?: string; email?: string; id?: string };
-  return label ?? name ?? email ?? id ?? '';
+  const { label, id, ...person } = value as { label?: string; name?: string; email?: string; response?: string; id?: string };
+  return label ?? (sayPerson(person) || id) ?? '';
 }
 
 /** A value of a property in words: of the replies, who replied what. */

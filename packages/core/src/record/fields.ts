@@ -47,6 +47,13 @@ export interface Person {
   email?: string;
 }
 
+/** A guest as a row of another collection has them. */
+export interface GuestRow extends Person {
+  email: string;
+  /** what the row says that they replied */
+  response?: string;
+}
+
 /** A person as systems without people write them: by address, or by name. */
 export const personOf = (text: string): Person => (text.includes('@') ? { email: text } : { name: text });
 export const personText = ({ email, name }: Person): string | null => email ?? name ?? null;
@@ -61,7 +68,7 @@ export interface Reference {
  * are numbers; date `2026-12-15`; time `09:30:00`; date-time in the RFC 9557 text form of time/date-time.ts.
  * null is "nothing there", for every type.
  */
-export type FieldValue = string | number | boolean | string[] | Person | Person[] | Reference | Reference[] | null;
+export type FieldValue = string | number | boolean | string[] | Person | Person[] | GuestRow[] | Reference | Reference[] | null;
 
 export type FieldValues = Record<string, FieldValue>;
 
@@ -79,6 +86,8 @@ export interface RecordItem {
   url?: string | undefined;
   /** recurrence rules by which it repeats in its own system, which no lane can carry: it is left out */
   repeats?: string[] | undefined;
+  /** parts of a new record that could not be written, and why: they are tried again */
+  unwritten?: { field: string; reason: string }[] | undefined;
 }
 
 /**
@@ -138,9 +147,13 @@ export function sayValue(value: FieldValue | undefined): string {
   if (value === null || value === undefined) return '';
   if (typeof value === 'boolean') return value ? 'yes' : 'no';
   if (Array.isArray(value)) return value.map((v) => sayValue(v)).join(', ');
-  if (typeof value === 'object') return 'id' in value ? (value.label ?? value.id) : (value.name ?? value.email ?? '');
+  if (typeof value === 'object') return 'id' in value ? (value.label ?? value.id) : sayPerson(value);
   return String(value);
 }
+
+/** `Ada Lark`; of a row of guests `Ada Lark: accepted` */
+export const sayPerson = ({ name, email, response }: Person & { response?: string }): string =>
+  `${name ?? email ?? ''}${response === undefined ? '' : `: ${response}`}`;
 
 /** One text for equal values whatever the order of their keys, because databases reorder them. */
 export function canonical(value: unknown): string {

@@ -3,6 +3,7 @@ import { OutsideError } from '@monsoon/systems';
 import type { App } from '../app.ts';
 import { addressesOf } from '../invitations/addresses.ts';
 import { lookedUp } from '../run/directories.ts';
+import { guestRowMaps, withGuestRows } from '../run/records-with-guests.ts';
 import type { Sides } from '../run/work.ts';
 import { formerLanes, type lanes } from '../storage/schema.ts';
 
@@ -45,7 +46,11 @@ export async function openLane(app: App, lane: LaneRow, draft?: LaneDefinition):
   if (records === undefined || calendars === undefined) throw new Error(`the lane ${lane.slug} names a system that does not offer what it needs`);
   const definition = draft ?? definitionOf(lane);
   const name = definition.records.collection;
-  const collections = await records.describe([name, ...lookedUp(definition).map((l) => l.collection)]);
+  const collections = await records.describe([
+    name,
+    ...lookedUp(definition).map((l) => l.collection),
+    ...guestRowMaps(definition).map((m) => m.rows),
+  ]);
   const collection = collections.find((c) => c.name === name);
   if (collection === undefined) {
     const there = (await records.describe()).map((c) => c.name);
@@ -74,5 +79,5 @@ export async function openLane(app: App, lane: LaneRow, draft?: LaneDefinition):
     quietGuests: definition.invitations.firstRun === 'quiet' && lane.invitesSince === null,
     now: new Date().toISOString(),
   };
-  return { context, sides: { records, calendars } };
+  return { context, sides: { records: withGuestRows(records, definition, collections), calendars } };
 }

@@ -6,11 +6,13 @@ import type { Work } from './work.ts';
 const FRESH = 60_000;
 const read = new WeakMap<Records, Map<string, { at: number; directory: Directory }>>();
 
+/** Every field map of a lane, those of its moments too. */
+export const mapsOf = ({ fields, moments }: LaneDefinition): FieldMap[] =>
+  [fields, ...moments.map((m) => m.fields ?? {})].flatMap((f) => (Object.values(f).flat() as (FieldMap | undefined)[]).flatMap((m) => m ?? []));
+
 /** The collections in which a lane looks people up, and where their address stands. */
-export function lookedUp({ fields, moments }: LaneDefinition): { collection: string; email: string }[] {
-  const maps = [fields, ...moments.map((m) => m.fields ?? {})].flatMap((f) => Object.values(f).flat() as (FieldMap | undefined)[]);
-  return maps.flatMap((m) => (m !== undefined && 'people' in m && m.in !== undefined ? [{ collection: m.in, email: m.email ?? 'email' }] : []));
-}
+export const lookedUp = (definition: LaneDefinition): { collection: string; email: string }[] =>
+  mapsOf(definition).flatMap((m) => (('people' in m || 'rows' in m) && m.in !== undefined ? [{ collection: m.in, email: m.email ?? 'email' }] : []));
 
 /** The lane's context with the people it looks up by address. @throws OutsideError */
 export async function withDirectories({ context, sides, signal }: Omit<Work, 'store'>): Promise<LaneContext> {
@@ -21,7 +23,7 @@ export async function withDirectories({ context, sides, signal }: Omit<Work, 'st
   return { ...context, directories };
 }
 
-async function directoryOf(records: Records, collection: string, email: string, signal: AbortSignal): Promise<Directory> {
+export async function directoryOf(records: Records, collection: string, email: string, signal: AbortSignal): Promise<Directory> {
   const known = read.get(records) ?? new Map<string, { at: number; directory: Directory }>();
   read.set(records, known);
   const recent = known.get(collection);

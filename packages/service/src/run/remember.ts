@@ -193,7 +193,7 @@ function agreedPair(outcome: Outcome, stored: Map<string, StoredEvent | null>, c
   const planned = operation.record ?? { ...blank, fields: Object.fromEntries(context.collection.fields.map((f) => [f.name, null])) };
   const written = Object.keys(operation.recordEdits).length > 0;
   const meant = written ? { ...planned, fields: { ...planned.fields, ...operation.recordEdits } } : planned;
-  const { baseline, foreign, unkept } = newBaseline(
+  const { baseline, foreign, unkept, failed } = newBaseline(
     links,
     {
       before,
@@ -213,7 +213,7 @@ function agreedPair(outcome: Outcome, stored: Map<string, StoredEvent | null>, c
   const state = begun ? step(pair.state, 'in sync') : pair.state;
   const recordId = outcome.record?.id ?? pair.recordId;
   // An ETag says "as agreed": without agreement in everything, the next look must read the event again.
-  const loose = foreign.length > 0 || operation.loose;
+  const loose = foreign.length > 0 || failed.length > 0 || operation.loose;
   const redefined = operation.record !== null && isReshown(context, pair, operation.record);
   const etag = outcome.href === null ? (operation.event?.etag ?? null) : (event?.etag ?? null);
   const said = foreign.map((key) => `${key} was changed in the same moment; the next check settles it`);
@@ -239,6 +239,7 @@ function agreedPair(outcome: Outcome, stored: Map<string, StoredEvent | null>, c
     notes: [
       ...notes,
       ...said,
+      ...failed,
       ...unkept.map((key) => `the calendar does not show ${key} as it was written: it does not keep it, or somebody took it away at once`),
     ],
   };

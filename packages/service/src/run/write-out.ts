@@ -32,7 +32,7 @@ export async function missingTexts(chunk: Operation[], { sides, context, signal 
 export async function writeOut(operation: Operation, texts: Map<string, StoredEvent | null>, options: WriteOptions): Promise<Outcome> {
   const outcome: Outcome = { operation, href: null };
   try {
-    if (operation.kind === 'create') return await make(operation, options);
+    if (operation.kind === 'create') return await makeBoth(operation, options);
     if (operation.kind === 'create record') return await makeRecord(operation, options);
     if (operation.kind === 'remove') return await remove(operation, texts, options);
     if (operation.kind === 'remove record') return await removeRecord(operation, options);
@@ -46,6 +46,13 @@ export async function writeOut(operation: Operation, texts: Map<string, StoredEv
     if (options.signal.aborted) throw error;
     return { ...outcome, error, href: null };
   }
+}
+
+/** A new event, and what its record says of its guests from then on. */
+async function makeBoth(operation: Operation, options: WriteOptions): Promise<Outcome> {
+  const made = await make(operation, options);
+  if (Object.keys(operation.recordEdits).length > 0) made.record = await changeRecord(operation, options);
+  return made;
 }
 
 async function make(operation: Operation, { context, sides, signal }: WriteOptions): Promise<Outcome> {
