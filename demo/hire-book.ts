@@ -5,6 +5,14 @@ import { addressOf } from './more-data.ts';
 import { data, root } from './places.ts';
 import { run } from './processes.ts';
 
+/** Also for a book that was made by an earlier demo. */
+const CONCERT_GUEST = `
+create table concert_guest (
+  id uuid primary key default gen_random_uuid(), concert uuid not null references concert on delete cascade, email text not null, name text,
+  reply text not null default 'invited' check (reply in ('invited', 'coming', 'not coming', 'perhaps', 'sends somebody', 'crossed out'))
+);
+comment on table concert_guest is 'Concert guests';`;
+
 const TABLES = `
 create table contact (id int primary key, name text not null, email text unique);
 comment on table contact is 'Contacts';
@@ -36,8 +44,9 @@ create table concert (
 );
 comment on table concert is 'Concert list';
 
-create table booking (
-  id uuid primary key default gen_random_uuid(), title text not null, place text, starts timestamptz, ends timestamptz
+${CONCERT_GUEST}
+
+create table booking (  id uuid primary key default gen_random_uuid(), title text not null, place text, starts timestamptz, ends timestamptz
 );
 comment on table booking is 'Hall bookings';
 `;
@@ -54,7 +63,7 @@ grant select on staff to monsoon;
 /** What Monsoon may do: read, and write where lanes write. */
 const RIGHTS = `
 grant select on all tables in schema public to monsoon;
-grant insert, update, delete on attendance, concert, booking to monsoon;
+grant insert, update, delete on attendance, concert, concert_guest, booking to monsoon;
 `;
 
 export interface HireBook {
@@ -69,11 +78,14 @@ export async function openHireBook(password: string, day: string, seed: SeedRow[
   const client = new pg.Client({ connectionString: url.href });
   await client.connect();
   try {
-    const { rows } = await client.query<{ hire: boolean; staff: boolean }>(
-      `select to_regclass('public.hire') is not null as hire, to_regclass('public.staff') is not null as staff`,
+    const { rows } = await client.query<{ hire: boolean; staff: boolean; guests: boolean }>(
+      `select to_regclass('public.hire') is not null as hire, to_regclass('public.staff') is not null as staff,
+        to_regclass('public.concert_guest') is not null as guests`,
     );
     // Made by an earlier demo: people were bare addresses then.
     if (rows[0]?.hire === true && rows[0].staff !== true) await client.query(STAFF);
+    if (rows[0]?.hire === true && rows[0].guests !== true)
+      await client.query(`${CONCERT_GUEST} grant select, insert, update, delete on concert_guest to monsoon;`);
     if (rows[0]?.hire !== true) {
       await client.query('begin');
       await client.query(TABLES);

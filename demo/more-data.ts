@@ -73,6 +73,7 @@ const compact = (day: string) => day.replaceAll('-', '');
 /** Concerts as somebody enters them in the Diary: with guests, of whom one is in nobody's contacts. */
 export function concerts(day: string, guests: { name: string; email: string }[]): [string, string][] {
   const halls = ['Meadow Hall', 'Quayside Chapel', 'The Lantern Theatre'];
+  const replied = ['ACCEPTED', 'NEEDS-ACTION', 'TENTATIVE', 'DECLINED'];
   const titles = ['Winter recital', 'Quartet evening', 'Schools concert', 'Two pianos, eight hands', "The tuner's night", 'Advent music'];
   return titles.map((title, i) => {
     const date = compact(addDays(day, 4 + i * 9));
@@ -85,7 +86,7 @@ export function concerts(day: string, guests: { name: string; email: string }[])
         `DTEND;TZID=Europe/London:${date}T213000`,
         `SUMMARY:${escaped(title)}`,
         `LOCATION:${escaped(halls[i % halls.length]!)}`,
-        ...invited.map((g) => `ATTENDEE;CN=${g.name};SCHEDULE-AGENT=NONE:mailto:${g.email}`),
+        ...invited.map((g, n) => `ATTENDEE;CN=${g.name};PARTSTAT=${replied[(i + 2 * n) % replied.length]};SCHEDULE-AGENT=NONE:mailto:${g.email}`),
       ]),
     ];
   });

@@ -66,8 +66,9 @@ export interface PostRoom {
 
 const visits = 'visits@alder-wren.example';
 
-export async function openPostRoom(): Promise<PostRoom> {
-  const room = await startStandin('post-room', ['--smtp-port', '0', '--user', 'monsoon:post']);
+/** @param faults how often it misbehaves, such as `lost-answer=0.1` */
+export async function openPostRoom(faults = ''): Promise<PostRoom> {
+  const room = await startStandin('post-room', ['--smtp-port', '0', '--user', 'monsoon:post', '--faults', faults]);
   const port = (protocol: string) => Number(new RegExp(`${protocol}://127\\.0\\.0\\.1:(\\d+)`).exec(room.said)![1]);
   return {
     system: {

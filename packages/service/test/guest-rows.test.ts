@@ -115,7 +115,7 @@ describe('guests as rows of another collection', function () {
     const all = await book.sql(`select id from appointments where title = 'Choir'`);
     expect(all).to.have.length(1);
     const id = Number(all[0]!['id']);
-    const entry = (await office.client.journal('appointments', { limit: 20 })).items.find((e) => e.kind === 'create record');
+    const entry = (await office.client.journal({ lane: 'appointments', limit: 20 })).items.find((e) => e.kind === 'create record');
     expect(entry?.notes.join(), 'the journal says so').to.match(/replies could not be written, and is tried again: .*short/);
     await book.sql('alter table attendance drop constraint short');
     await appts.run({ sweep: true });

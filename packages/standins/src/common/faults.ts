@@ -2,7 +2,7 @@ import type { NextFunction, Request, RequestHandler, Response } from 'express';
 import { mishaps } from './webhooks.ts';
 
 /** The ways in which a stand-in can misbehave, each with its probability. */
-export const faultNames = ['slow', 'broken', 'lost-answer', 'half-page', 'hook-twice', 'hook-lost'] as const;
+export const faultNames = ['slow', 'broken', 'cut-off', 'lost-answer', 'half-page', 'hook-twice', 'hook-lost'] as const;
 export type Faults = Partial<Record<(typeof faultNames)[number], number>>;
 
 /** Milliseconds by which a slow answer is late. */
@@ -34,6 +34,8 @@ export function misbehave(faults: Faults): RequestHandler {
         .status(pick([500, 502, 503]))
         .type('text')
         .send('out of sorts');
+    // Nothing is done.
+    if (strikes('cut-off')) return void request.socket.destroy();
     // The work is done, and nobody hears of it.
     if (strikes('lost-answer')) hold(response);
     if (strikes('half-page') && request.method === 'GET') halve(response);

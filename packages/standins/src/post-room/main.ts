@@ -1,8 +1,8 @@
-import type { AddressInfo } from 'node:net';
+import type { AddressInfo, Socket } from 'node:net';
 import { buffer } from 'node:stream/consumers';
 import express from 'express';
 import { SMTPServer } from 'smtp-server';
-import { parseFaults } from '../common/faults.ts';
+import { type Faults, parseFaults } from '../common/faults.ts';
 import { html, render } from '../common/html.ts';
 import { fail, options, serve } from '../common/serve.ts';
 import { type Answer, answers, answerTo, invitationIn, type Proposal } from './answers.ts';
@@ -13,7 +13,7 @@ import { type Letter, Letters } from './letters.ts';
  * The Post room of Alder & Wren: takes every mail over SMTP on loopback, sends none on, shows them as a list, lets their
  * readers answer invitations, and has a mailbox over IMAP for each address.
  */
-const given = options('post-room --port N --smtp-port N --data FILE [--imap-port N] [--user NAME:PASSWORD] [--faults slow=0.1,broken=0.1]', [
+const given = options('post-room --port N --smtp-port N --data FILE [--imap-port N] [--user NAME:PASSWORD] [--faults slow=0.1,...]', [
   'smtp-port',
   'imap-port',
   'user',
@@ -29,6 +29,10 @@ const faults = (() => {
 })();
 const [user, password] = given.user?.split(':') ?? [];
 
+const strikes = (name: keyof Faults) => Math.random() < (faults[name] ?? 0);
+/** Open connections, by the port that they come from. */
+const sockets = new Map<number, Socket>();
+
 const smtp = new SMTPServer({
   authOptional: user === undefined,
   disabledCommands: user === undefined ? ['AUTH', 'STARTTLS'] : ['STARTTLS'],
@@ -40,7 +44,9 @@ const smtp = new SMTPServer({
     else done(new Error('this user or this password is not known here'));
   },
   onData(stream, session, done) {
-    if (Math.random() < (faults.broken ?? 0)) {
+    // Half of the mail has come, and nothing of it is taken.
+    if (strikes('cut-off')) return void stream.once('data', () => sockets.get(session.remotePort)?.destroy());
+    if (strikes('broken')) {
       stream.resume();
       return void stream.on('end', () => done(Object.assign(new Error('the post room is full, come back later'), { responseCode: 451 })));
     }
@@ -52,10 +58,16 @@ const smtp = new SMTPServer({
         ),
       )
       .then(
-        () => setTimeout(done, Math.random() < (faults.slow ?? 0) ? 1500 : 0),
+        // The mail is taken, and nobody hears of it.
+        () => (strikes('lost-answer') ? sockets.get(session.remotePort)?.destroy() : setTimeout(done, strikes('slow') ? 1500 : 0)),
         (error: Error) => done(error),
       );
   },
+});
+smtp.server.on('connection', (socket: Socket) => {
+  const port = socket.remotePort ?? 0;
+  sockets.set(port, socket);
+  socket.once('close', () => sockets.delete(port));
 });
 smtp.on('error', (error) => fail(`post room: ${error.message}`));
 const imap = imapServer(letters, password);
