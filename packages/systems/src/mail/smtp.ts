@@ -151,5 +151,7 @@ function explain(error: unknown, { host, secrets, asked = false }: { host: strin
   if (responseCode !== undefined && responseCode >= 500) return new OutsideError('refused', `${host} refused the mail: ${message}`);
   if (responseCode !== undefined && responseCode >= 400) return new OutsideError('broken', `${host} does not take the mail now: ${message}`);
   if (code === 'EENVELOPE' || code === 'EMESSAGE') return new OutsideError('refused', `the mail cannot be sent: ${message}`);
-  return new OutsideError('unreachable', `the connection to ${host} failed (${code ?? message})`, { cause: error, uncertain });
+  // The package's own codes say less than its words: what is wrong with a certificate, say.
+  const why = code === undefined || ['ESOCKET', 'ECONNECTION', 'ETLS'].includes(code) ? message : code;
+  return new OutsideError('unreachable', `the connection to ${host} failed (${why})`, { cause: error, uncertain });
 }
