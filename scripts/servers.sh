@@ -1,5 +1,6 @@
 # To be sourced: starts PostgreSQL, radicale, cyrus and dovecot for tests and benchmarks, and stops them when the shell ends.
-# Sets MONSOON_TEST_PG, MONSOON_TEST_RADICALE, MONSOON_TEST_CYRUS, MONSOON_TEST_DOVECOT (URLs), MONSOON_TEST_DOVECOT_CERT; user alderwren, password well-tempered.
+# Sets MONSOON_TEST_PG, MONSOON_TEST_RADICALE, MONSOON_TEST_CYRUS, MONSOON_TEST_DOVECOT (URLs), MONSOON_TEST_DOVECOT_CERT,
+# MONSOON_TEST_TOKENS (the port where dovecot asks whose an access token is); user alderwren, password well-tempered.
 # In memory where there is room: what is tested is not the disk, and a slow one makes time-outs of its own.
 free_memory=$(df --output=avail -k /dev/shm 2>/dev/null | tail -1)
 [ "${free_memory:-0}" -gt 4000000 ] && place=/dev/shm || place=/tmp
@@ -21,8 +22,9 @@ MONSOON_TEST_CYRUS=$(${MONSOON_CYRUS_CORE:+taskset -c $MONSOON_CYRUS_CORE} bash 
 MONSOON_TEST_PG_FOLDER=$work/pg
 # The benchmarks read no mail.
 if [ -x /usr/lib/dovecot/imap ]; then
-  MONSOON_TEST_DOVECOT=$(bash scripts/dovecot.sh start "$work/dovecot" "$(free_port)" visits@alder-wren.example well-tempered)
-  export MONSOON_TEST_DOVECOT MONSOON_TEST_DOVECOT_CERT=$work/dovecot/cert.pem
+  MONSOON_TEST_TOKENS=$(free_port)
+  MONSOON_TEST_DOVECOT=$(bash scripts/dovecot.sh start "$work/dovecot" "$(free_port)" visits@alder-wren.example well-tempered "$MONSOON_TEST_TOKENS")
+  export MONSOON_TEST_DOVECOT MONSOON_TEST_TOKENS MONSOON_TEST_DOVECOT_CERT=$work/dovecot/cert.pem
 fi
 # What cyrus would have mailed to guests.
 MONSOON_TEST_OUTBOX=$work/cyrus/outbox.txt

@@ -1,4 +1,6 @@
 import { readFileSync } from 'node:fs';
+import { createServer } from 'node:http';
+import { text } from 'node:stream/consumers';
 import { loadZones } from '@monsoon/service';
 import { type IncomingMail, kinds, type MailCursor } from '@monsoon/systems';
 import { expect } from 'chai';
@@ -148,5 +150,42 @@ describe('a mailbox over IMAP', function () {
     const steps = [];
     for await (const step of open().mailbox!.probe(signal)) steps.push(`${step.name} ${step.outcome}`);
     expect(steps).to.deep.equal(['mailbox ok']);
+  });
+
+  it('signs in with an access token, renews one that is not accepted any more, and says when none is given', async () => {
+    const good = new Set<string>();
+    let given = 0;
+    const authorization = createServer(async (request, response) => {
+      const form = new URLSearchParams(await text(request));
+      response.setHeader('content-type', 'application/json');
+      if (request.url === '/introspect') return response.end(JSON.stringify({ active: good.has(form.get('token') ?? ''), username: visits }));
+      if (given === 3) return response.writeHead(400).end(JSON.stringify({ error: 'invalid_grant' }));
+      const access_token = `token-${++given}`;
+      good.add(access_token);
+      response.end(JSON.stringify({ access_token, token_type: 'bearer', expires_in: 3600 }));
+    }).listen(Number(process.env['MONSOON_TEST_TOKENS']), '127.0.0.1');
+    const origin = `http://127.0.0.1:${process.env['MONSOON_TEST_TOKENS']}`;
+    const authentication = { kind: 'oauth2', grant: 'client credentials', token: `${origin}/token` };
+    const system = open({ clientSecret: 'quiet' }, { client: 'monsoon', authentication });
+    const read = () => system.mailbox!.read(null, async () => false, signal);
+    try {
+      await read();
+      await read();
+      expect(given, 'a token is used until it ends').to.equal(1);
+      good.clear();
+      await read();
+      expect(given, 'one that was withdrawn is renewed').to.equal(2);
+      good.clear();
+      given = 3;
+      const refused = await trouble(read());
+      expect(refused).to.include({ trouble: 'not authorised' });
+      expect(refused.message)
+        .to.match(/invalid_grant/)
+        .and.not.include('token-');
+    } finally {
+      await system.close();
+      authorization.close();
+      authorization.closeAllConnections();
+    }
   });
 });

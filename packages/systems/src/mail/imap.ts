@@ -41,12 +41,23 @@ export class Imap implements Mailbox {
     return new URL(this.#settings.address);
   }
 
+  /** An access token that the server does not accept any more is renewed once. */
   async #open(): Promise<ImapFlow> {
+    if (typeof this.#credentials === 'string') return this.#signIn({ pass: this.#credentials });
+    const accessToken = await this.#credentials(null);
+    try {
+      return await this.#signIn({ accessToken });
+    } catch (error) {
+      if (!(error instanceof OutsideError) || error.trouble !== 'not authorised') throw error;
+      return this.#signIn({ accessToken: await this.#credentials(accessToken) });
+    }
+  }
+
+  async #signIn(credentials: { pass: string } | { accessToken: string }): Promise<ImapFlow> {
     const { hostname, protocol, port, host } = this.#url;
     const name = hostname.replace(/^\[|\]$/g, '');
     const secure = protocol === 'imaps:';
     const timeout = (this.#settings.timeout ?? 30) * 1000;
-    const access = typeof this.#credentials === 'string' ? null : await this.#credentials(null);
     const isHere = /^(localhost|127\.|::1$)/.test(name);
     const options: ImapFlowOptions = {
       host: await this.#checked(name),
@@ -55,7 +66,7 @@ export class Imap implements Mailbox {
       servername: name,
       // Credentials never cross a network in the clear.
       ...(secure ? {} : { doSTARTTLS: isHere ? undefined : true }),
-      auth: { user: this.#settings.user, ...(access === null ? { pass: this.#credentials as string } : { accessToken: access }) },
+      auth: { user: this.#settings.user, ...credentials },
       logger: false,
       connectionTimeout: Math.min(timeout, 10_000),
       greetingTimeout: timeout,
@@ -70,7 +81,7 @@ export class Imap implements Mailbox {
       return client;
     } catch (error) {
       client.close();
-      throw explain(error, host, this.#secrets);
+      throw explain(error, host, Object.values(credentials));
     }
   }
 
