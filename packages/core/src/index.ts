@@ -84,7 +84,16 @@ export {
   unescapeText,
   writeComponents as writtenComponents,
 } from './ical/content.ts';
-export { type EditContext, type EventRead, editEvent, type Mark, makeEvent, type OccurrenceFacts, readEvent } from './ical/event-text.ts';
+export {
+  type EditContext,
+  type EventRead,
+  editEvent,
+  type Mark,
+  makeEvent,
+  type OccurrenceFacts,
+  readEvent,
+  withOwnReply,
+} from './ical/event-text.ts';
 export { expandObject } from './ical/expanded.ts';
 export { type Reduced, reducedText, reduceObject, type Showable, type Showing, showable, zoneDefinition } from './ical/reduced.ts';
 export { type Selection, selectParts } from './ical/select-parts.ts';

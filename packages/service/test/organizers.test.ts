@@ -18,7 +18,11 @@ describe('an event that somebody else organises', function () {
         departures: {},
         sets: {},
         moments: [{ name: 'visit', when: { start: 'start', length: 'length' } }],
-        fields: { title: { copy: 'instrument' }, reminders: { fixed: ['30'] } },
+        fields: {
+          title: { copy: 'instrument' },
+          reminders: { fixed: ['30'] },
+          ownReply: { table: 'status', values: { provisional: 'needs action', booked: 'accepted', cancelled: 'declined' } },
+        },
         may: { records: { create: true, change: true, remove: false } },
         events: { ownAddresses: ['ines@alder-wren.example'] },
         guard: { rewrittenPercent: 100 },
@@ -37,7 +41,9 @@ describe('an event that somebody else organises', function () {
         'DTEND:20270302T100000Z',
         'SUMMARY:Their meeting',
         'ORGANIZER;CN=Una Marsh:mailto:una@elsewhere.example',
+        'SEQUENCE:2',
         'ATTENDEE:mailto:ines@alder-wren.example',
+        'ATTENDEE;PARTSTAT=ACCEPTED:mailto:ben@elsewhere.example',
         'END:VEVENT',
         'END:VCALENDAR',
         '',
@@ -48,6 +54,22 @@ describe('an event that somebody else organises', function () {
       const [item] = (await office.client.items('tuning-visits')).items;
       const id = item!.recordId!;
       const event = async () => (await dav(office.diary, 'GET', href)).text.replace(/\r?\n[ \t]/g, '');
+      const status = async () => (await office.frontDesk.call<{ status: string }>('GET', `/visits/${id}`)).status;
+      expect(await status(), 'nobody has replied for us').to.equal('provisional');
+      await office.frontDesk.call('PATCH', `/visits/${id}`, { status: 'booked' });
+      await office.run();
+      expect(await event(), 'our own reply goes out, and nothing of theirs')
+        .to.match(/ATTENDEE;PARTSTAT=ACCEPTED:mailto:ines@/)
+        .and.include('SEQUENCE:2')
+        .and.include('SUMMARY:Their meeting');
+      expect((await office.client.holds()).items).to.deep.equal([]);
+      const now = await dav(office.diary, 'GET', href);
+      const declined = now.text.replace(/PARTSTAT=ACCEPTED:mailto:ines/, 'PARTSTAT=DECLINED:mailto:ines');
+      await dav(office.diary, 'PUT', href, { 'content-type': 'text/calendar', 'if-match': now.etag! }, declined);
+      await office.run();
+      expect(await status(), 'and comes back').to.equal('cancelled');
+      await office.frontDesk.call('PATCH', `/visits/${id}`, { status: 'booked' });
+      await office.run();
       await office.frontDesk.call('PATCH', `/visits/${id}`, { instrument: 'My words', start: '2027-03-05T09:00:00' });
       await office.run();
       const [hold] = (await office.client.holds()).items;

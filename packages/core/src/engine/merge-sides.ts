@@ -40,7 +40,7 @@ export interface MergedSides {
 /** Merges the sides of a pair as they are once a guest's accepted proposal and the replies stand on the event. */
 export function mergeSides(input: PairedInput, { item, shown, event: found }: Merging): MergedSides {
   const { context, hold, pair } = input;
-  const organizer = otherOrganizer(found.read, shown.values, context);
+  const organizer = otherOrganizer(found.read, pair, shown.values, context);
   const mergeWith = (event: ReadEvent, putBack = false): MergeResult =>
     merge({
       links: input.links,

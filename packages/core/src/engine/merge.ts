@@ -1,7 +1,7 @@
-import { belongsToOrganizer } from '../invitations/organizer.ts';
 import type { ConflictRule, LaneDefinition } from '../lane/definition.ts';
 import { goesToEvent, goesToRecord, type Link, type LinkContext } from '../lane/links.ts';
 import { type EventValues, guestsAfter, type MappedValues, meaningOf, type PropertyValue, sameProperty } from '../maps/properties.ts';
+import { belongsToOrganizer } from '../maps/property-names.ts';
 import { UnfitValue } from '../maps/unfit.ts';
 import { canonical, type FieldValue, type FieldValues, type RecordItem } from '../record/fields.ts';
 import { parseInstant } from '../time/zones.ts';

@@ -98,10 +98,18 @@ export const pairId = (lane: string, recordId: string, moment: string): string =
  * UID its series may stand, where a person made the event repeat.
  */
 export function uidToMake(lane: string, recordId: string, { moment, uid }: Pair): string {
-  const own = pairId(lane, recordId, moment);
-  const beside = uuid5('beside its series', own);
+  const [own, beside] = uidsOfMade(lane, recordId, moment);
   return placeOf(uid).id !== null || uid === beside ? beside : own;
 }
+
+const uidsOfMade = (lane: string, recordId: string, moment: string): readonly [own: string, beside: string] => {
+  const own = pairId(lane, recordId, moment);
+  return [own, uuid5('beside its series', own)];
+};
+
+/** Did the lane make this event for the pair's record? Its mark says less: whatever a lane writes to bears that. */
+export const isMadeFor = ({ recordId, moment }: Pair, lane: string, uid: string): boolean =>
+  recordId !== null && uidsOfMade(lane, recordId, moment).includes(placeOf(uid).object);
 
 /**
  * The identity of a pair that begins with an event, and the key under which its record is asked for.

@@ -1,4 +1,5 @@
 import type { EventValues, MappedValues, PropertyName } from '../maps/properties.ts';
+import { belongsToOrganizer } from '../maps/property-names.ts';
 import { dropOverrides, moveSeries } from '../recurrence/move-series.ts';
 import { readRecurrence, writeRecurrence } from '../recurrence/recurrence.ts';
 import { isDefinedZone } from '../time/defined-zone.ts';
@@ -109,10 +110,17 @@ export function readEvent(text: string, zones: ZoneTable): EventRead {
       colour: textOf(event, 'COLOR'),
       attendees: guests,
       replies: guests,
+      ownReply: null,
       organizer: readOrganizer(event),
       reminders: readReminders(event),
     },
   };
+}
+
+/** The event with what the owner of its calendar replied. @param owner their addresses, in small letters */
+export function withOwnReply(read: EventRead, owner: ReadonlySet<string> | undefined): EventRead {
+  const own = owner === undefined || owner.size === 0 ? undefined : read.values.attendees?.find((a) => owner.has(a.email.toLowerCase()));
+  return own === undefined ? read : { ...read, values: { ...read.values, ownReply: own.response ?? 'needs action' } };
 }
 
 function masterOf(roots: Component[]): Component {
@@ -145,6 +153,8 @@ export interface EditContext {
   now: string;
   /** the calendar server invites guests who are added (RFC 6638) */
   scheduled?: boolean | undefined;
+  /** in small letters: the addresses of the calendar's owner, who may be a guest */
+  owner?: ReadonlySet<string> | undefined;
 }
 
 /** The text of a new event. */
@@ -174,13 +184,15 @@ export function editEvent(text: string, changes: MappedValues, context: EditCont
   }
   setLine(event, 'DTSTAMP', plain(compactInstant(context.now)));
   setLine(event, 'LAST-MODIFIED', plain(compactInstant(context.now)));
-  setLine(event, 'SEQUENCE', plain(String(Number.parseInt(lineOf(event, 'SEQUENCE')?.value ?? '0', 10) + 1 || 1)));
+  // What is the owner's alone makes no other version of it: those are the organizer's (RFC 5546, 2.1.4).
+  if (Object.keys(changes).some((property) => belongsToOrganizer(property as PropertyName)))
+    setLine(event, 'SEQUENCE', plain(String(Number.parseInt(lineOf(event, 'SEQUENCE')?.value ?? '0', 10) + 1 || 1)));
   return writeComponents(roots);
 }
 
 const compactInstant = (now: string) => compact(formatInstant(parseInstant(now)));
 
-const lineNames: Record<Exclude<PropertyName, 'when' | 'recurrence' | 'attendees' | 'replies' | 'organizer' | 'reminders'>, string> = {
+const lineNames: Record<Exclude<PropertyName, 'when' | 'recurrence' | 'attendees' | 'replies' | 'ownReply' | 'organizer' | 'reminders'>, string> = {
   title: 'SUMMARY',
   description: 'DESCRIPTION',
   location: 'LOCATION',
@@ -207,6 +219,13 @@ function edit(calendar: Component, event: Component, changes: MappedValues, cont
   if (changes.organizer !== undefined) writeOrganizer(event, changes.organizer);
   if (changes.attendees !== undefined) writeAttendees(event, changes.attendees ?? [], context.scheduled);
   if (changes.replies !== undefined) writeReplies(event, changes.replies ?? []);
+  if (changes.ownReply !== undefined) {
+    const own = (readAttendees(event) ?? []).filter((a) => context.owner?.has(a.email.toLowerCase()));
+    writeReplies(
+      event,
+      own.map((a) => ({ ...a, response: changes.ownReply ?? 'needs action' })),
+    );
+  }
   if (changes.reminders !== undefined) writeReminders(event, changes.reminders ?? []);
   for (const property of Object.keys(lineNames) as (keyof typeof lineNames)[]) {
     const value = changes[property];

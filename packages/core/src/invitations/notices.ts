@@ -1,6 +1,6 @@
 import type { EventView, LaneContext } from '../engine/context.ts';
 import type { Operation } from '../engine/operation.ts';
-import type { Baseline, Pair } from '../engine/pair.ts';
+import { type Baseline, isMadeFor, type Pair } from '../engine/pair.ts';
 import { type EventRead, readEvent } from '../ical/event-text.ts';
 import { shownProperties } from '../lane/definition.ts';
 import { type EventValues, noValues } from '../maps/properties.ts';
@@ -30,7 +30,7 @@ export function guestChangesOf(
 ): GuestChange[] {
   if (!invites(context)) return [];
   const after = stored === undefined ? afterwards(operation, context) : { values: stored.values, read: stored };
-  if (after === 'undecided' || (after !== 'gone' && !isOurs(after, context))) return [];
+  if (after === 'undecided' || (after !== 'gone' && !isOurs(after, operation.pair, context))) return [];
   const all = withEarlier(guests, operation, context);
   if (after === 'gone') return guestChanges(all, null, context.zones, context.quietGuests);
   const place = placeOfUid(after.read?.uid ?? operation.pair.uid);
@@ -83,9 +83,14 @@ const only = (values: EventValues, baseline: Baseline): Partial<EventValues> =>
   Object.fromEntries(Object.entries(values).filter(([name]) => name in baseline.event)) as Partial<EventValues>;
 
 /** The organizer of an event invites its guests. */
-function isOurs({ values, read }: After, context: LaneContext): boolean {
+function isOurs({ values, read }: After, pair: Pair, context: LaneContext): boolean {
   const organizer = values.organizer ?? null;
-  return organizer === null || read === null || read.mark?.lane === context.lane || context.ownAddresses?.has(organizer.email.toLowerCase()) === true;
+  return (
+    organizer === null ||
+    read === null ||
+    isMadeFor(pair, context.lane, read.uid) ||
+    context.ownAddresses?.has(organizer.email.toLowerCase()) === true
+  );
 }
 
 /** Guests of whom nothing is noted were there when both sides last agreed: they know what was agreed on. */

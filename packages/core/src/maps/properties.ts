@@ -40,6 +40,8 @@ export interface EventValues extends Record<PropertyName, unknown> {
   attendees: Attendee[] | null;
   /** the guests once more, compared by what they replied */
   replies: Attendee[] | null;
+  /** what the owner of the calendar replied, where they are a guest */
+  ownReply: Response | null;
   organizer: Attendee | null;
   reminders: Reminder[] | null;
 }
@@ -63,6 +65,7 @@ export const noValues: EventValues = {
   colour: null,
   attendees: null,
   replies: null,
+  ownReply: null,
   organizer: null,
   reminders: null,
 };
@@ -98,6 +101,7 @@ export const properties: Record<Exclude<PropertyName, 'when'>, PropertySpec> = {
   colour: { types: ['text', 'long text', 'choice'], limit: 50 },
   attendees: { types: ['person', 'people'], limit: 320, set: true },
   replies: { types: [], limit: 20_000 },
+  ownReply: { types: ['choice', 'text', 'long text'], limit: 20, values: responses },
   organizer: { types: ['person'], limit: 320 },
   reminders: { types: ['number', 'duration', 'text', 'long text', 'choice', 'choices'], limit: 20, set: true },
 };

@@ -7,6 +7,7 @@ export const propertyNames = [
   'description',
   'attendees',
   'replies',
+  'ownReply',
   'organizer',
   'categories',
   'busy',
@@ -18,3 +19,7 @@ export const propertyNames = [
   'colour',
 ] as const;
 export type PropertyName = (typeof propertyNames)[number];
+
+/** What an event says to the calendar's owner alone; everything else belongs to its organizer (RFC 5546, 2.1.4). */
+const ownersProperties: ReadonlySet<PropertyName> = new Set(['categories', 'busy', 'visibility', 'reminders', 'colour', 'replies', 'ownReply']);
+export const belongsToOrganizer = (property: PropertyName): boolean => !ownersProperties.has(property);

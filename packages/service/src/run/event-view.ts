@@ -13,16 +13,17 @@ import {
   UnreadableEvent,
   unescapeText,
   valuesAt,
+  withOwnReply,
 } from '@monsoon/core';
 import type { StoredEvent } from '@monsoon/systems';
 import { sayError } from '../errors.ts';
 
 /** An event as it is stored, and as far as it can be read. */
-export function viewOf(event: StoredEvent, context: Pick<LaneContext, 'zones' | 'formerLanes'>): EventView {
+export function viewOf(event: StoredEvent, context: Pick<LaneContext, 'zones' | 'formerLanes' | 'ownerAddresses'>): EventView {
   try {
     if (event.unfit !== undefined) throw new UnreadableEvent(event.unfit);
     const { occurrence } = event;
-    const own = readEvent(event.text, context.zones);
+    const own = withOwnReply(readEvent(event.text, context.zones), context.ownerAddresses);
     const read = occurrence === undefined ? own : { ...own, occurrence, repeating: false, uid: placeName(own.uid, occurrence.id) };
     const claimed = read.mark !== null && context.formerLanes?.has(read.mark.lane) !== true;
     return { href: event.href, etag: event.etag, text: event.text, read: claimed ? read : { ...read, mark: null } };

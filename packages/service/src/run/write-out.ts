@@ -75,9 +75,10 @@ async function make(operation: Operation, { context, sides, signal }: WriteOptio
 }
 
 /** Guests who are added in a lane's first quiet run get no invitation, from the calendar server neither. */
-const writing = ({ zones, now, definition, quietGuests }: LaneContext) => ({
+const writing = ({ zones, now, definition, quietGuests, ownerAddresses }: LaneContext) => ({
   zones,
   now,
+  owner: ownerAddresses,
   scheduled: definition.invitations.by === 'calendar server' && quietGuests !== true,
 });
 
