@@ -85,6 +85,7 @@ const values: Record<string, unknown[]> = {
       { email: 'ada@alder-wren.example', response: 'declined' },
     ],
   ],
+  ownReply: [null, 'accepted', 'needs action'],
   organizer: [null, { email: 'UNA@alder-wren.example' }, { email: 'tom@alder-wren.example', name: 'Tom' }],
   reminders: [null, [], [15], [120], [15, 30], ['mail 60'], [15, 'mail 10 before end']],
 };

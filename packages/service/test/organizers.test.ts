@@ -15,7 +15,7 @@ describe('an event that somebody else organises', function () {
         filter: null,
         private: null,
         conflicts: { rule: 'records win' },
-        departures: {},
+        departures: { recordDeleted: 'remove' },
         sets: {},
         moments: [{ name: 'visit', when: { start: 'start', length: 'length' } }],
         fields: {
@@ -90,6 +90,16 @@ describe('an event that somebody else organises', function () {
       await eventually('it is answered', async () => (await office.client.items('tuning-visits')).items[0]!.state === 'in sync');
       expect((await office.run({ sweep: true })).counts).to.deep.include({ changed: 0, held: 0 });
       expect(await event()).to.include('SUMMARY:Their meeting');
+      // The lane would take the event of a deleted visit away.
+      await office.frontDesk.call('DELETE', `/visits/${id}`);
+      await office.run({ sweep: true });
+      const [leaving] = (await office.client.holds()).items;
+      expect(leaving).to.deep.include({
+        question: 'record deleted',
+        cause: 'the record was deleted, and una@elsewhere.example organises the event',
+        choices: ['remove', 'create again', 'keep'],
+      });
+      expect(await event(), 'until a person says so, it stays').to.include('SUMMARY:Their meeting');
     } finally {
       await office.stop();
     }

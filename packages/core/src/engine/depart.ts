@@ -1,6 +1,7 @@
-import type { Departure } from '../lane/definition.ts';
+import { otherOrganizer } from '../invitations/organizer.ts';
+import type { Departure, Departures } from '../lane/definition.ts';
 import { goesToEvent, goesToRecord, type Link } from '../lane/links.ts';
-import { type EventValues, meaningOf } from '../maps/properties.ts';
+import { type Attendee, type EventValues, meaningOf } from '../maps/properties.ts';
 import { mappedPart } from './baseline.ts';
 import { carryDeparture, type DepartureAction, type Leaving, type PairedInput } from './carry-departure.ts';
 import { linkContext } from './context.ts';
@@ -60,9 +61,9 @@ export const bothGone = ({ pair, record }: PairedInput, cause: string): Operatio
  * What the lane's rule, or a person's answer to the hold, makes of an item that has left.
  * @param edited the side that is still there was edited since the last agreement
  */
-export function depart(input: PairedInput, leaving: Leaving, edited = false): Outcome {
+export function depart(input: PairedInput, given: Leaving, edited = false): Outcome {
   const rules = input.context.definition.departures;
-  const rule = rules[leaving.departure];
+  const { rule, leaving } = ruleFor(input, given);
   if (edited) {
     const about = { departure: 'editedAndDeleted', asked: askedAbout('edited and deleted', leaving.departure, editsOf(input, leaving)) } as const;
     const asking = { ...leaving, cause: `${leaving.cause}, and the other side was edited since` };
@@ -70,7 +71,7 @@ export function depart(input: PairedInput, leaving: Leaving, edited = false): Ou
     const answer = answered ?? (rules.editedAndDeleted === 'hold' ? null : rules.editedAndDeleted);
     if (answer === null) return ask(input, asking, about);
     const means = { ...asking, cause: `${asking.cause}; ${answer}` };
-    const choice = answer === 'edit wins' ? 'create again' : rule === 'hold' ? removalFor(input, leaving.departure) : rule;
+    const choice = answer === 'edit wins' ? 'create again' : rule === 'hold' ? removalFor(input, leaving) : rule;
     const outcome = choose(input, means, choice);
     return answered === null || outcome.operation !== null ? outcome : ask(input, impossible(asking, answered, outcome), about);
   }
@@ -79,6 +80,26 @@ export function depart(input: PairedInput, leaving: Leaving, edited = false): Ou
   if (answer === null) return rule === 'hold' ? ask(input, leaving, about) : choose(input, leaving, rule);
   const outcome = choose(input, { ...leaving, cause: `${leaving.cause}; settled by a person: ${answer}` }, answer);
   return outcome.operation !== null ? outcome : ask(input, impossible(leaving, answer, outcome), about);
+}
+
+/** Who organises the event that is left, where that is somebody else. */
+const organizerOf = ({ event, pair, context }: PairedInput, shown: Shown | null): Attendee | null =>
+  event?.read == null ? null : otherOrganizer(event.read, pair, shown?.values ?? pair.baseline?.record ?? {}, context);
+
+type Rule = Departures[Leaving['departure']];
+const changesEvent: readonly Rule[] = ['remove', 'mark cancelled', 'create again'];
+
+/** The lane's rule. What would change an event that somebody else organises is asked about, or left, as the lane says of those. */
+function ruleFor(input: PairedInput, leaving: Leaving): { rule: Rule; leaving: Leaving } {
+  const { departures, events } = input.context.definition;
+  const rule = departures[leaving.departure];
+  const counts = rule === 'as deleted' ? departures.eventDeleted : rule;
+  // What a deleted record becomes again is ours.
+  const changes = changesEvent.includes(counts) && !(counts === 'create again' && leaving.departure === 'recordDeleted');
+  const organizer = changes ? organizerOf(input, leaving.shown) : null;
+  if (organizer === null) return { rule, leaving };
+  const cause = `${leaving.cause}, and ${organizer.name ?? organizer.email} organises the event`;
+  return { rule: events.organisedByOthers === 'hold' ? 'hold' : 'unlink', leaving: { ...leaving, cause } };
 }
 
 /** An event that was cancelled may count as one that was deleted: then that rule decides. */
@@ -115,19 +136,21 @@ function answerTo<D extends Departure>({ hold }: MomentInput, { departure, asked
   return choices.includes(hold.choice) ? (hold.choice as Answer<D>) : null;
 }
 
-const removalFor = ({ context }: MomentInput, departure: Departure): DepartureAction => {
+const removalFor = (input: PairedInput, { departure, shown }: Leaving): DepartureAction => {
+  const { context } = input;
   const { may } = context.definition;
+  if (departure !== 'eventDeleted' && organizerOf(input, shown) !== null) return 'unlink';
   if (departure === 'eventDeleted') return may.records.remove && context.collection.may.remove ? 'delete record' : 'unlink';
   return may.calendar.remove ? 'remove' : 'unlink';
 };
 
 /** The answers that this lane could carry out. */
-function choicesOf({ context }: MomentInput, departure: Departure): string[] {
-  const { definition, collection } = context;
+function choicesOf(input: PairedInput, departure: Departure, shown: Shown | null): string[] {
+  const { definition, collection } = input.context;
   const { may } = definition;
   const possible: Partial<Record<string, boolean>> = {
     remove: may.calendar.remove,
-    'mark cancelled': may.calendar.change,
+    'mark cancelled': may.calendar.change && organizerOf(input, shown) === null,
     'delete record': may.records.remove && collection.may.remove,
     'set fields': may.records.change && Object.keys(definition.sets[departure === 'eventCancelled' ? 'eventCancelled' : 'eventDeleted']).length > 0,
     'create again': departure === 'recordDeleted' ? may.records.create && collection.may.create : may.calendar.create,
@@ -142,7 +165,7 @@ function ask(input: PairedInput, { cause, shown, verdict }: Leaving, { departure
   const hold: Hold = {
     question,
     asked,
-    choices: choicesOf(input, departure),
+    choices: choicesOf(input, departure, shown),
     cause,
     record: shown?.values ?? pair.baseline?.record ?? {},
     event: input.event?.read == null ? {} : mappedPart(input.event.read.values, pair.baseline?.event ?? {}),

@@ -148,6 +148,8 @@ export function take(
   }
   if ('words' in map) return takeWords(map, record, value, context);
   if ('replies' in map) return takeReplies(map, record, value as Attendee[] | null, context);
+  // Who is no guest of an event has not replied to it, and has not taken a reply back.
+  if (property === 'ownReply' && value === null) return nothing;
   if (property === 'organizer') return takeOrganizer(map, record, value as Attendee | null, context);
   if (properties[property].set) return takeSet(property, map, record, value, context);
   const text = value === null ? (properties[property].absent ?? null) : clean(String(value)) || null;
