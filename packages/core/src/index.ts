@@ -102,6 +102,7 @@ export type { GuestChange, Invitation, KnownGuest, Notice, Proposal } from './in
 export { guestChanges, invitationOf, isRescheduled, wholeInvitation } from './invitations/invitation.ts';
 export { type ItipMessage, type ItipReply, readItip, writeItip } from './invitations/itip.ts';
 export { guestChangesOf, invites, withNotices } from './invitations/notices.ts';
+export { type GuestNews, newsOnEvent } from './invitations/replies-on-event.ts';
 export { checkLane } from './lane/check.ts';
 export {
   conflictRules,

@@ -24,7 +24,7 @@ const invitation = (more: Partial<Invitation> = {}): Invitation =>
     { ...invitationOf({ ...noValues, title: 'Tuning', when, attendees: [ada, ben] }, { uid: 'u', occurrence: null, sequence: 3 }), ...more },
     null,
   );
-const known = (email: string, knows: Invitation | null): KnownGuest => ({ pair: 'p', email, name: null, knows, reply: null });
+const known = (email: string, knows: Invitation | null): KnownGuest => ({ pair: 'p', email, name: null, knows, reply: null, seen: { response: null, delivery: null } });
 const notices = (guests: KnownGuest[], now: Partial<Invitation> | null, quiet = false) =>
   guestChanges(guests, now, zones, quiet).flatMap((c) => (c.notice === null ? [] : [`${c.notice.method} ${c.email}: ${c.notice.why}`]));
 

@@ -142,7 +142,9 @@ describe('guests whom the calendar server invites', function () {
         .and.not.include('SCHEDULE-AGENT');
       const { guests } = await office.client.item('tuning-visits', id);
       expect(guests[0]).to.include({ email: ada.email, state: 'sent' });
+      expect(guests[0]!.log).to.have.length(2);
       expect(guests[0]!.log[0]).to.include({ what: 'invited', detail: 'by the calendar server: a new guest' });
+      expect(guests[0]!.log[1]).to.include({ what: 'delivery', detail: 'the calendar server has sent it (1.1)' });
       // What the server does when a reply comes in: it changes the guest's line.
       await dav(
         office.diary,
@@ -155,6 +157,20 @@ describe('guests whom the calendar server invites', function () {
       const { replies } = await office.frontDesk.call<{ replies: string | null }>('GET', `/visits/${id}`);
       expect(replies).to.equal('Ada Lark: declined');
       expect(outbox().slice(before), 'what the server mailed').to.include(ada.email);
+      const after = (await office.client.item('tuning-visits', id)).guests[0]!;
+      expect(after).to.include({ reply: 'declined', replyVia: 'calendar' });
+      expect(after.log.at(-1)).to.include({ what: 'declined', detail: 'on the calendar' });
+      // The server gives up on the mail after a while, and says so on the guest's line.
+      const now = (await office.event(id))!;
+      const undelivered = now.text.replace(/SCHEDULE-STATUS="?[\d.,]+"?/, 'SCHEDULE-STATUS=5.1');
+      await dav(office.diary, 'PUT', now.href, { 'content-type': 'text/calendar', 'if-match': now.etag! }, undelivered);
+      await office.run();
+      const { counts, items } = await office.client.guests('tuning-visits', { state: 'refused' });
+      expect(counts.refused).to.equal(1);
+      expect(items[0]!.trouble).to.equal('the calendar server could not deliver it (5.1)');
+      const again = await office.client.settleGuest('tuning-visits', items[0]!, 'again').catch((error: Error) => error.message);
+      expect(again).to.include('cannot be asked to send again');
+      expect((await office.client.settleGuest('tuning-visits', items[0]!, 'sent')).state).to.equal('sent');
     } finally {
       await office.stop();
     }

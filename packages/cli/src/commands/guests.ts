@@ -11,7 +11,9 @@ const sayMessage = (g: GuestAnswer): string => {
   return g.sentAt === null ? g.state : `${g.message ?? 'sent'} ${time(g.sentAt)}`;
 };
 const sayReply = (g: GuestAnswer): string =>
-  g.reply === null ? '' : `${g.reply} by ${g.replyVia ?? ''}${g.comment === null ? '' : `: ${g.comment}`}`;
+  g.reply === null
+    ? ''
+    : `${g.reply} ${g.replyVia === 'calendar' ? 'on the calendar' : `by ${g.replyVia ?? ''}`}${g.comment === null ? '' : `: ${g.comment}`}`;
 
 /** The guests of a lane: the messages they got, and what they replied. */
 export function guestCommands(program: Command): void {

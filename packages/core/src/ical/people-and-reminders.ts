@@ -30,8 +30,18 @@ export function personOf(line: Line): Attendee | null {
   if (kind !== undefined) person.kind = kind;
   if (paramOf(line, 'RSVP')?.toUpperCase() === 'TRUE') person.asked = true;
   if (response !== undefined) person.response = response;
+  const delivery = deliveryOf(line);
+  if (delivery !== undefined) person.delivery = delivery;
   return person;
 }
+
+/** Of several codes, which a server lists, the worst one. */
+const deliveryOf = (line: Line): string | undefined =>
+  paramOf(line, 'SCHEDULE-STATUS')
+    ?.split(',')
+    .flatMap((code) => /^\s*([1-5](\.\d{1,3}){1,2})/.exec(code)?.[1] ?? [])
+    .sort()
+    .at(-1);
 
 /** The attendees with an address, without the organizer, who is in every meeting of their own. */
 export function readAttendees(event: Component): Attendee[] | null {

@@ -39,6 +39,8 @@ export interface KnownGuest {
   knows: Invitation | null;
   /** a reply that its event does not show yet */
   reply: Response | null;
+  /** what is noted of the guest as their event shows them: the reply, and what the calendar server says of the delivery */
+  seen: { response: Response | null; delivery: string | null };
   /** another time that they propose, until it is answered */
   proposal?: Proposal | null;
 }

@@ -102,7 +102,19 @@ function withEarlier(guests: readonly KnownGuest[], { pair, event }: Operation, 
   const earlier = (agreed.attendees ?? []).filter((a) => !noted.has(a.email.toLowerCase()));
   if (earlier.length === 0) return [...guests];
   const knows = wholeInvitation(invitationOf(shared(agreed, context), { ...placeOfUid(pair.uid), sequence: event?.read?.sequence ?? 0 }), null);
-  return [...guests, ...earlier.map((a): KnownGuest => ({ pair: pair.id, email: a.email.toLowerCase(), name: a.name ?? null, knows, reply: null }))];
+  return [
+    ...guests,
+    ...earlier.map(
+      (a): KnownGuest => ({
+        pair: pair.id,
+        email: a.email.toLowerCase(),
+        name: a.name ?? null,
+        knows,
+        reply: null,
+        seen: { response: null, delivery: null },
+      }),
+    ),
+  ];
 }
 
 const placeOfUid = (uid: string): Pick<Invitation, 'uid' | 'occurrence'> => {

@@ -1,15 +1,37 @@
 import type { PairedInput } from '../engine/carry-departure.ts';
 import type { Change } from '../engine/change.ts';
 import type { ReadEvent } from '../engine/make-record.ts';
-import type { Attendee, MappedValues } from '../maps/properties.ts';
+import type { Attendee, MappedValues, Response } from '../maps/properties.ts';
 import { invitationOf, isRescheduled, type KnownGuest } from './invitation.ts';
 
 /** What goes to the event because of replies. */
 export interface Replies {
   edits: MappedValues;
   changes: Change[];
-  /** replies came that the event shows already */
+  /** replies came that the event shows already, or the event shows some that are not noted */
   noted: boolean;
+}
+
+/** What an event newly says of a guest. */
+export interface GuestNews {
+  email: string;
+  response?: Response;
+  delivery?: string;
+}
+
+/** What the calendar, or its server, says of the guests of an event that is not noted of them: replies, and deliveries. */
+export function newsOnEvent(known: readonly KnownGuest[], attendees: readonly Attendee[] | null): GuestNews[] {
+  const noted = new Map(known.map((g) => [g.email, g]));
+  return (attendees ?? []).flatMap((guest) => {
+    const email = guest.email.toLowerCase();
+    const { seen, reply } = noted.get(email) ?? { seen: { response: null, delivery: null }, reply: null };
+    const response = guest.response ?? 'needs action';
+    const { delivery } = guest;
+    // A reply that came by another way is about to be written on the event.
+    const replied = reply === null && response !== (seen.response ?? 'needs action');
+    const delivered = delivery !== undefined && delivery !== seen.delivery;
+    return replied || delivered ? [{ email, ...(replied ? { response } : {}), ...(delivered ? { delivery } : {}) }] : [];
+  });
 }
 
 /**
@@ -23,8 +45,8 @@ export function withReplies(
   edits: () => MappedValues,
 ): { event: ReadEvent; replies: Replies } {
   const known = new Map((gathered.guests?.get(pair.id) ?? []).map((g) => [g.email, g]));
-  const noted = [...known.values()].some((g) => g.reply !== null);
   const before = event.read.values.attendees;
+  const noted = [...known.values()].some((g) => g.reply !== null) || (known.size > 0 && newsOnEvent([...known.values()], before).length > 0);
   if (known.size === 0 || before === null) return { event, replies: { edits: {}, changes: [], noted } };
   const byMail = context.definition.invitations.by === 'mail';
   const now = invitationOf({ ...event.read.values, ...edits() }, { uid: '', occurrence: null, sequence: 0 });

@@ -2,15 +2,7 @@ import type { FieldMap, GuestRowsMap, MapDirection, Taken } from '../maps/field-
 import { type MapContext, show, take } from '../maps/field-maps.ts';
 import { guestRowsField } from '../maps/guest-rows.ts';
 import { directionOf, targetOf } from '../maps/map-fields.ts';
-import {
-  type Attendee,
-  type MappableName,
-  mappableNames,
-  type PropertyName,
-  type PropertyValue,
-  properties,
-  sameProperty,
-} from '../maps/properties.ts';
+import { type MappableName, mappableNames, type PropertyName, type PropertyValue, properties, sameProperty } from '../maps/properties.ts';
 import { carryRecurrence, isRecurrenceMap, type RecurrenceMap, recurrenceFields, showRecurrence, takeRecurrence } from '../maps/recurrence-maps.ts';
 import { type Field, type GuestRow, type RecordItem, sayValue } from '../record/fields.ts';
 import type { LaneDefinition, Moment } from './definition.ts';

@@ -16,6 +16,8 @@ export interface Attendee {
   /** a reply is asked for */
   asked?: true;
   response?: Response;
+  /** what the calendar server says of delivering the invitation (RFC 6638, 3.2.9): a status code (RFC 5545, 3.8.8.3) such as 2.0 */
+  delivery?: string;
 }
 
 /** What a guest replied (RFC 5545, 3.2.12). */

@@ -12,7 +12,7 @@ export interface GivenReply {
   email: string;
   response: Response;
   comment: string | null;
-  via: 'mail' | 'link' | 'calendar server';
+  via: 'mail' | 'link';
   /** of the message that is answered; null: the last one */
   sequence: number | null;
   /** RFC 3339: when it was given */

@@ -4,7 +4,7 @@ import type { App } from '../app.ts';
 import { HttpProblem } from '../http/problem.ts';
 import { addInviteJob, whatOf } from '../storage/guests-of.ts';
 import { guestLog, guests, pairs } from '../storage/schema.ts';
-import type { LaneRow } from './context.ts';
+import { definitionOf, type LaneRow } from './context.ts';
 
 type GuestRow = typeof guests.$inferSelect;
 type LogRow = typeof guestLog.$inferSelect;
@@ -104,6 +104,12 @@ export async function settleGuest(
   { pair, email }: { pair: string; email: string },
   as: 'sent' | 'again',
 ): Promise<GuestAnswer> {
+  if (as === 'again' && definitionOf(lane).invitations.by === 'calendar server')
+    throw new HttpProblem(
+      409,
+      'The calendar server invites',
+      `${email} is invited by the calendar server, which cannot be asked to send again; change the guest's address, or say that the message counts as sent`,
+    );
   const which = and(eq(guests.lane, lane.id), sql`${guests.pair}::text = ${pair}`, eq(guests.email, email.toLowerCase()));
   const open = inArray(guests.state, ['doubtful', 'refused']);
   const knows = sql`case when method = 'CANCEL' then null else invitation end`;

@@ -11,6 +11,7 @@ import {
   momentOfEvents,
   type Notice,
   newBaseline,
+  newsOnEvent,
   noLongerFollowed,
   noValues,
   type Operation,
@@ -27,9 +28,9 @@ import type { Batch, Entry } from './store.ts';
 import type { Outcome } from './write-out.ts';
 
 /** A batch while it is being filled. */
-export type OpenBatch = Required<Pick<Batch, 'pairs' | 'entries' | 'verdicts' | 'holds' | 'guests' | 'replied' | 'answers'>> &
+export type OpenBatch = Required<Pick<Batch, 'pairs' | 'entries' | 'verdicts' | 'holds' | 'guests' | 'replied' | 'seen' | 'answers'>> &
   Pick<Batch, 'invitations'>;
-export const openBatch = (): OpenBatch => ({ pairs: [], entries: [], verdicts: [], holds: [], guests: [], replied: [], answers: [] });
+export const openBatch = (): OpenBatch => ({ pairs: [], entries: [], verdicts: [], holds: [], guests: [], replied: [], seen: [], answers: [] });
 
 const names: Record<Operation['kind'], keyof RunCounts> = {
   create: 'created',
@@ -102,6 +103,7 @@ function notifyGuests(
   batch.guests.push(...changes.map((change) => ({ ...change, pair: id })));
   if (operation.answers !== null) batch.answers.push({ pair: id, ...operation.answers });
   const there = (read ?? operation.event?.read)?.values.attendees ?? [];
+  batch.seen.push(...newsOnEvent(known, there).map((news) => ({ ...news, pair: id })));
   for (const { email, reply } of known) {
     if (reply === null) continue;
     const guest = there.find((a) => a.email.toLowerCase() === email);

@@ -1,5 +1,18 @@
 import type { RunCounts } from '@monsoon/contract';
-import type { Change, GuestChange, Hold, HoldState, KnownGuest, LaneDefinition, Pair, PairState, Response, Verdict, When } from '@monsoon/core';
+import type {
+  Change,
+  GuestChange,
+  GuestNews,
+  Hold,
+  HoldState,
+  KnownGuest,
+  LaneDefinition,
+  Pair,
+  PairState,
+  Response,
+  Verdict,
+  When,
+} from '@monsoon/core';
 
 /** What was done to one item, for the journal. */
 export interface Entry {
@@ -48,6 +61,8 @@ export interface Batch {
   answers?: { pair: string; email: string; declined: boolean }[];
   /** replies that need no more work: their events show them, or they answered what is out of date */
   replied?: { pair: string; email: string; reply: Response }[];
+  /** what events newly say of their guests */
+  seen?: (GuestNews & { pair: string })[];
   /** what is about to be written outside: should nothing more be heard of it, it is journalled as an attempt */
   intents?: Entry[];
   /** writes of which nothing more was heard, to be known again by what they wrote */

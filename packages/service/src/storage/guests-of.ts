@@ -17,6 +17,7 @@ export async function knownGuests(db: Database, pairs: string[]): Promise<KnownG
     name: row.name,
     knows: assumed(row),
     reply: row.replyPending ? row.reply : null,
+    seen: { response: row.reply, delivery: row.delivery },
     proposal: row.proposal,
   }));
 }
@@ -54,11 +55,56 @@ export async function writeGuests(tx: Transaction, { lane, run }: Writing, batch
   }
   if (batch.answers !== undefined && batch.answers.length > 0) await noteAnswers(tx, { lane, run }, batch.answers);
   const replied = batch.replied ?? [];
+  if (batch.seen !== undefined && batch.seen.length > 0) await noteSeen(tx, { lane, run }, batch.seen);
   if (replied.length > 0)
     await tx.execute(sql`
       update guests g set reply_pending = false from jsonb_to_recordset(${JSON.stringify(replied)}::jsonb) as r(pair uuid, email text, reply text)
       where g.pair = r.pair and g.email = r.email and g.reply = r.reply`);
 }
+
+/** What events newly say of their guests: replies, and what the calendar server says of the delivery (RFC 6638, 3.2.9). */
+async function noteSeen(tx: Transaction, { lane, run }: Writing, seen: NonNullable<Batch['seen']>): Promise<void> {
+  const rows = JSON.stringify(seen.map((s) => ({ ...s, failed: s.delivery !== undefined && hasFailed(s.delivery), said: sayDelivery(s.delivery) })));
+  const given = sql`jsonb_to_recordset(${rows}::jsonb) as s(pair uuid, email text, response text, delivery text, failed boolean, said text)`;
+  const { rows: noted } = await tx.execute<{ pair: string; email: string }>(sql`
+    update guests g set
+      reply = case when s.response is null then g.reply when s.response = 'needs action' then null else s.response end,
+      reply_via = case when s.response is null then g.reply_via else 'calendar' end,
+      reply_stamp = case when s.response is null then g.reply_stamp else now() end,
+      comment = case when s.response is null then g.comment end,
+      delivery = coalesce(s.delivery, g.delivery),
+      state = case when s.failed and g.state = 'sent' then 'refused' when s.delivery is not null and not s.failed and g.delivery is not null and g.state = 'refused' then 'sent' else g.state end,
+      trouble = case when s.failed then s.said when s.delivery is not null then null else g.trouble end,
+      updated_at = now()
+    from ${given} where g.pair = s.pair and g.email = s.email returning g.pair, g.email`);
+  const is = new Set(noted.map((n) => `${n.pair} ${n.email}`));
+  const entries = seen
+    .filter((s) => is.has(`${s.pair} ${s.email}`))
+    .flatMap(({ pair, email, response, delivery }) => [
+      ...(response === undefined
+        ? []
+        : [{ lane, pair, email, run, what: response === 'needs action' ? 'reply taken back' : response, detail: 'on the calendar' }]),
+      ...(delivery === undefined
+        ? []
+        : [{ lane, pair, email, run, what: hasFailed(delivery) ? 'refused' : 'delivery', detail: sayDelivery(delivery) }]),
+    ]);
+  if (entries.length > 0) await tx.insert(guestLog).values(entries);
+}
+
+/** RFC 5545, 3.8.8.3: what begins with 1 is under way, with 2 it is done. */
+const hasFailed = (delivery: string): boolean => !/^[12]\./.test(delivery);
+
+const deliveries: [RegExp, string][] = [
+  [/^1\.0/, 'is sending it'],
+  [/^1\.1/, 'has sent it'],
+  [/^(1\.2|2\.)/, 'has delivered it'],
+  [/^3\.7/, 'does not take this for an address of somebody who can be invited'],
+  [/^3\.8/, 'may not invite them'],
+  [/^5\.[123]/, 'could not deliver it'],
+];
+/** RFC 6638, 3.2.9 */
+const sayDelivery = (delivery = ''): string =>
+  `the calendar server ${deliveries.find(([code]) => code.test(delivery))?.[1] ?? 'did not invite them'} (${delivery})`;
 
 /** Proposals that a person has answered; who is declined hears of it (RFC 5546, 3.2.8), unless other news is on its way. */
 async function noteAnswers(tx: Transaction, { lane, run }: Writing, answers: NonNullable<Batch['answers']>): Promise<void> {

@@ -45,8 +45,10 @@ export const guests = pgTable(
     replySequence: integer('reply_sequence').notNull().default(-1),
     /** when the guest's program wrote it */
     replyStamp: time('reply_stamp'),
-    replyVia: text('reply_via', { enum: ['mail', 'link', 'calendar server'] }),
+    replyVia: text('reply_via', { enum: ['mail', 'link', 'calendar'] }),
     comment: text('comment'),
+    /** what the calendar server says of delivering the invitation: a status code (RFC 5545, 3.8.8.3) */
+    delivery: text('delivery'),
     /** another time that the guest proposes, until a person has answered */
     proposal: jsonb('proposal').$type<Proposal>(),
     /** the event does not show the reply yet */
