@@ -237,6 +237,21 @@ describe('guests, invitations and replies', function () {
     await sent(30);
   });
 
+  it('waits for a person with a guest list of 2,000, and shows it whole', async () => {
+    const guests = Array.from({ length: 2000 }, (_, i) => ({ name: `Guest ${i}`, email: `choir.${i}@post.example` }));
+    const { id } = await visit({ guests });
+    const forecast = await office.client.forecast('tuning-visits');
+    expect(forecast.operations.find((o) => o.recordId === id)!.notices).to.have.length(2000);
+    const held = await office.run();
+    expect(held).to.include({ state: 'held' });
+    expect(held.reason).to.include('it would write to guests 2000 times');
+    await sent(0);
+    expect(await office.event(id), 'its event waits, too').to.equal(null);
+    await office.frontDesk.call('PATCH', `/visits/${id}`, { guests: guests.slice(0, 3) });
+    expect((await office.run()).state).to.equal('done');
+    await sent(3);
+  });
+
   it('says what an event was cancelled on the calendar means for its guests, and undo says what it cannot take back', async () => {
     const { id } = await visit({});
     const made = await office.run();

@@ -42,13 +42,7 @@ function readField(raw: unknown, field: FieldDescriptor, defaultZone: string | u
   const inside = (v: unknown): unknown => named(field.itemAt === undefined ? v : at(v, field.itemAt));
   const value = Array.isArray(given) ? given : named(given);
   if (value === null || value === undefined) return null;
-  const list = <T>(read: (v: unknown) => T | null): T[] =>
-    Array.isArray(value)
-      ? value
-          .slice(0, 1000)
-          .map(read)
-          .filter((v): v is T & {} => v !== null)
-      : [];
+  const list = <T>(read: (v: unknown) => T | null): T[] => (Array.isArray(value) ? value.map(read).filter((v): v is T & {} => v !== null) : []);
   switch (field.type) {
     case 'number':
     case 'duration':
