@@ -161,6 +161,18 @@ describe('event text', () => {
     ).to.include({ start: '2026-12-01T09:00:00', end: '2026-12-01T10:00:00' });
   });
 
+  it('takes a METHOD away where it writes: what is stored is no message (RFC 4791, 4.1)', () => {
+    const stored = makeEvent(
+      'm',
+      { title: 'Visit', when: { kind: 'all-day', first: '2026-12-01', end: '2026-12-02' } },
+      { lane: 'l', pair: 'p' },
+      context,
+    );
+    const message = stored.replace('VERSION:2.0', 'VERSION:2.0\r\nMETHOD:REQUEST');
+    expect(readEvent(message, zones).values.title).to.equal('Visit');
+    expect(editEvent(message, { title: 'Later' }, context)).to.not.include('METHOD');
+  });
+
   it('gives an event of no length no end, which servers refuse', () => {
     const when = { kind: 'timed' as const, start: '2026-12-01T09:00:00', end: '2026-12-01T09:00:00', zone: 'Europe/London' };
     const text = makeEvent('a', { title: 'x', when }, mark, context);

@@ -24,7 +24,14 @@ const invitation = (more: Partial<Invitation> = {}): Invitation =>
     { ...invitationOf({ ...noValues, title: 'Tuning', when, attendees: [ada, ben] }, { uid: 'u', occurrence: null, sequence: 3 }), ...more },
     null,
   );
-const known = (email: string, knows: Invitation | null): KnownGuest => ({ pair: 'p', email, name: null, knows, reply: null, seen: { response: null, delivery: null } });
+const known = (email: string, knows: Invitation | null): KnownGuest => ({
+  pair: 'p',
+  email,
+  name: null,
+  knows,
+  reply: null,
+  seen: { response: null, delivery: null },
+});
 const notices = (guests: KnownGuest[], now: Partial<Invitation> | null, quiet = false) =>
   guestChanges(guests, now, zones, quiet).flatMap((c) => (c.notice === null ? [] : [`${c.notice.method} ${c.email}: ${c.notice.why}`]));
 
@@ -47,6 +54,18 @@ describe('messages to guests', () => {
     expect(notices(both, null)).to.deep.equal([`CANCEL ${ada.email}: it does not take place`, `CANCEL ${ben.email}: it does not take place`]);
     expect(notices(both, invitation({ status: 'cancelled' }))).to.have.length(2);
     expect(notices([known(ada.email, null)], null), 'a guest who never got a message').to.deep.equal([]);
+  });
+
+  it('is for single addresses alone: nothing that somebody wrote into the calendar adds a recipient', () => {
+    const odd = [
+      'a@post.example, boss@post.example',
+      'a@post.example\r\nBcc: b@post.example',
+      `${'x'.repeat(2000)}@post.example`,
+      'nobody',
+      '<b@post.example>',
+    ];
+    expect(notices([], invitation({ guests: [...odd.map((email) => ({ email })), ben] }))).to.deep.equal([`REQUEST ${ben.email}: a new guest`]);
+    expect(guestChanges([], invitation({ guests: odd.map((email) => ({ email })) }), zones), 'nor is anything noted of them').to.deep.equal([]);
   });
 
   it('takes what is not known of an event as the guests know it', () => {

@@ -177,6 +177,8 @@ export function editEvent(text: string, changes: MappedValues, context: EditCont
   const event = masterOf(roots);
   const calendar = roots.find((r) => r.components.includes(event)) ?? event;
   edit(calendar, event, changes, context);
+  // A message that somebody laid into the calendar as it came: what is stored bears none (RFC 4791, 4.1).
+  setLine(calendar, 'METHOD', null);
   const plain = (value: string) => ({ params: [], value });
   if (context.mark !== undefined) {
     setLine(event, MARK_LANE, plain(context.mark.lane));

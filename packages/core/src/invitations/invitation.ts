@@ -1,3 +1,4 @@
+import { isAddress } from '../maps/field-maps.ts';
 import type { Attendee, EventValues, PropertyName, Response } from '../maps/properties.ts';
 import { sameProperty } from '../maps/properties.ts';
 import type { When } from '../time/when.ts';
@@ -116,7 +117,10 @@ export function guestChanges(known: readonly KnownGuest[], now: Partial<Invitati
   const before = new Map(known.map((g) => [g.email, g]));
   if (now === null || now.status === 'cancelled')
     return known.map((g) => leaving(g, now === null ? 'it does not take place' : 'it is cancelled', quiet));
-  const guests = now.guests ?? known.flatMap((g) => (g.knows === null ? [] : [{ email: g.email, ...(g.name === null ? {} : { name: g.name }) }]));
+  // Whoever may write to the calendar may write anything there: what is no single address gets no message, and no row.
+  const invited = (now.guests ?? []).filter((g) => isAddress(g.email));
+  const earlier = () => known.flatMap((g) => (g.knows === null ? [] : [{ email: g.email, ...(g.name === null ? {} : { name: g.name }) }]));
+  const guests: Attendee[] = now.guests === undefined ? earlier() : invited;
   const there = new Set(guests.map((g) => g.email.toLowerCase()));
   const staying = guests.map((guest): GuestChange => {
     const email = guest.email.toLowerCase();
