@@ -71,6 +71,18 @@ const shots: Record<string, (page: Page) => Promise<void>> = {
     await p.getByRole('tab', { name: /^Guests/ }).click();
     await p.getByText('The mail as a guest sees it').first().waitFor();
   },
+  'lane-editor-rows': async (p) => {
+    await p.goto(`${settings.address}/lanes/concerts`);
+    await p.getByRole('button', { name: 'Change', exact: true }).click();
+    await p.getByRole('tab', { name: 'Sides' }).waitFor();
+    await p.getByRole('tab', { name: /^Fields/ }).click();
+    await p.getByLabel('Collection of the rows').scrollIntoViewIfNeeded();
+  },
+  'item-rows': async (p) => {
+    const { items } = JSON.parse(monsoon(['items', 'concerts', '--json'])) as { items: { recordId: string; label: string }[] };
+    await p.goto(`${settings.address}/lanes/concerts/items/${items.find((i) => i.label === 'Schools concert')?.recordId}/concert`);
+    await p.getByRole('heading', { name: 'History' }).waitFor();
+  },
   reply: async (p) => {
     const room = settings.address.replace(/\d+$/, (port) => String(Number(port) + 12));
     const { items } = (await (await fetch(`${room}/api/mails`)).json()) as { items: { text: string }[] };

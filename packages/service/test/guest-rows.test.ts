@@ -123,6 +123,36 @@ describe('guests as rows of another collection', function () {
     expect(await book.sql(`select id from appointments where title = 'Choir'`)).to.have.length(1);
   });
 
+  it('refer to people of a third collection, where guests who are not among them are listed', async () => {
+    await book.sql(`
+      create table contact (id serial primary key, name text, email text);
+      insert into contact (name, email) values ('Ada Lark', 'ada.lark@post.example'), ('Ben Moor', 'ben@post.example');
+      create table meeting (id serial primary key, title text, start timestamptz, minutes int, people int[] not null default '{}');
+      create table visitor (meeting int references meeting, contact int references contact, reply text, primary key (meeting, contact));`);
+    await book.use({
+      appointments,
+      attendance: attendanceTable,
+      meeting: { types: { people: 'references', minutes: 'duration' }, write: ['title', 'start', 'minutes', 'people'], create: true },
+      visitor: { write: ['meeting', 'contact', 'reply'], create: true },
+    });
+    const meetings = await book.lane('meetings', 'meeting', {
+      ...lane({ rows: 'visitor', record: 'meeting', guest: 'contact', in: 'contact', reply: 'reply', make: true }),
+      fields: {
+        title: { copy: 'title' },
+        attendees: { people: 'people', in: 'contact' },
+        replies: { rows: 'visitor', record: 'meeting', guest: 'contact', in: 'contact', reply: 'reply', make: true },
+      },
+    });
+    const lines =
+      'DTSTART:20270304T090000Z\r\nDTEND:20270304T100000Z\r\nATTENDEE;PARTSTAT=ACCEPTED:mailto:BEN@post.example\r\nATTENDEE:mailto:zelda@elsewhere.example';
+    await meetings.put('quartet', eventText('quartet', `SUMMARY:Quartet\r\n${lines}`));
+    await meetings.run();
+    expect(await book.sql('select meeting, contact, reply from visitor')).to.deep.equal([{ meeting: 1, contact: 2, reply: 'accepted' }]);
+    const item = await office.client.item('meetings', '1');
+    expect(item.history[0]!.notes).to.include('without a row in visitor, so kept on the calendar alone: zelda@elsewhere.example');
+    expect(item.record.values!['attendees'], 'the item says whom the record means').to.deep.equal([{ email: 'ben@post.example' }]);
+  });
+
   it('are refused with the reason where they cannot be kept', async () => {
     const wrong = async (map: object) => {
       try {

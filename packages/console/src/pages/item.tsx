@@ -184,17 +184,18 @@ function Banks({ item }: { item: ItemDetail }) {
             {names.map((name) => {
               const at = (side: object | null | undefined) => (side as Record<string, unknown> | null | undefined)?.[name];
               const [record, base, event] = [at(item.record.values), at(item.baseline?.record), at(item.event.values)];
-              const moved = (value: unknown) => (sayValue(name, value) === sayValue(name, base) ? '' : 'bg-sunk');
+              // Each side against what it said itself: the two may say the same in different words.
+              const moved = (value: unknown, before: unknown) => (sayValue(name, value) === sayValue(name, before) ? '' : 'bg-sunk');
               return (
                 <tr key={name}>
                   <th scope="row">{name}</th>
-                  <td className={moved(record)}>
+                  <td className={moved(record, base)}>
                     <Cell name={name} value={record} />
                   </td>
                   <td className="text-soft">
                     <Cell name={name} value={base} />
                   </td>
-                  <td className={moved(event)}>
+                  <td className={moved(event, at(item.baseline?.event))}>
                     <Cell name={name} value={event} />
                   </td>
                 </tr>

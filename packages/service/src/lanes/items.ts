@@ -17,6 +17,7 @@ import { OutsideError } from '@monsoon/systems';
 import { and, desc, eq, isNull, or, type SQL, sql } from 'drizzle-orm';
 import type { App } from '../app.ts';
 import { HttpProblem, notFound } from '../http/problem.ts';
+import { withDirectories } from '../run/directories.ts';
 import { viewOf } from '../run/event-view.ts';
 import { type OpenWork, openWork } from '../run/work.ts';
 import { noRun, runStore } from '../storage/run-store.ts';
@@ -246,7 +247,9 @@ export async function itemDetail(
       .where(and(mine(holds), eq(holds.state, 'open'))),
   ]);
   const work = await openItems(app, lane, signal);
-  const { context, sides } = work;
+  const { sides } = work;
+  // Without the people that it refers to, an item still shows everything else.
+  const context = (await attempt(() => withDirectories(work))).value ?? work.context;
   const record = eventAlone
     ? { value: null, trouble: null }
     : await attempt(() => sides.records.read(lane.definition.records.collection, item, signal));
