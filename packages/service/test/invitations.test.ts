@@ -167,7 +167,7 @@ describe('guests, invitations and replies', function () {
       await room.deliver(raw.join('\r\n'));
     };
     const itip = readItip(mail!);
-    const reply = (uid: string, guest: string, partstat: string, stamp: string, sequence = itip.sequence) =>
+    const reply = (uid: string, guest: string, partstat: string, stamp: string, sequence = itip.sequence, more: string[] = []) =>
       [
         'BEGIN:VCALENDAR',
         'VERSION:2.0',
@@ -175,6 +175,7 @@ describe('guests, invitations and replies', function () {
         'BEGIN:VEVENT',
         `UID:${uid}`,
         `SEQUENCE:${sequence}`,
+        ...more,
         `DTSTAMP:${stamp}`,
         `ATTENDEE;PARTSTAT=${partstat}:mailto:${guest}`,
         'ORGANIZER:mailto:visits@alder-wren.example',
@@ -186,10 +187,17 @@ describe('guests, invitations and replies', function () {
     await write(ada.email, reply('unknown@post.example', ada.email, 'DECLINED', soon));
     await write(ada.email, null);
     await write(ada.email, 'BEGIN:VCALENDAR\r\nMETHOD:REPLY\r\nEND:VCALENDAR');
+    // About one occurrence alone, and the same once more: the record knows no occurrences.
+    const once = reply(itip.uid, ada.email, 'DECLINED', soon, itip.sequence, ['RECURRENCE-ID:20270309T090000Z']);
+    for (let i = 0; i < 2; i++) await write(ada.email, once);
     // An older one comes late, and the newest last.
     await write(ada.email, reply(itip.uid, ada.email, 'DECLINED', '20200101T000000Z'));
     await write(ada.email, reply(itip.uid, ada.email, 'TENTATIVE', soon));
     await eventually('the last reply', async () => (await replies()) === 'Ada Lark: tentative');
+    const single = (await office.client.item('tuning-visits', id)).guests[0]!.log.filter((l) => l.detail.includes('alone'));
+    expect(single.map((l) => `${l.what} ${l.detail}`)).to.deep.equal([
+      'declined for the occurrence of 2027-03-09 alone, by mail of 2099-01-01T00:00:00Z',
+    ]);
 
     await answer({ answer: 'COUNTER', days: '2' });
     const hold = await eventually('the question', async () => (await office.client.holds()).items[0]);

@@ -48,16 +48,36 @@ async function takeMail(app: App, mail: IncomingMail): Promise<boolean> {
   return answer !== null && takeAnswer(app, answer, mail.from);
 }
 
+interface About {
+  pair: string;
+  lane: string;
+}
+
 /** The pair whose guests an answer is about: the event by its UID, or one occurrence of it. */
-async function pairOf(app: App, { uid, occurrence }: ItipReply): Promise<{ pair: string; lane: string } | null> {
+async function pairOf(app: App, uid: string, occurrence: string | null): Promise<About | null> {
   const { rows } = await app.db.execute<{ pair: string; lane: string }>(sql`
     select pair, lane from guests where knows->>'uid' = ${uid} and knows->>'occurrence' is not distinct from ${occurrence}::text limit 1`);
   return rows[0] ?? null;
 }
 
+/**
+ * An answer about one occurrence of a series that is one record: the record knows no occurrences, so it is kept in the
+ * guest's log, once, where people see it.
+ */
+async function noteSingle(app: App, about: About, { occurrence, attendee, method, stamp, comment }: ItipReply): Promise<void> {
+  const day = (occurrence ?? '').replace(/^(\d{4})(\d\d)(\d\d).*$/, '$1-$2-$3');
+  const what = method === 'COUNTER' ? 'proposed another time' : (attendee.response ?? 'needs action');
+  const detail = `for the occurrence of ${day} alone, by mail of ${stamp}${comment === null ? '' : `: ${comment}`}`;
+  const note = { ...about, email: attendee.email.toLowerCase(), what, detail };
+  const same = and(eq(guestLog.pair, note.pair), eq(guestLog.email, note.email), eq(guestLog.what, what), eq(guestLog.detail, detail));
+  if ((await app.db.$count(guestLog, same)) === 0) await app.db.insert(guestLog).values(note);
+  await app.announcer.announce(['guests', 'items']);
+}
+
 /** Who answers is who sends: an answer in somebody else's name is shown, and not believed (RFC 6047, 3). */
 async function takeAnswer(app: App, answer: ItipReply, from: readonly string[]): Promise<boolean> {
-  const about = await pairOf(app, answer);
+  const exact = await pairOf(app, answer.uid, answer.occurrence);
+  const about = exact ?? (await pairOf(app, answer.uid, null));
   if (about === null) {
     app.log.info('a reply to no event of ours was left');
     return false;
@@ -70,6 +90,10 @@ async function takeAnswer(app: App, answer: ItipReply, from: readonly string[]):
       .values({ ...about, email, what: 'not believed', detail: `${said}, in a mail from ${from.join(', ').slice(0, 300) || 'an unknown sender'}` });
     await app.announcer.announce(['guests', 'items']);
     return false;
+  }
+  if (exact === null) {
+    await noteSingle(app, about, { ...answer, attendee: { ...answer.attendee, email } });
+    return true;
   }
   const { sequence, stamp, comment } = answer;
   if (answer.method === 'COUNTER') {
