@@ -338,7 +338,7 @@ export class ExactWorld {
       // What it shows differently itself stays its doing.
       if (pair.loose !== true) pair.base.lane = this.lane;
       else if (pair.redefined !== true) pair.base.lane = undefined;
-      pair.base.fields = after.records.get(pair.record!)?.fields;
+      pair.base.fields = pair.merged ?? after.records.get(pair.record!)?.fields;
       pair.base.stamps = { record: after.records.get(pair.record!)?.modified ?? null, event: after.events.get(pair.event!)?.modified ?? null };
     }
     this.model.pairs = allowed.pairs;

@@ -30,6 +30,8 @@ export interface ModelPair {
   redefined?: boolean;
   /** both sides were looked at, and something of them was agreed on, in the run at hand */
   seen?: boolean;
+  /** the record as this pair's merge left it: another moment may have changed it after that */
+  merged?: Fields;
 }
 
 export interface Ended {
@@ -95,7 +97,7 @@ export class Model {
     const end: Ended = {
       records: new Map([...records].map(([id, r]) => [id, r.fields])),
       events: new Map([...events].map(([href, e]) => [href, e.values])),
-      pairs: this.pairs.map((p) => ({ ...p, seen: false })),
+      pairs: this.pairs.map(({ merged: _before, ...p }) => ({ ...p, seen: false })),
       reasons: new Map(),
       quiet: new Set(),
       maybe: new Map(),
@@ -473,6 +475,7 @@ export class Model {
       }
       if (!same(merged.record as Values, before as Values) || !same(merged.event, event.values)) end.rewrites++;
       end.records.set(pair.record!, merged.record);
+      pair.merged = merged.record;
       end.events.set(pair.event!, merged.event);
       const key = `${pair.record} ${pair.moment}`;
       say(key, merged.unfit ? 'unfit value' : null);
