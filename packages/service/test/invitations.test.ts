@@ -194,6 +194,9 @@ describe('guests, invitations and replies', function () {
     await write(ada.email, reply(itip.uid, ada.email, 'DECLINED', '20200101T000000Z'));
     await write(ada.email, reply(itip.uid, ada.email, 'TENTATIVE', soon));
     await eventually('the last reply', async () => (await replies()) === 'Ada Lark: tentative');
+    const march = { step: 'month' as const, from: '2027-03-01', until: '2027-03-31', zone: 'Europe/London' };
+    const counted = async () => (await office.client.counts({ ...march, by: 'replies' })).groups.map((g) => `${g.name} ${g.counts.join()}`);
+    await eventually('the replies in numbers', async () => (await counted()).join() === 'tentative 1');
     const single = (await office.client.item('tuning-visits', id)).guests[0]!.log.filter((l) => l.detail.includes('alone'));
     expect(single.map((l) => `${l.what} ${l.detail}`)).to.deep.equal([
       'declined for the occurrence of 2027-03-09 alone, by mail of 2099-01-01T00:00:00Z',

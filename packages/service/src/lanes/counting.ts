@@ -1,4 +1,5 @@
 import {
+  type Attendee,
   type Countable,
   type CountStep,
   countItems,
@@ -74,6 +75,9 @@ export async function countAnswer(app: App, ask: CountAsk) {
 const unfit = (name: string, reason: string) => new HttpProblem(422, 'The query does not fit', reason, [{ pointer: `/${name}`, reason }]);
 const NOTHING = '(none)';
 const said = (value: unknown): string => sayAny(value) || NOTHING;
+/** What an event counts as: of its replies each counts, one for each guest. */
+const groupsOf = (by: string, value: unknown): string[] =>
+  by === 'replies' ? ((value ?? []) as Attendee[]).map((guest) => guest.response ?? 'needs action') : [said(value)];
 
 /** Events are told apart by what events have. */
 function ofEvents(by: string, also: string[] = []): void {
@@ -98,13 +102,18 @@ async function ofLanes(app: App, ask: CountAsk, zone: Zone): Promise<{ items: Co
         .select({
           id: pairs.id,
           when: sql<When | null>`${pairs.baseline} -> 'event' -> 'when'`,
-          value: sql<unknown>`${pairs.baseline} -> 'event' -> ${by}::text`,
+          // The guests stand there with their replies, whichever of the two the lane maps.
+          value: sql<unknown>`coalesce(${pairs.baseline} -> 'event' -> ${by}::text, case when ${by}::text = 'replies' then ${pairs.baseline} -> 'event' -> 'attendees' end)`,
         })
         .from(pairs)
         .where(and(eq(pairs.lane, lane.id), notInArray(pairs.state, ['unlinked', 'removed']), gt(pairs.id, last)))
         .orderBy(asc(pairs.id))
         .limit(PAGE);
-      for (const { when, value } of rows) if (when !== null) items.push({ day: dayOf(app, when, zone), group: by === 'lane' ? name : said(value) });
+      for (const { when, value } of rows) {
+        if (when === null) continue;
+        const day = dayOf(app, when, zone);
+        for (const group of by === 'lane' ? [name] : groupsOf(by, value)) items.push({ day, group });
+      }
       if (rows.length < PAGE) break;
       last = rows.at(-1)!.id;
     }
@@ -185,8 +194,9 @@ async function ofCalendar(app: App, ask: CountAsk, zone: Zone): Promise<{ items:
       for (const { href, text } of occurring(await calendars.read(found.href, hrefs.slice(at, at + CHUNK), signal), window, app)) {
         const values = valuesIn(text, app);
         if (values?.when == null) continue;
-        const group = ask.by === undefined ? found.name : said((values as unknown as Record<string, unknown>)[ask.by]);
-        items.set(href, { day: dayOf(app, values.when, zone), group });
+        const day = dayOf(app, values.when, zone);
+        const groups = ask.by === undefined ? [found.name] : groupsOf(ask.by, (values as unknown as Record<string, unknown>)[ask.by]);
+        for (const [i, group] of groups.entries()) items.set(`${href} ${i}`, { day, group });
       }
     if (items.size >= MOST) return { items: [...items.values()], complete: false };
   }
