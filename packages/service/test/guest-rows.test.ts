@@ -102,6 +102,18 @@ describe('guests as rows of another collection', function () {
     await eventually('the row is gone', async () => (await attendance(id)).length === 1);
   });
 
+  it('are made again where somebody deleted one and the guest replies', async () => {
+    const id = await made('Sackbut', 'ada.lark@post.example');
+    await appts.run();
+    await book.sql('delete from attendance where appointment = $1', [id]);
+    const { href } = await appts.event('SUMMARY:Sackbut');
+    await appts.edit(href, (text) => text.replace(/(ATTENDEE[^:]*?)(;PARTSTAT=NEEDS-ACTION)([^:]*:mailto:ada)/, '$1;PARTSTAT=ACCEPTED$3'));
+    await appts.run();
+    await appts.run({ sweep: true });
+    expect(await attendance(id)).to.deep.equal([{ email: 'ada.lark@post.example', name: null, reply: 'accepted' }]);
+    expect((await office.client.holds()).items).to.deep.equal([]);
+  });
+
   it('come with a record that is made of an event; a row that its table refuses is tried again, and the record is not made twice', async () => {
     await book.sql(`alter table attendance add constraint short check (length(email) < 20) not valid`);
     await appts.put(

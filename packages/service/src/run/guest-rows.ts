@@ -52,6 +52,13 @@ export class GuestRows {
     await this.#reading;
   }
 
+  /** Everything is listed anew: a list of changes can lack what was deleted. */
+  async readWhole(signal: AbortSignal): Promise<void> {
+    this.#cursor = null;
+    this.forget();
+    await this.refresh(signal);
+  }
+
   /** What is known may be out of date. */
   forget(): void {
     this.#readAt = Number.NEGATIVE_INFINITY;
@@ -191,6 +198,7 @@ export class GuestRows {
   /** The row as a whole, if it still says what is known of it. */
   async #asKnown(known: KnownRow, signal: AbortSignal): Promise<RecordItem> {
     const item = await this.#records.read(this.map.rows, known.id, signal);
+    if (item === null) this.#drop(known.id);
     const row = item === null ? null : this.#rowOf(item, await this.#emails(signal));
     if (item === null || canonical(row) !== canonical(known)) throw this.#changed(known.record);
     return item;

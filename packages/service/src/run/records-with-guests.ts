@@ -56,7 +56,7 @@ class RecordsWithGuests implements Records {
 
   async *pull(collection: string, cursor: string | null, signal: AbortSignal): AsyncIterable<RecordPage> {
     const has = collection === this.#collection;
-    if (has) await this.#refresh(signal);
+    if (has) for (const rows of this.#rows) await (cursor === null ? rows.readWhole(signal) : rows.refresh(signal));
     for await (const page of this.#records.pull(collection, cursor, signal))
       yield has ? { ...page, items: page.items.map((item) => this.#withRows(item)) } : page;
   }
