@@ -126,7 +126,8 @@ export { type FieldMap, type GuestRowsMap, mapDirections, type RepeatFields } fr
 export { attendeeOf, show, take } from './maps/field-maps.ts';
 export { guestRowsField } from './maps/guest-rows.ts';
 export { parseJoin, unjoin } from './maps/join.ts';
-export { checkFieldMap, checkMapShape, directionOf } from './maps/map-fields.ts';
+export { checkFieldMap, directionOf } from './maps/map-fields.ts';
+export { checkMapShape } from './maps/map-shape.ts';
 export {
   type Attendee,
   type EventValues,

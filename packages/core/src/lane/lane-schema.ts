@@ -1,6 +1,6 @@
 import * as yup from 'yup';
 import { type FieldMap, type MapDirection, mapDirections } from '../maps/field-map.ts';
-import { checkMapShape } from '../maps/map-fields.ts';
+import { checkMapShape } from '../maps/map-shape.ts';
 import { type MappableName, mappableNames, type PropertyName, propertyNames } from '../maps/properties.ts';
 import { type Condition, testNames } from '../record/condition.ts';
 import { ConditionTextError, parseCondition } from '../record/condition-text.ts';
