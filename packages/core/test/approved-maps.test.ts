@@ -1,5 +1,20 @@
-import { checkFieldMap, checkMapShape, type FieldMap, mapDirections, mappableNames, parseJoin, show, take, unjoin } from '@monsoon/core';
+import {
+  type Collection,
+  checkFieldMap,
+  checkLane,
+  checkMapShape,
+  type Field,
+  type FieldMap,
+  mapDirections,
+  mappableNames,
+  parseJoin,
+  parseLane,
+  show,
+  take,
+  unjoin,
+} from '@monsoon/core';
 import { fields, keeps, people, records, said } from './approved-fixtures.ts';
+import { zones } from './engine-fixtures.ts';
 
 const mapContext = { fields, directories: new Map([['staff', people]]) };
 const maps: FieldMap[] = [
@@ -160,4 +175,85 @@ describe('what is said and done is as it was approved: field maps', () => {
       `unjoin ${JSON.stringify(text)}: ${['', 'x', '1 2', 'x y z'].map((t) => said(() => unjoin(parseJoin(text), 'a', { a: '1', b: '2' }, t, (s) => s.trim()))).join(' | ')}`,
     ]),
   ]);
+
+  keeps('which rows of guests are refused', () => {
+    const may = { create: true, change: true, remove: false };
+    const collection = (name: string, own: Field[], more: Partial<Collection> = {}): Collection => ({
+      name,
+      label: `The ${name}`,
+      fields: own,
+      may,
+      retries: 'none',
+      stamps: { created: false, modified: false },
+      ...more,
+    });
+    const visits = collection('visits', fields);
+    const rows: Field[] = [
+      { name: 'visit', label: 'Visit', type: 'reference' },
+      { name: 'email', label: 'E-mail', type: 'text' },
+      { name: 'contact', label: 'Contact', type: 'reference' },
+      { name: 'name', label: 'Name', type: 'text' },
+      { name: 'reply', label: 'Reply', type: 'choice', choices: ['coming', 'not coming'] },
+      { name: 'words', label: 'Words', type: 'text' },
+      { name: 'sealed', label: 'Sealed', type: 'text', readOnly: true },
+      { name: 'on', label: 'On', type: 'date' },
+    ];
+    const contacts = collection('contacts', [{ name: 'email', label: 'E-mail', type: 'text' }]);
+    const sound = { rows: 'visitors', record: 'visit', guest: 'email', name: 'name', reply: 'words', make: true };
+    const values = { accepted: 'coming' };
+    const changes: Record<string, unknown>[] = [
+      {},
+      { rows: 'visitor' },
+      { record: 'visits' },
+      { record: 'on' },
+      { guest: 'contact' },
+      { guest: 'contact', in: 'contacts' },
+      { guest: 'email', in: 'contacts' },
+      { guest: 'contact', in: 'contact' },
+      { guest: 'contact', in: 'contacts', email: 'mail' },
+      { guest: 'contact', in: 'visits' },
+      { email: 'email' },
+      { name: 'on' },
+      { reply: 'sealed' },
+      { reply: 'reply' },
+      { reply: 'reply', values },
+      { reply: 'reply', values: { accepted: 'yes' } },
+      { reply: 'reply', values, uninvited: 'off' },
+      { reply: undefined, uninvited: 'off' },
+      { reply: undefined, make: false },
+      { direction: '<->' },
+      { record: undefined },
+      { name: '' },
+      { make: 'yes' },
+      { values: 'coming' },
+      { values: { perhaps: 'coming' } },
+      { also: 'this' },
+    ];
+    const refused = (change: object, held: Partial<Collection['may']> = {}, more: object = {}): string => {
+      const input = {
+        name: 'Visits',
+        records: { system: 'a', collection: 'visits' },
+        calendar: { system: 'b', calendar: '/c/' },
+        zone: 'Europe/London',
+        direction: '<->',
+        moments: [{ name: 'visit', when: { start: 'start', length: 'length' } }],
+        fields: { title: { copy: 'text' }, replies: { ...sound, ...change } },
+        ...more,
+      };
+      try {
+        const all = [visits, collection('visitors', rows, { may: { ...may, ...held } }), contacts];
+        return checkLane(parseLane(JSON.parse(JSON.stringify(input))), visits, zones, all)
+          .map((p) => `${p.pointer}: ${p.reason}`)
+          .join(' | ');
+      } catch (error) {
+        return (error as Error).message;
+      }
+    };
+    return [
+      ...changes.map((change) => `${JSON.stringify(change, (_, v: unknown) => v ?? null)}: ${refused(change)}`),
+      `rows that may not be made: ${refused({}, { create: false })}`,
+      `rows that may not be changed: ${refused({}, { change: false })}`,
+      `a lane that changes no records: ${refused({}, {}, { direction: '->' })}`,
+    ];
+  });
 });

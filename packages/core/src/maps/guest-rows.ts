@@ -68,7 +68,7 @@ export function checkGuestRows(map: GuestRowsMap, mayChange: boolean, collection
     ];
   const problems: Problem[] = [];
   const named = (where: keyof GuestRowsMap, types: readonly FieldType[], use: string, within: Collection = inside): void => {
-    const name = map[where] as string | undefined;
+    const name = (map[where] as string | undefined) ?? (within === inside ? undefined : 'email');
     if (name === undefined) return;
     const field = within.fields.find((f) => f.name === name);
     const reason = field === undefined ? missing(name, within) : unfit(field, types, use, within);
@@ -85,7 +85,7 @@ export function checkGuestRows(map: GuestRowsMap, mayChange: boolean, collection
   const people = map.in === undefined ? undefined : collections.find((c) => c.name === map.in);
   if (map.in !== undefined && people === undefined)
     problems.push({ pointer: `${pointer}/in`, reason: `there is no collection "${map.in}"; there are ${names.join(', ')}` });
-  if (people !== undefined && map.email !== undefined) named('email', ['text', 'long text', 'web address'], 'holds no address', people);
+  if (people !== undefined) named('email', ['text', 'long text', 'web address'], 'holds no address', people);
   if (map.email !== undefined && map.in === undefined)
     problems.push({ pointer: `${pointer}/email`, reason: 'email is the field with the address in the collection "in", which is not given' });
   const choices = inside.fields.find((f) => f.name === map.reply)?.choices;
