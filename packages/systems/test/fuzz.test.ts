@@ -260,9 +260,9 @@ describe('what is very large', () => {
       const pause = await measured(() => work(text));
       if (process.env['MONSOON_FUZZ_SAY'] !== undefined) console.log(`      ${name}: ${Math.round(pause)} ms`);
       // A quiet machine needs less than 100 ms, and as much to parse 8 MB of JSON, which cannot be done in pieces. What is not linear
-      // takes seconds.
+      // takes many seconds. The collector's threads count, too, and a busy machine gives them more to do.
       const bare = await measured(() => JSON.parse(wide));
-      expect(pause, 'milliseconds of work without a turn').to.be.lessThan(Math.max(400, 4 * bare));
+      expect(pause, 'milliseconds of work without a turn').to.be.lessThan(Math.max(2000, 10 * bare));
     });
 
   /**
