@@ -71,7 +71,9 @@ export function checkGuestRows(map: GuestRowsMap, mayChange: boolean, collection
     const name = (map[where] as string | undefined) ?? (within === inside ? undefined : 'email');
     if (name === undefined) return;
     const field = within.fields.find((f) => f.name === name);
-    const reason = field === undefined ? missing(name, within) : unfit(field, types, use, within);
+    // Of the people, the address is only read.
+    const reason =
+      field === undefined ? missing(name, within) : unfit({ ...field, readOnly: within === inside && field.readOnly }, types, use, within);
     if (reason !== null) problems.push({ pointer: `${pointer}/${where}`, reason });
   };
   named('record', ['reference', 'text', 'long text', 'number'], 'cannot refer to a record');

@@ -23,6 +23,8 @@ interface KnownRow extends GuestRow {
   record: string;
 }
 
+const nameOf = (record: string, { email }: GuestRow): string => JSON.stringify([record, email.toLowerCase()]);
+
 /** The rows of one map, by record: read whole once, and by changes afterwards. */
 export class GuestRows {
   readonly map: GuestRowsMap;
@@ -31,6 +33,8 @@ export class GuestRows {
   readonly #collection: Collection;
   readonly #byId = new Map<string, KnownRow>();
   readonly #byRecord = new Map<string, Set<string>>();
+  /** how often the row of a guest was deleted */
+  readonly #gone = new Map<string, number>();
   #cursor: string | null = null;
   #readAt = Number.NEGATIVE_INFINITY;
   #took = 0;
@@ -46,14 +50,23 @@ export class GuestRows {
   /** Looks at what changed since. A listing that takes long is not asked for again at once. */
   async refresh(signal: AbortSignal): Promise<void> {
     if (performance.now() - this.#readAt < Math.max(FRESH, 10 * this.#took)) return;
+    // Another run may be reading, and may give up for a reason of its own.
+    if (await this.#isReadByAnother()) return;
     this.#reading ??= this.#read(signal).finally(() => {
       this.#reading = null;
     });
     await this.#reading;
   }
 
+  async #isReadByAnother(): Promise<boolean> {
+    if (this.#reading === null) return false;
+    const [outcome] = await Promise.allSettled([this.#reading]);
+    return outcome.status === 'fulfilled';
+  }
+
   /** Everything is listed anew: a list of changes can lack what was deleted. */
   async readWhole(signal: AbortSignal): Promise<void> {
+    await this.#isReadByAnother();
     this.#cursor = null;
     this.forget();
     await this.refresh(signal);
@@ -68,13 +81,14 @@ export class GuestRows {
     const started = performance.now();
     const emails = await this.#emails(signal);
     const seen = new Set<string>();
-    for await (const page of this.#records.pull(this.map.rows, this.#cursor, signal)) {
+    const since = this.#cursor;
+    for await (const page of this.#records.pull(this.map.rows, since, signal)) {
       for (const item of page.items) {
         this.#note(item, emails);
         seen.add(item.id);
       }
       for (const id of page.gone) this.#drop(id);
-      if (page.complete === true || (this.#cursor === null && page.cursor !== undefined))
+      if (page.complete === true || (since === null && page.cursor !== undefined))
         for (const id of this.#byId.keys()) if (!seen.has(id)) this.#drop(id);
       if (page.cursor !== undefined) this.#cursor = page.cursor;
     }
@@ -89,7 +103,7 @@ export class GuestRows {
   }
 
   #note(item: RecordItem, emails: ReadonlyMap<string, string>): void {
-    this.#drop(item.id);
+    this.#take(item.id);
     const row = this.#rowOf(item, emails);
     if (row === null) return;
     this.#byId.set(row.id, row);
@@ -97,11 +111,20 @@ export class GuestRows {
     this.#byRecord.set(row.record, ids.add(row.id));
   }
 
-  #drop(id: string): void {
+  #take(id: string): KnownRow | undefined {
     const row = this.#byId.get(id);
-    if (row === undefined) return;
+    if (row === undefined) return undefined;
     this.#byId.delete(id);
     this.#byRecord.get(row.record)?.delete(id);
+    return row;
+  }
+
+  /** The row is gone from its system. */
+  #drop(id: string): void {
+    const row = this.#take(id);
+    if (row === undefined) return;
+    const name = nameOf(row.record, row);
+    this.#gone.set(name, (this.#gone.get(name) ?? 0) + 1);
   }
 
   #rowOf({ id, fields }: RecordItem, emails: ReadonlyMap<string, string>): KnownRow | null {
@@ -166,9 +189,10 @@ export class GuestRows {
       ...(map.name === undefined || row.name === undefined ? {} : { [map.name]: row.name }),
       ...(map.reply === undefined || row.response === undefined ? {} : { [map.reply]: row.response }),
     };
-    // The same row asked for again after a lost answer is the same row, where the system can tell.
+    // The same row asked for again after a lost answer is the same row, where the system can tell; one that was deleted is not.
+    const name = nameOf(record, row);
     const key = createHash('sha256')
-      .update(JSON.stringify([map.rows, record, row.email.toLowerCase()]))
+      .update(JSON.stringify([map.rows, name, this.#gone.get(name) ?? 0]))
       .digest('hex')
       .slice(0, 32);
     await this.#writing(this.#records.create(map.rows, fields, key, signal), signal);
