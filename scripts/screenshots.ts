@@ -53,7 +53,10 @@ const shots: Record<string, (page: Page) => Promise<void>> = {
     await p.getByRole('cell', { name: 'in sync' }).first().waitFor();
   },
   'lane-settings': async (p) => void (await p.goto(`${settings.address}/lanes/tuning-visits?tab=settings`)),
-  item: async (p) => void (await p.goto(`${settings.address}/lanes/tuning-visits/items/V-1118/visit`)),
+  item: async (p) => {
+    await p.goto(`${settings.address}/lanes/tuning-visits/items/V-1118/visit`);
+    await p.getByRole('heading', { name: 'History' }).waitFor();
+  },
   guests: async (p) => {
     await p.goto(`${settings.address}/lanes/tuning-visits?tab=guests`);
     await p.getByLabel('Guests in state').selectOption('sent');

@@ -2,7 +2,7 @@ import { basename, extname } from 'node:path';
 import { createInterface } from 'node:readline/promises';
 import type { PreviewAnswer } from '@monsoon/contract';
 import { type MonsoonClient, ServiceProblem } from '@monsoon/contract/client';
-import { propertyNames, sayAny } from '@monsoon/core/text';
+import { propertyNames, sayAny, sayProperty } from '@monsoon/core/text';
 import { type Command, Option } from 'commander';
 import { stringify } from 'yaml';
 import { withContext } from '../context.ts';
@@ -202,7 +202,7 @@ async function makeWithFeed(client: MonsoonClient, [system, collection]: [string
 }
 
 function printSides(record: unknown, event: unknown): void {
-  const say = (side: unknown, name: string) => sayAny((side as Record<string, unknown> | null)?.[name]);
+  const say = (side: unknown, name: string) => sayProperty(name, (side as Record<string, unknown> | null)?.[name]);
   const names = propertyNames.filter((n) => say(record, n) !== '' || say(event, n) !== '');
   print(
     table(

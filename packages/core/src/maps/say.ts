@@ -16,9 +16,11 @@ export function sayAny(value: unknown): string {
   return label ?? (sayPerson(person) || id) ?? '';
 }
 
-/** A value of a property in words: of the replies, who replied what. */
+/** A value of a property in words: of the guests, who they are; of the replies, who replied what. */
 export function sayProperty(name: string, value: unknown): string {
-  if (name.split('>')[0] !== 'replies' || !Array.isArray(value)) return sayAny(value);
+  const [property] = name.split('>');
+  if (property === 'attendees' && Array.isArray(value)) return sayAny(value.map(({ response: _reply, ...guest }) => guest));
+  if (property !== 'replies' || !Array.isArray(value)) return sayAny(value);
   return (value as { name?: string; email: string; response?: string }[])
     .map((g) => `${g.name ?? g.email}: ${g.response ?? 'needs action'}`)
     .join('; ');
