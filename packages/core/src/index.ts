@@ -109,6 +109,7 @@ export {
   type Departures,
   departureChoices,
   type FieldMaps,
+  fieldMapsOf,
   type LaneDefinition,
   type Moment,
   type Permissions,

@@ -310,6 +310,7 @@ describe('what is said and done is as it was approved: conditions and lane files
       ['each occurrence towards the calendar', { direction: '->', events: { repeating: 'each occurrence' } }],
       ['an earlier word', { events: { repeating: 'take' }, departures: { eventDeleted: 'part' } }],
       ['another earlier word', { departures: { eventDeleted: 'make again' } }],
+      ['an earlier word for no invitations', { invitations: { by: 'nobody' } }],
       [
         'what is removed without leave',
         { may: { calendar: { remove: false } }, departures: { recordDeleted: 'remove', filteredOut: 'remove', dateLost: 'remove' } },

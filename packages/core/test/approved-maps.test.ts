@@ -225,6 +225,7 @@ describe('what is said and done is as it was approved: field maps', () => {
       { record: undefined },
       { name: '' },
       { make: 'yes' },
+      { default: 'coming' },
       { values: 'coming' },
       { values: { perhaps: 'coming' } },
       { also: 'this' },

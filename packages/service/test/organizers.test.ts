@@ -55,7 +55,7 @@ describe('an event that somebody else organises', function () {
       const id = item!.recordId!;
       const event = async () => (await dav(office.diary, 'GET', href)).text.replace(/\r?\n[ \t]/g, '');
       const status = async () => (await office.frontDesk.call<{ status: string }>('GET', `/visits/${id}`)).status;
-      expect(await status(), 'nobody has replied for us').to.equal('provisional');
+      expect(await status(), 'no reply of ours yet').to.equal('provisional');
       await office.frontDesk.call('PATCH', `/visits/${id}`, { status: 'booked' });
       await office.run();
       expect(await event(), 'our own reply goes out, and nothing of theirs')

@@ -6,7 +6,7 @@ import type { Edited, Editing } from './draft.ts';
 type Invitations = LaneDefinition['invitations'];
 
 const ways: { value: Invitations['by']; label: string; means: string }[] = [
-  { value: 'nobody', label: 'nobody', means: 'Guests stand on the event. They get no message from Monsoon or the calendar server.' },
+  { value: 'none', label: 'none', means: 'Guests stand on the event. They get no message from Monsoon or the calendar server.' },
   {
     value: 'mail',
     label: 'Monsoon, by mail',
@@ -18,7 +18,7 @@ const ways: { value: Invitations['by']; label: string; means: string }[] = [
 /** Who invites the guests, how many messages there may be, and what the mail looks like. */
 export function GuestsSection({ lane, change, wrong, preview }: Editing) {
   const said: Partial<Invitations> = lane.invitations ?? {};
-  const by = said.by ?? 'nobody';
+  const by = said.by ?? 'none';
   const shows = said.shows ?? ['location', 'conference'];
   const set = (more: Partial<Invitations>) => change((l) => ({ ...l, invitations: { ...l.invitations, ...more } }));
   const setEvents = (more: Partial<NonNullable<Edited['events']>>) => change((l) => ({ ...l, events: { ...l.events, ...more } }));
@@ -28,7 +28,7 @@ export function GuestsSection({ lane, change, wrong, preview }: Editing) {
         <Setting label="Guests are invited by" hint={ways.find((w) => w.value === by)?.means} wrong={wrong('/invitations/by')}>
           {(id) => <Choice id={id} value={by} options={ways} onChange={(value) => set({ by: value as Invitations['by'] })} />}
         </Setting>
-        {by !== 'nobody' && (
+        {by !== 'none' && (
           <>
             <Setting label="In the first run" hint="What is there when the lane begins to invite.">
               {(id) => (

@@ -100,7 +100,7 @@ function LanePage({ lane }: { lane: LaneAnswer }) {
       <Tabs.Root value={tab} onValueChange={open}>
         <Tabs.List aria-label="Parts of the lane" className="mb-3 flex gap-1 border-b border-line">
           {tabs
-            .filter((t) => t !== 'guests' || lane.definition.invitations.by !== 'nobody')
+            .filter((t) => t !== 'guests' || lane.definition.invitations.by !== 'none')
             .map((t) => (
               <Tabs.Trigger
                 key={t}

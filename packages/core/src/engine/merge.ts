@@ -331,7 +331,7 @@ function winnerByRule(link: Link, input: MergeInput): Winner | null {
 
 function takeIntoRecord(w: Work, { value, cause }: { value: Value; cause: string }, result: MergeResult, at: LinkContext): void {
   try {
-    const taken = w.link.take(result.record, value, at, w.kept);
+    const taken = w.link.take(result.record, value, w.kept === undefined ? at : { ...at, agreed: w.kept });
     for (const [field, after] of Object.entries(taken.fields)) {
       result.changes.push({ side: 'record', property: field, before: result.record.fields[field] ?? null, after, cause });
       result.recordEdits[field] = after;

@@ -107,7 +107,7 @@ const uidsOfMade = (lane: string, recordId: string, moment: string): readonly [o
   return [own, uuid5('beside its series', own)];
 };
 
-/** Did the lane make this event for the pair's record? Its mark says less: whatever a lane writes to bears that. */
+/** Did the lane make this event for the pair's record? Its mark says less: every event that a lane writes to has that. */
 export const isMadeFor = ({ recordId, moment }: Pair, lane: string, uid: string): boolean =>
   recordId !== null && uidsOfMade(lane, recordId, moment).includes(placeOf(uid).object);
 

@@ -117,7 +117,7 @@ export function guestChanges(known: readonly KnownGuest[], now: Partial<Invitati
   const before = new Map(known.map((g) => [g.email, g]));
   if (now === null || now.status === 'cancelled')
     return known.map((g) => leaving(g, now === null ? 'it does not take place' : 'it is cancelled', quiet));
-  // Whoever may write to the calendar may write anything there: what is no single address gets no message, and no row.
+  // Anybody with access to the calendar can write anything there: what is no single address gets no message, and no row.
   const invited = (now.guests ?? []).filter((g) => isAddress(g.email));
   const earlier = () => known.flatMap((g) => (g.knows === null ? [] : [{ email: g.email, ...(g.name === null ? {} : { name: g.name }) }]));
   const guests: Attendee[] = now.guests === undefined ? earlier() : invited;

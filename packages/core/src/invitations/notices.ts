@@ -8,7 +8,7 @@ import { placeOf } from '../recurrence/place.ts';
 import { type GuestChange, guestChanges, type Invitation, invitationOf, type KnownGuest, wholeInvitation } from './invitation.ts';
 
 /** Does the lane invite guests, by itself or by the calendar server? */
-export const invites = ({ definition }: Pick<LaneContext, 'definition'>): boolean => definition.invitations.by !== 'nobody';
+export const invites = ({ definition }: Pick<LaneContext, 'definition'>): boolean => definition.invitations.by !== 'none';
 
 /** An event as it will be, as far as that is known. */
 interface After {

@@ -36,8 +36,8 @@ export type DepartureChoice = Departures[Departure];
 export const conflictRules = ['hold', 'records win', 'calendar wins', 'later edit wins'] as const;
 export type ConflictRule = (typeof conflictRules)[number];
 
-/** Who invites the guests of a lane's events. */
-export const invitationChoices = ['nobody', 'calendar server', 'mail'] as const;
+/** Who invites the guests of a lane's events; `none`: they get no message. */
+export const invitationChoices = ['none', 'calendar server', 'mail'] as const;
 
 /** What invitations may show besides title, time, rule and status. */
 export const shownProperties = ['location', 'description', 'link', 'conference'] as const;
@@ -126,3 +126,9 @@ export interface LaneDefinition {
   /** e-mail addresses of those who are told when the lane needs a person */
   tell: string[];
 }
+
+/** Every field map of a lane, those of its moments too. @param property only those of it */
+export const fieldMapsOf = ({ fields, moments }: Pick<LaneDefinition, 'fields' | 'moments'>, property?: MappableName): FieldMap[] =>
+  [fields, ...moments.map((m) => m.fields ?? {})].flatMap((maps) =>
+    Object.entries(maps).flatMap(([name, given]) => (property === undefined || name === property ? [given ?? []].flat() : [])),
+  );

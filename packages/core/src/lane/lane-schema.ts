@@ -180,7 +180,7 @@ export const laneSchema = yup
         by: yup
           .string<LaneDefinition['invitations']['by']>()
           .oneOf([...invitationChoices])
-          .default('nobody'),
+          .default('none'),
         firstRun: yup.string<'quiet' | 'invite'>().oneOf(['quiet', 'invite']).default('quiet'),
         shows: yup
           .array(
@@ -327,7 +327,9 @@ export function readLane(input: unknown): { lane: LaneDefinition; columns: Map<s
 const longestFilter = 20_000;
 
 /** Choices that an earlier version called otherwise: its lane files go on working. */
-function readEarlierWords({ departures, events }: Record<string, unknown>): void {
+function readEarlierWords({ departures, events, invitations }: Record<string, unknown>): void {
+  const inviting = invitations as Record<string, unknown> | null | undefined;
+  if (typeof inviting === 'object' && inviting?.['by'] === 'nobody') inviting['by'] = 'none';
   const choices = events as Record<string, unknown> | null | undefined;
   if (typeof choices === 'object' && choices?.['repeating'] === 'take') choices['repeating'] = 'one record';
   if (departures === null || typeof departures !== 'object') return;

@@ -26,12 +26,8 @@ export interface Link {
   targets: string[];
   /** what the record says, as a value of the event. @throws UnfitValue */
   show(record: RecordItem, context: LinkContext): PropertyValue;
-  /**
-   * What changes in the record so that it says this.
-   * @param before where the record keeps what people changed in it: what the event said when both sides agreed
-   * @throws UnfitValue
-   */
-  take(record: RecordItem, value: PropertyValue, context: LinkContext, before?: PropertyValue): Taken;
+  /** what changes in the record so that it says this. @throws UnfitValue */
+  take(record: RecordItem, value: PropertyValue, context: LinkContext): Taken;
   /** what goes to an event on which something stands that the record cannot hold */
   carry(shown: PropertyValue, before: PropertyValue, event: PropertyValue, context: LinkContext): PropertyValue;
   /** what there is to say about how the record's value was read: gaps and overlaps of the clock */
@@ -119,7 +115,7 @@ function guestRowsLink(property: MappableName, map: GuestRowsMap & FieldMap, ind
     set: false,
     targets: [field],
     show: (record) => said((record.fields[field] ?? null) as PropertyValue).join('\n') || null,
-    take: (record, value, context, before) => take(property, map, record, value, context, before),
+    take: (record, value, context) => take(property, map, record, value, context),
     carry: (shown) => shown,
     same: (a, b) => a === b,
     sameOnEvent: (a, b) => said(a).join() === said(b).join(),

@@ -13,6 +13,8 @@ export interface MapContext {
   fields: readonly Field[];
   /** by collection */
   directories?: ReadonlyMap<string, Directory> | undefined;
+  /** what the event said when both sides agreed, where a record keeps what people changed in it since */
+  agreed?: PropertyValue;
 }
 
 /** What a map makes of a record, as text. */
@@ -131,20 +133,12 @@ const nothing: Taken = { fields: {}, notes: [] };
 /**
  * The way back: what changes in a record so that it shows this value. What the calendar cannot express stays as it is
  * in the record; a value that the record shows already changes nothing.
- * @param before what the event said at the last agreement, where rows of guests keep what was changed in them since
  * @throws UnfitValue when the record cannot hold it
  */
-export function take(
-  property: MappableName,
-  map: FieldMap,
-  record: RecordItem,
-  value: PropertyValue,
-  context: MapContext,
-  before?: PropertyValue,
-): Taken {
+export function take(property: MappableName, map: FieldMap, record: RecordItem, value: PropertyValue, context: MapContext): Taken {
   if ('rows' in map) {
-    const [guests, agreed] = [(value ?? []) as Attendee[], before as Attendee[] | null | undefined];
-    return takeGuestRows(map, record, { guests, before: agreed, directory: directoryOf(map, context) });
+    const [guests, agreed] = [(value ?? []) as Attendee[], context.agreed as Attendee[] | null | undefined];
+    return takeGuestRows(map, record, { guests, agreed, directory: directoryOf(map, context) });
   }
   if ('words' in map) return takeWords(map, record, value, context);
   if ('replies' in map) return takeReplies(map, record, value as Attendee[] | null, context);

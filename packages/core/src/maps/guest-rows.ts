@@ -17,16 +17,16 @@ const replyOf = ({ values }: GuestRowsMap, { response }: Attendee): string | und
 export interface InvitedGuests {
   guests: readonly Attendee[];
   /** those of the last agreement, where a row keeps what a person changed in it since; undefined: nothing is kept */
-  before: readonly Attendee[] | null | undefined;
+  agreed: readonly Attendee[] | null | undefined;
   /** of the collection that the map looks them up in */
   directory: Directory | undefined;
 }
 
 /**
- * The rows as they should be for these guests. A row is never taken away: whoever keeps such lists wants to know who was
- * invited.
+ * The rows as they should be for these guests. A row is never taken away: such lists also say who was invited
+ * once.
  */
-export function takeGuestRows(map: GuestRowsMap, record: RecordItem, { guests, before: agreed, directory }: InvitedGuests): Taken {
+export function takeGuestRows(map: GuestRowsMap, record: RecordItem, { guests, agreed, directory }: InvitedGuests): Taken {
   const field = guestRowsField(map);
   const before = (record.fields[field] ?? []) as GuestRow[];
   const keyOf = (email: string | undefined) => email?.toLowerCase() ?? '';
@@ -80,7 +80,7 @@ export function checkGuestRows(map: GuestRowsMap, mayChange: boolean, collection
   named(
     'guest',
     map.in === undefined ? ['text', 'long text', 'person'] : ['reference'],
-    map.in === undefined ? 'holds no address' : 'refers to nobody',
+    map.in === undefined ? 'holds no address' : 'refers to no person',
   );
   named('name', ['text', 'long text'], 'holds no name');
   named('reply', ['text', 'long text', 'choice'], 'cannot hold a reply');
@@ -126,20 +126,4 @@ function unfit(field: Field, types: readonly FieldType[], use: string, { fields 
   const others = `fitting fields are ${fitting.join(', ') || '(none)'}`;
   if (!types.includes(field.type)) return `the field "${field.name}" is of type ${field.type}, which ${use}; ${others}`;
   return field.readOnly === true ? `the field "${field.name}" cannot be written; ${others}` : null;
-}
-
-/** Is this the shape of a map to rows of guests? Null when it is, else what is wrong. */
-export function checkGuestRowsShape(map: Readonly<Record<string, unknown>>, responses: readonly string[]): string | null {
-  for (const name of ['record', 'guest'])
-    if (typeof map[name] !== 'string' || map[name] === '')
-      return `rows needs ${name}: the field of a row that ${name === 'record' ? 'refers to the record' : "has the guest's address"}`;
-  for (const name of ['name', 'reply', 'uninvited'])
-    if (map[name] !== undefined && (typeof map[name] !== 'string' || map[name] === '')) return `${name} is a text`;
-  if (map['make'] !== undefined && typeof map['make'] !== 'boolean') return `make is true or false, not "${String(map['make'])}"`;
-  if (map['values'] === undefined) return null;
-  const values = map['values'];
-  if (values === null || typeof values !== 'object' || Array.isArray(values) || !Object.values(values).every((v) => typeof v === 'string'))
-    return 'values has, for each reply, a text';
-  const unknown = Object.keys(values).find((k) => !responses.includes(k));
-  return unknown === undefined ? null : `"${unknown}" is no reply; replies are ${responses.join(', ')}`;
 }

@@ -1,4 +1,3 @@
-import { checkGuestRowsShape } from './guest-rows.ts';
 import { parseJoin } from './join.ts';
 import { responses } from './properties.ts';
 import { everyNames, parts } from './recurrence-maps.ts';
@@ -39,7 +38,7 @@ export function checkMapShape(value: unknown): string | null {
   if (kind === 'table') return checkTableShape(map['values']);
   if (kind === 'words') return checkChoicesShape(map['choose']);
   if (kind === 'replies') return checkRepliesShape(map);
-  if (kind === 'rows') return checkGuestRowsShape(map, responses);
+  if (kind === 'rows') return checkGuestRowsShape(map);
   if (kind !== 'join') return null;
   try {
     parseJoin(main);
@@ -53,10 +52,25 @@ const mapKinds = ['copy', 'join', 'fixed', 'table', 'words', 'people', 'page', '
 
 function checkRepliesShape({ as, values }: Record<string, unknown>): string | null {
   if (as !== undefined && !repliesForms.includes(as as never)) return `as is ${repliesForms.join(' or ')}, not "${String(as)}"`;
+  if (as !== undefined && values !== undefined) return 'values stands for one reply, so it goes without as';
+  return checkReplyValues(values);
+}
+
+function checkGuestRowsShape(map: Record<string, unknown>): string | null {
+  for (const name of ['record', 'guest'])
+    if (typeof map[name] !== 'string' || map[name] === '')
+      return `rows needs ${name}: the field of a row that ${name === 'record' ? 'refers to the record' : "has the guest's address"}`;
+  for (const name of ['name', 'reply', 'uninvited'])
+    if (map[name] !== undefined && (typeof map[name] !== 'string' || map[name] === '')) return `${name} is a text`;
+  if (map['make'] !== undefined && typeof map['make'] !== 'boolean') return `make is true or false, not "${String(map['make'])}"`;
+  if (map['default'] !== undefined) return 'each guest has a row, so there is nothing that a default could stand for';
+  return checkReplyValues(map['values']);
+}
+
+/** What a field calls each reply. */
+function checkReplyValues(values: unknown): string | null {
   if (values === undefined) return null;
-  if (as !== undefined) return 'values stands for one reply, so it goes without as';
-  const wrong = checkTableShape(values);
-  if (wrong !== null) return 'values has, for each reply, a text';
+  if (checkTableShape(values) !== null) return 'values has, for each reply, a text';
   const unknown = Object.keys(values as object).find((k) => !responses.includes(k as never));
   return unknown === undefined ? null : `"${unknown}" is no reply; replies are ${responses.join(', ')}`;
 }

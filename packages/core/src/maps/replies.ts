@@ -1,3 +1,4 @@
+import { sayPerson } from '../record/fields.ts';
 import type { Attendee, Response } from './properties.ts';
 
 /** How a field shows what the guests replied. */
@@ -17,7 +18,7 @@ const of = ({ response }: Attendee): Response => response ?? 'needs action';
 const weight: Record<Response, number> = { declined: 0, 'needs action': 1, tentative: 2, delegated: 3, accepted: 4 };
 
 /** `Ada Lark: accepted; Ben Moor: needs action` */
-const listed = (guests: readonly Attendee[]): string => guests.map((g) => `${g.name ?? g.email}: ${of(g)}`).join('; ');
+const listed = (guests: readonly Attendee[]): string => guests.map((guest) => sayPerson({ ...guest, response: of(guest) })).join('; ');
 
 /** `2 of 3 accepted, 1 declined` */
 function counted(guests: readonly Attendee[]): string {

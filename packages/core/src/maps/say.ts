@@ -1,4 +1,4 @@
-import { sayPerson } from '../record/fields.ts';
+import { type GuestRow, sayPerson } from '../record/fields.ts';
 import { isRecurrence } from '../recurrence/recurrence-text.ts';
 import { sayRecurrence } from '../recurrence/say-rule.ts';
 import { formatWhen } from '../time/format-when.ts';
@@ -21,9 +21,7 @@ export function sayProperty(name: string, value: unknown): string {
   const [property] = name.split('>');
   if (property === 'attendees' && Array.isArray(value)) return sayAny(value.map(({ response: _reply, ...guest }) => guest));
   if (property !== 'replies' || !Array.isArray(value)) return sayAny(value);
-  return (value as { name?: string; email: string; response?: string }[])
-    .map((g) => `${g.name ?? g.email}: ${g.response ?? 'needs action'}`)
-    .join('; ');
+  return (value as GuestRow[]).map((guest) => sayPerson({ ...guest, response: guest.response ?? 'needs action' })).join('; ');
 }
 
 /** What an item is called in tables: its record, or that it has none. */

@@ -1,4 +1,4 @@
-import { attendeeOf, type FieldMap, type LaneDefinition } from '@monsoon/core';
+import { attendeeOf, fieldMapsOf, type LaneDefinition } from '@monsoon/core';
 import { type Calendars, OutsideError } from '@monsoon/systems';
 import type { App } from '../app.ts';
 import { mailSender } from '../telling/mails.ts';
@@ -6,9 +6,8 @@ import { mailSender } from '../telling/mails.ts';
 /** Milliseconds that a calendar server has to say whose calendars it holds. */
 const PATIENCE = 10_000;
 
-const fixedOrganizers = ({ fields, moments }: LaneDefinition): string[] =>
-  [fields, ...moments.map((m) => m.fields ?? {})]
-    .flatMap((maps): FieldMap[] => [maps.organizer ?? []].flat())
+const fixedOrganizers = (definition: LaneDefinition): string[] =>
+  fieldMapsOf(definition, 'organizer')
     .flatMap((map) => ('fixed' in map ? [map.fixed].flat() : []))
     .map((text) => attendeeOf(text).email);
 

@@ -180,7 +180,7 @@ async function attempt(app: App, lane: LaneRow, job: LaneJob, scope: Scope, run:
         sweptAt: new Date().toISOString(),
         restoredAt: null,
         // From the next run on, new guests are invited.
-        invitesSince: definition.invitations.by === 'nobody' ? null : (lane.invitesSince ?? new Date().toISOString()),
+        invitesSince: definition.invitations.by === 'none' ? null : (lane.invitesSince ?? new Date().toISOString()),
       })
       .where(asBefore);
   if (restoredAt !== null && result.state === 'done') result.reason = AFTER_RESTORE;

@@ -1,4 +1,4 @@
-import type { Directory, FieldMap, LaneContext, LaneDefinition, Reference } from '@monsoon/core';
+import { type Directory, fieldMapsOf, type LaneContext, type LaneDefinition, type Reference } from '@monsoon/core';
 import type { Records } from '@monsoon/systems';
 import type { Work } from './work.ts';
 
@@ -6,13 +6,11 @@ import type { Work } from './work.ts';
 const FRESH = 60_000;
 const read = new WeakMap<Records, Map<string, { at: number; directory: Directory }>>();
 
-/** Every field map of a lane, those of its moments too. */
-export const mapsOf = ({ fields, moments }: LaneDefinition): FieldMap[] =>
-  [fields, ...moments.map((m) => m.fields ?? {})].flatMap((f) => (Object.values(f).flat() as (FieldMap | undefined)[]).flatMap((m) => m ?? []));
-
 /** The collections in which a lane looks people up, and where their address stands. */
 export const lookedUp = (definition: LaneDefinition): { collection: string; email: string }[] =>
-  mapsOf(definition).flatMap((m) => (('people' in m || 'rows' in m) && m.in !== undefined ? [{ collection: m.in, email: m.email ?? 'email' }] : []));
+  fieldMapsOf(definition).flatMap((m) =>
+    ('people' in m || 'rows' in m) && m.in !== undefined ? [{ collection: m.in, email: m.email ?? 'email' }] : [],
+  );
 
 /** The lane's context with the people it looks up by address. @throws OutsideError */
 export async function withDirectories({ context, sides, signal }: Omit<Work, 'store'>): Promise<LaneContext> {

@@ -64,7 +64,7 @@ export class GuestRows {
     return outcome.status === 'fulfilled';
   }
 
-  /** Everything is listed anew: a list of changes can lack what was deleted. */
+  /** Lists everything again: a list of changes can lack deletions. */
   async readWhole(signal: AbortSignal): Promise<void> {
     await this.#isReadByAnother();
     this.#cursor = null;

@@ -3,6 +3,7 @@ import {
   canonical,
   type FieldValue,
   type FieldValues,
+  fieldMapsOf,
   type GuestRow,
   type GuestRowsMap,
   type LaneDefinition,
@@ -10,11 +11,10 @@ import {
   stateOf,
 } from '@monsoon/core';
 import { OutsideError, type RecordPage, type Records } from '@monsoon/systems';
-import { mapsOf } from './directories.ts';
 import { GuestRows } from './guest-rows.ts';
 
 /** The maps of a lane that keep guests as rows of another collection. */
-export const guestRowMaps = (definition: LaneDefinition): GuestRowsMap[] => mapsOf(definition).flatMap((m) => ('rows' in m ? [m] : []));
+export const guestRowMaps = (definition: LaneDefinition): GuestRowsMap[] => fieldMapsOf(definition).flatMap((m) => ('rows' in m ? [m] : []));
 
 const opened = new WeakMap<Records, Map<string, Records>>();
 

@@ -58,7 +58,7 @@ const smtp = new SMTPServer({
         ),
       )
       .then(
-        // The mail is taken, and nobody hears of it.
+        // The mail is taken, and the answer is lost.
         () => (strikes('lost-answer') ? sockets.get(session.remotePort)?.destroy() : setTimeout(done, strikes('slow') ? 1500 : 0)),
         (error: Error) => done(error),
       );

@@ -76,7 +76,7 @@ export class Smtp implements Mail {
     }
   }
 
-  /** Does something over a connection on which the user is signed in. @throws whatever the server, the network or the address rules say */
+  /** Does something over a connection on which the user is signed in. @throws errors of the server, the network and the address rules */
   async #connected(work: (connection: SMTPConnection) => Promise<void>): Promise<void> {
     const { timeout: seconds = 30, user, authority } = this.#settings;
     const timeout = seconds * 1000;
