@@ -50,6 +50,15 @@ export const guestFields = {
   organizer: { fixed: 'visits@alder-wren.example' },
   replies: { replies: 'replies', as: 'list' },
 };
+/** What tests of guests change in the lane of the demo. */
+export const guestLane = {
+  direction: '<->',
+  may: { records: { create: false, remove: false } },
+  filter: null,
+  private: null,
+  conflicts: { rule: 'hold' },
+  fields: guestFields,
+};
 export const ada = { name: 'Ada Lark', email: 'ada.lark@post.example' };
 export const ben = { name: 'Ben Moor', email: 'ben.moor@post.example' };
 

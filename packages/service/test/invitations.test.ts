@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import { expect } from 'chai';
 import { type Office, openOffice } from '../../../test/support/office.ts';
-import { ada, ben, guestFields, type Mail, openPostRoom, type PostRoom, readItip } from '../../../test/support/post-room.ts';
+import { ada, ben, guestLane, type Mail, openPostRoom, type PostRoom, readItip } from '../../../test/support/post-room.ts';
 import { dav, eventually } from '../../../test/support/servers.ts';
 
 describe('guests, invitations and replies', function () {
@@ -34,12 +34,7 @@ describe('guests, invitations and replies', function () {
     office = await openOffice({
       notices: false,
       lane: {
-        direction: '<->',
-        may: { records: { create: false, remove: false } },
-        filter: null,
-        private: null,
-        conflicts: { rule: 'hold' },
-        fields: guestFields,
+        ...guestLane,
         invitations: { by: 'mail', wait: 0 },
         tell: [],
         departures: { recordDeleted: 'remove', eventDeleted: 'hold' },

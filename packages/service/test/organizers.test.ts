@@ -1,7 +1,7 @@
 import { existsSync, readFileSync } from 'node:fs';
 import { expect } from 'chai';
 import { openOffice } from '../../../test/support/office.ts';
-import { ada, guestFields } from '../../../test/support/post-room.ts';
+import { ada, guestFields, guestLane } from '../../../test/support/post-room.ts';
 import { cyrus, dav, eventually } from '../../../test/support/servers.ts';
 
 describe('an event that somebody else organises', function () {
@@ -116,11 +116,7 @@ describe('guests whom the calendar server invites', function () {
       diary: cyrus(),
       notices: false,
       lane: {
-        direction: '<->',
-        may: { records: { create: false, remove: false } },
-        filter: null,
-        private: null,
-        conflicts: { rule: 'hold' },
+        ...guestLane,
         fields: { ...guestFields, organizer: { fixed: 'alderwren@internal' } },
         invitations: { by: 'calendar server' },
       },

@@ -1,5 +1,5 @@
 import type { Collection, Field, FieldMap, GuestRowsMap } from '@monsoon/core';
-import { Choice } from '../parts/controls.tsx';
+import { Choice, type Option } from '../parts/controls.tsx';
 import { without } from './draft.ts';
 import { ofTypes } from './map-kinds.ts';
 import { ReplyValues } from './reply-values.tsx';
@@ -40,12 +40,27 @@ export function GuestRowsFields({
 }) {
   const fieldsOf = (name: string | undefined) => collections.find((c) => c.name === name)?.fields ?? [];
   const fields = fieldsOf(map.rows);
-  const refers = fields.find((f) => f.name === map.guest)?.type === 'reference';
+  const named = collections.map((c) => ({ value: c.name, label: c.label }));
   const choices = fields.find((f) => f.name === map.reply)?.choices;
   const put = (part: Partial<GuestRowsMap>) => onChange({ ...map, ...part } as FieldMap);
-  const orWithout = (name: 'name' | 'reply' | 'in' | 'uninvited', value: string) =>
-    value === '' ? onChange(without(map, name) as FieldMap) : put({ [name]: value });
-  const named = collections.map((c) => ({ value: c.name, label: c.label }));
+  /** A choice among options; without one, the setting is left out where it may be. */
+  const choose = (
+    setting: 'record' | 'guest' | 'in' | 'name' | 'reply' | 'uninvited',
+    label: string,
+    empty: string,
+    options: readonly (Option | string)[],
+  ) => (
+    <Choice
+      label={label}
+      value={map[setting] ?? ''}
+      empty={empty}
+      options={options}
+      onChange={(value) =>
+        value === '' && setting !== 'record' && setting !== 'guest' ? onChange(without(map, setting) as FieldMap) : put({ [setting]: value })
+      }
+    />
+  );
+  const texts = ['text', 'long text'];
   return (
     <div className="grid gap-1">
       <span className="flex flex-wrap items-center gap-1.5">
@@ -59,50 +74,19 @@ export function GuestRowsFields({
           onChange={(rows) => onChange({ ...guess(fieldsOf(rows)), rows, make: true } as FieldMap)}
         />
         of the record in
-        <Choice
-          label="Field that refers to the record"
-          value={map.record}
-          empty="Choose a field"
-          options={ofTypes(fields, ['reference', 'text', 'long text', 'number'])}
-          onChange={(record) => put({ record })}
-        />
+        {choose('record', 'Field that refers to the record', 'Choose a field', ofTypes(fields, ['reference', 'number', ...texts]))}
       </span>
       <span className="flex flex-wrap items-center gap-1.5">
         guest in
-        <Choice
-          label="Field that names the guest"
-          value={map.guest}
-          empty="Choose a field"
-          options={ofTypes(fields, ['text', 'long text', 'person', 'reference'])}
-          onChange={(guest) => put({ guest })}
-        />
-        {refers && (
-          <Choice
-            label="Guests are looked up in"
-            value={map.in ?? ''}
-            empty="Choose where they are looked up"
-            options={named}
-            onChange={(value) => orWithout('in', value)}
-          />
-        )}
+        {choose('guest', 'Field that names the guest', 'Choose a field', ofTypes(fields, ['person', 'reference', ...texts]))}
+        {fields.find((f) => f.name === map.guest)?.type === 'reference' &&
+          choose('in', 'Guests are looked up in', 'Choose where they are looked up', named)}
         name in
-        <Choice
-          label="Field for the guest's name"
-          value={map.name ?? ''}
-          empty="no field"
-          options={ofTypes(fields, ['text', 'long text'])}
-          onChange={(value) => orWithout('name', value)}
-        />
+        {choose('name', "Field for the guest's name", 'no field', ofTypes(fields, texts))}
       </span>
       <span className="flex flex-wrap items-center gap-1.5">
         reply in
-        <Choice
-          label="Field for the reply"
-          value={map.reply ?? ''}
-          empty="no field"
-          options={ofTypes(fields, ['text', 'long text', 'choice'])}
-          onChange={(value) => orWithout('reply', value)}
-        />
+        {choose('reply', 'Field for the reply', 'no field', ofTypes(fields, ['choice', ...texts]))}
         guests without a row
         <Choice
           label="Guests without a row"
@@ -119,13 +103,7 @@ export function GuestRowsFields({
           <ReplyValues choices={choices} values={map.values ?? {}} onChange={(values) => put({ values })} />
           <span className="flex items-center gap-1.5">
             <span className="w-28">not invited any more</span>
-            <Choice
-              label="Value for guests who are not invited any more"
-              value={map.uninvited ?? ''}
-              empty="it stays"
-              options={choices}
-              onChange={(value) => orWithout('uninvited', value)}
-            />
+            {choose('uninvited', 'Value for guests who are not invited any more', 'it stays', choices)}
           </span>
         </>
       )}
