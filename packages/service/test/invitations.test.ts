@@ -1,5 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import { expect } from 'chai';
+import { sql } from 'drizzle-orm';
 import { type Office, openOffice } from '../../../test/support/office.ts';
 import { ada, ben, guestLane, type Mail, openPostRoom, type PostRoom, readItip } from '../../../test/support/post-room.ts';
 import { dav, eventually } from '../../../test/support/servers.ts';
@@ -57,6 +58,8 @@ describe('guests, invitations and replies', function () {
     expect(second.counts).to.deep.include({ changed: 0, created: 0 });
     const [invitation] = await sent(1);
     expect(invitation).to.deep.include({ to: [ada.email], subject: 'Invitation: tuning, Wren grand 170' });
+    const jobs = sql`select from graphile_worker.jobs where key like 'invite:%'`;
+    await eventually('nothing more is done once everything is sent', async () => (await office.app.db.execute(jobs)).rowCount === 0, 5000);
     const first = readItip(invitation!);
     expect(first).to.deep.include({
       method: 'REQUEST',

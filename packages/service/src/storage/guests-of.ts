@@ -171,9 +171,10 @@ async function noteGuests(tx: Transaction, { lane, run }: Writing, changes: Gues
 export const whatOf = (method: 'REQUEST' | 'CANCEL' | 'DECLINECOUNTER', knewBefore: boolean): string =>
   method === 'REQUEST' ? (knewBefore ? 'updated' : 'invited') : method === 'CANCEL' ? 'cancelled' : 'proposal declined';
 
-/** Has what waits for a lane's guests sent when it is due. */
+/** Has what waits for a lane's guests sent when it is due. Where nothing waits, nothing is done. */
 export async function addInviteJob(db: Database | Transaction, lane: string): Promise<void> {
   await db.execute(sql`
     select graphile_worker.add_job('invite', payload := ${JSON.stringify({ lane })}::json, queue_name := ${`invite:${lane}`},
-      run_at := (select min(due_at) from guests where lane = ${lane} and state = 'waiting'), job_key := ${`invite:${lane}`}, job_key_mode := 'replace')`);
+      run_at := due, job_key := ${`invite:${lane}`}, job_key_mode := 'replace')
+    from (select min(due_at) as due from guests where lane = ${lane} and state = 'waiting') as waiting where due is not null`);
 }
