@@ -150,8 +150,8 @@ const shots: Record<string, (page: Page) => Promise<void>> = {
   },
   'calendar-forecast': async (p) => {
     await p.goto(`${settings.address}/lanes/tuning-visits?tab=calendar&would=be&day=${nextMonday()}`);
-    await p.getByText('Reading both sides').waitFor({ state: 'detached' });
     await p.locator('.band').first().waitFor();
+    await p.getByText('Reading both sides').waitFor({ state: 'detached' });
   },
   feeds: async (p) => {
     await p.goto(`${settings.address}/feeds`);

@@ -37,7 +37,7 @@ export function guestCommands(program: Command): void {
           table(
             ['Item', 'Title', 'Guest', 'Message', 'Reply'],
             found.items.map((g) => [g.item, g.label, g.name === null ? g.email : `${g.name} <${g.email}>`, sayMessage(g), sayReply(g)]),
-            'No guests.',
+            o.state === undefined ? 'No guests: a lane lists them once it invites (invitations in its lane file).' : 'No guests in this state.',
           ),
         );
         if (o.log === true)

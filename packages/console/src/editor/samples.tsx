@@ -244,7 +244,7 @@ function Newcomers({ preview }: { preview: PreviewAnswer }) {
   if (item === undefined)
     return (
       <Card title="An event as it would cross">
-        <p className="px-3 py-2 text-soft">There is no event on the calendar yet that is not another lane's.</p>
+        <p className="px-3 py-2 text-soft">Each event on the calendar has its record already or belongs to another lane.</p>
       </Card>
     );
   return (

@@ -51,7 +51,11 @@ export function GuestsOfLane({ lane }: { lane: string }) {
           onChange={(s) => setState(s as GuestState | '')}
         />
       </div>
-      {items.length === 0 ? <Empty>No guests.</Empty> : <GuestTable lane={lane} guests={items} withItem />}
+      {items.length === 0 ? (
+        <Empty>{state === '' ? 'No guests yet.' : 'No guests in this state.'}</Empty>
+      ) : (
+        <GuestTable lane={lane} guests={items} withItem />
+      )}
       {next !== null && <p className="px-3 py-2 text-soft">The first {items.length} are shown.</p>}
     </Card>
   );

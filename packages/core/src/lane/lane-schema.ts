@@ -78,7 +78,7 @@ const whenSource = yup
 const mapSchema = {
   type: ['object', 'array'],
   description:
-    'copy: FIELD, join: TEXT (with edit: FIELD), fixed: VALUE, table: FIELD with values, words: FIELD with choose, people: FIELD (with in: COLLECTION), page: true, or, for recurrence, rule: FIELD (with excluded: FIELD) or repeats: { frequency: FIELD, ... }; with default and direction; or a list of these',
+    'copy: FIELD, join: TEXT (with edit: FIELD), fixed: VALUE, table: FIELD with values, words: FIELD with choose, people: FIELD (with in: COLLECTION), page: true; for recurrence, rule: FIELD (with excluded: FIELD) or repeats: { frequency: FIELD, ... }; for replies, replies: FIELD (with as, or values) or rows: COLLECTION (with record, guest, name, reply, values, make, uninvited); with default and direction; or a list of these',
 };
 const fieldMap = yup
   .mixed<FieldMap | FieldMap[]>()
