@@ -32,6 +32,8 @@ export interface CalendarManners {
   forgets: boolean;
   /** is an ETag made of the content, so that an event that is changed and changed back has its old one? */
   contentTags: boolean;
+  /** does it say that another calendar stands at the address than a token came from? */
+  tellsReplaced: boolean;
 }
 
 /** FNV-1a, 32 bits. */
@@ -54,9 +56,11 @@ export class MemoryCalendar implements Calendars {
   #clock = 0;
   /** tokens older than this are refused */
   #expired = 0;
+  /** since when the calendar stands at its address */
+  #stands = 0;
 
   constructor(manners: Partial<CalendarManners> = {}) {
-    this.#manners = { normalise: (text) => text, tokens: true, forgets: false, contentTags: false, ...manners };
+    this.#manners = { normalise: (text) => text, tokens: true, forgets: false, contentTags: false, tellsReplaced: true, ...manners };
   }
 
   etag = (href: string) => {
@@ -66,6 +70,14 @@ export class MemoryCalendar implements Calendars {
   hrefFor = (calendar: string, uid: string) => `${calendar}${uid}.ics`;
   expireTokens(): void {
     this.#expired = this.#clock + 1;
+  }
+
+  /** Somebody deletes the calendar, and makes one at the same address that holds what is given. */
+  replace(events: ReadonlyMap<string, { text: string }>): void {
+    this.#stands = ++this.#clock;
+    this.#gone.clear();
+    this.events.clear();
+    for (const [href, { text }] of events) this.put(href, text);
   }
 
   async #call<T>(name: string, work: () => T): Promise<T> {
@@ -116,7 +128,8 @@ export class MemoryCalendar implements Calendars {
   async *changes(calendar: string, cursor: string | null): AsyncIterable<CalendarChanges> {
     this.#there(calendar);
     const found = await this.#call('changes', () => {
-      const usable = cursor !== null && this.#manners.tokens && /^\d+$/.test(cursor) && Number(cursor) >= this.#expired;
+      const replaced = cursor !== null && Number(cursor) < this.#stands;
+      const usable = cursor !== null && this.#manners.tokens && /^\d+$/.test(cursor) && Number(cursor) >= this.#expired && !replaced;
       const since = usable ? Number(cursor) : 0;
       const changed = this.#in(calendar)
         .filter(([href, e]) => e.changed > since && (usable || !this.lacks(href)))
@@ -127,14 +140,16 @@ export class MemoryCalendar implements Calendars {
         removed,
         cursor: this.#manners.tokens ? String(this.#clock) : null,
         complete: !usable && !(this.#manners.forgets && cursor !== null),
+        ...(replaced && this.#manners.tellsReplaced ? { replaced } : {}),
       };
     });
     const half = Math.ceil(found.changed.length / 2);
-    yield { changed: found.changed.slice(0, half), removed: [], complete: found.complete };
+    const { cursor: _last, ...page } = found;
+    yield { ...page, changed: found.changed.slice(0, half), removed: [] };
     this.mischief('more changes', 'before');
     yield { ...found, changed: found.changed.slice(half) };
   }
-  isSame = async () => true;
+  isSame = async (_calendar: string, cursor: string) => !this.#manners.tellsReplaced || Number(cursor) >= this.#stands;
   withUid = async (calendar: string, uid: string): Promise<StoredEvent[]> =>
     this.#in(calendar)
       .filter(([, e]) => e.text.includes(`UID:${uid}\r\n`))

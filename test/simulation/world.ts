@@ -50,6 +50,12 @@ interface Names {
 
 export type Planner = typeof enginePlan;
 
+/** What the lane made of each of these pairs, by its journal. */
+export function makingsIn(store: MemoryStore, ids: string[]): Map<string, 'create' | 'create record'> {
+  const made = store.journal.filter((e) => ids.includes(e.pair.id) && (e.kind === 'create' || e.kind === 'create record'));
+  return new Map(made.map((e) => [e.pair.id, e.kind as 'create' | 'create record']));
+}
+
 /** Everything that both systems hold. */
 export interface Sides {
   events: Map<string, string>;
@@ -280,11 +286,7 @@ export class World {
 
   /** The lane is stopped for good. */
   async stop(how: 'remove' | 'unlink'): Promise<Executed['state']> {
-    const makings = async (ids: string[]) => {
-      const made = this.store.journal.filter((e) => ids.includes(e.pair.id) && (e.kind === 'create' || e.kind === 'create record'));
-      return new Map(made.map((e) => [e.pair.id, e.kind as 'create' | 'create record']));
-    };
-    return (await executeStop(this.#work, makings, how)).state;
+    return (await executeStop(this.#work, async (ids) => makingsIn(this.store, ids), how)).state;
   }
 
   async take(step: Step): Promise<void> {

@@ -1,3 +1,4 @@
+import { expect } from 'chai';
 import { plainLane } from '../../../test/simulation/plain-lane.ts';
 import type { Act } from '../../../test/simulation/reference/acts.ts';
 import { playExact } from '../../../test/simulation/reference/exact.ts';
@@ -179,4 +180,17 @@ describe('short histories that found a fault', () => {
     editRecord(10, 1),
     changes,
   );
+  for (const [left, how] of [
+    ['was deleted', { do: 'drop record', at: 0, v: 0 }],
+    ['left the lane', { do: 'set record', at: 0, what: 14, v: 2, stamps: false }],
+  ] as [string, Act][])
+    it(`an event goes with its record that ${left}, also when it was moved to another address meanwhile`, async () => {
+      const lane = laneWith({
+        filter: { field: 'status', test: 'is not', value: 'done' },
+        departures: { recordDeleted: 'remove', filteredOut: 'remove' },
+      });
+      const acts: Act[] = [{ do: 'new record', v: 1 }, check, how, { do: 'rename event', at: 0 }, changes];
+      const world = await playExact({ lane, acts });
+      expect([...world.calendar.events.keys()]).to.deep.equal([]);
+    });
 });

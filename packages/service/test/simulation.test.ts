@@ -93,7 +93,7 @@ describe('random histories', () => {
     for (const seed of keptInAnotherOrder) await playInAnotherOrder(plainHistoryOf(seed));
     for (const seed of keptWithUndo) await play(undoneHistoryOf(seed));
     for (const seed of keptWithFaults) await play(historyOf(seed));
-    for (const seed of keptExact) await playExact(exactOf(seed));
+    for (const seed of keptExact) await playExact({ ...exactOf(seed), rare: [] });
     await playInAnotherOrder(undoneHistoryOf(9660));
     await playTwoLanes(undoneHistoryOf(123));
   }).timeout(60_000);
@@ -164,11 +164,11 @@ describe('the checker', () => {
 
 describe('the reference model', () => {
   const histories = Array.from({ length: 300 }, (_, i) => exactOf(i + 1));
-  for (const { rule, wrong, planner } of wrongEngines)
+  for (const { rule, wrong, planner, overlooks } of wrongEngines)
     it(`finds out an engine that ${wrong} (${rule})`, async () => {
       let found = false;
       for (const history of histories) {
-        found = await playExact(history, planner).then(
+        found = await playExact(overlooks === undefined ? history : { ...history, manners: { ...history.manners!, ...overlooks } }, planner).then(
           () => false,
           (e: unknown) => e instanceof Broken,
         );

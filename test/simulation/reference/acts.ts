@@ -20,7 +20,20 @@ export type Act =
   | { do: 'settle'; at: number; choice: number }
   | { do: 'edit lane'; part: (typeof laneParts)[number] }
   | { do: 'wait'; hours: number }
-  | { do: 'run'; sweep: boolean };
+  | { do: 'run'; sweep: boolean }
+  | Rare;
+
+/** What seldom happens: to an event's name, to a whole calendar, to the lane, or to an answer on its way. */
+export type Rare =
+  /** a second event with the same UID; or the same event under another name */
+  | { do: 'copy with UID'; at: number }
+  | { do: 'rename event'; at: number }
+  /** the calendar is deleted and made again at its address: empty, or with what it held */
+  | { do: 'replace calendar'; full: boolean }
+  /** the lane is stopped for good, and started again */
+  | { do: 'stop and start'; how: 'remove' | 'unlink' }
+  /** of the first record that the next run makes */
+  | { do: 'lose answer' };
 
 const nat = (max: number) => fc.nat({ max });
 export const actArbitrary = fc.oneof(
@@ -51,6 +64,16 @@ export const actArbitrary = fc.oneof(
   { weight: 1, arbitrary: fc.record({ do: fc.constant('wait' as const), hours: nat(100) }) },
   { weight: 9, arbitrary: fc.record({ do: fc.constant('run' as const), sweep: fc.boolean() }) },
 ) as fc.Arbitrary<Act>;
+
+const rareArbitrary: fc.Arbitrary<Rare> = fc.oneof(
+  { weight: 2, arbitrary: fc.record({ do: fc.constant('copy with UID' as const), at: nat(4) }) },
+  { weight: 1, arbitrary: fc.record({ do: fc.constant('rename event' as const), at: nat(4) }) },
+  { weight: 1, arbitrary: fc.record({ do: fc.constant('replace calendar' as const), full: fc.boolean() }) },
+  { weight: 1, arbitrary: fc.record({ do: fc.constant('stop and start' as const), how: fc.constantFrom('remove' as const, 'unlink' as const) }) },
+  { weight: 2, arbitrary: fc.record({ do: fc.constant('lose answer' as const) }) },
+);
+/** Each with the place among the other acts before which it happens. */
+export const rareActs = fc.array(fc.record({ before: nat(60), act: rareArbitrary }), { maxLength: 3 });
 
 const pad = (text: string) => text.replace(/[-:]/g, '');
 const stampAt = (seconds: number) => `${pad(new Date(seconds * 1000).toISOString().slice(0, 19))}Z`;

@@ -1,16 +1,19 @@
 import { type Audit, type LaneDefinition, type Pair, plan } from '@monsoon/core';
+import { OutsideError } from '@monsoon/systems';
 import fc from 'fast-check';
 import { auditSides } from '../../../packages/service/src/run/audit.ts';
-import { execute } from '../../../packages/service/src/run/execute.ts';
+import { type Executed, execute, type RunOptions } from '../../../packages/service/src/run/execute.ts';
 import { forecast } from '../../../packages/service/src/run/forecast.ts';
+import { executeStop } from '../../../packages/service/src/run/stop.ts';
 import { Broken } from '../checker.ts';
 import { MemoryStore } from '../memory-store.ts';
 import { MemoryCalendar, MemoryRecords } from '../memory-systems.ts';
 import type { Played } from '../transcript.ts';
-import type { Planner } from '../world.ts';
-import { type Act, actArbitrary, clashes, eventEdit, names, newEvent, newRecord, recordEdit } from './acts.ts';
+import { makingsIn, type Planner } from '../world.ts';
+import { type Act, actArbitrary, clashes, eventEdit, names, newEvent, newRecord, type Rare, rareActs, recordEdit } from './acts.ts';
 import { OWN } from './judge.ts';
 import { collection, fields, laneArbitrary, type laneParts, withPart, zones } from './lanes.ts';
+import { linksOf } from './links.ts';
 import { type Fields, fieldsOf } from './maps.ts';
 import { type Ended, Model, type ModelPair, type Sides } from './model.ts';
 import { type EventSeen, readEvent, same, type Value, type Values } from './values.ts';
@@ -22,6 +25,7 @@ export interface Exact {
   manners?: Manners;
   /** whose settings the lane is given, where it is edited */
   other?: LaneDefinition;
+  rare?: { before: number; act: Rare }[];
 }
 interface Manners {
   /** changes of the calendar since a token; ETags of the content; versions of records; what was deleted */
@@ -29,14 +33,23 @@ interface Manners {
   contentTags: boolean;
   versions: boolean;
   tombstones: boolean;
+  /** does it know a record by the key under which it was asked for? */
+  keys?: boolean;
+  /** does the calendar say that another one stands at its address? */
+  tellsReplaced?: boolean;
 }
 const able = { tokens: true, contentTags: false, versions: true, tombstones: true };
-export const exactArbitrary: fc.Arbitrary<Exact> = fc.record({
-  lane: laneArbitrary,
-  other: laneArbitrary,
-  manners: fc.record({ tokens: fc.boolean(), contentTags: fc.boolean(), versions: fc.boolean(), tombstones: fc.boolean() }),
-  acts: fc.array(actArbitrary, { minLength: 12, maxLength: 60, size: 'max' }),
-});
+export const exactArbitrary: fc.Arbitrary<Exact> = fc
+  .record({
+    lane: laneArbitrary,
+    other: laneArbitrary,
+    manners: fc.record({ tokens: fc.boolean(), contentTags: fc.boolean(), versions: fc.boolean(), tombstones: fc.boolean() }),
+    acts: fc.array(actArbitrary, { minLength: 12, maxLength: 60, size: 'max' }),
+    // Last, so that the numbers of older histories go on naming them.
+    rare: rareActs,
+    keys: fc.boolean(),
+  })
+  .map(({ keys, ...history }) => ({ ...history, manners: { ...history.manners, keys } }));
 
 /** The exact history of a number. */
 export const exactOf = (seed: number): Exact => fc.sample(exactArbitrary, { seed, numRuns: 1 })[0]!;
@@ -76,13 +89,23 @@ export class ExactWorld {
   readonly #planner: Planner;
   /** records edited since the last run */
   readonly #touched = new Set<string>();
+  readonly #manners: Manners;
+  /** another calendar stands at the address, and no run was let through since */
+  #replaced = false;
+  /** the answer to the first record that the next run makes does not arrive */
+  #losesAnswer = false;
 
   constructor(lane: LaneDefinition, planner: Planner = plan, manners: Manners = able) {
     this.lane = lane;
     this.calendar = new MemoryCalendar(manners);
     this.#planner = planner;
     this.model = new Model(lane, manners.versions);
-    this.records = new MemoryRecords(fields, { ...manners, now: () => new Date(this.now * 1000).toISOString() });
+    this.#manners = manners;
+    this.records = new MemoryRecords(fields, { ...manners, retries: this.#retries, now: () => new Date(this.now * 1000).toISOString() });
+  }
+
+  get #retries() {
+    return this.#manners.keys === false ? ('none' as const) : ('key' as const);
   }
 
   /** The end state, for the transcript. */
@@ -96,7 +119,7 @@ export class ExactWorld {
       lane: OWN,
       definition: this.lane,
       version: this.version,
-      collection: collection('key'),
+      collection: collection(this.#retries),
       zone: zones.find('Europe/London')!,
       zones,
       now: new Date(this.now * 1000).toISOString(),
@@ -122,7 +145,58 @@ export class ExactWorld {
       this.tell?.(`a person answers: ${choice ?? 'nothing is asked'}`);
     } else if (act.do === 'edit lane') this.#editLane(act.part);
     else if (act.do === 'clash' || act.do === 'part ways') this.#onPair(act);
+    else if (act.do === 'copy with UID' || act.do === 'rename event') this.#rename(act);
+    else if (act.do === 'replace calendar') await this.#replaceCalendar(act.full);
+    else if (act.do === 'stop and start') await this.#stopAndStart(act.how);
+    else if (act.do === 'lose answer') this.#losesAnswer = true;
     else this.#edit(act);
+  }
+
+  #rename(act: Extract<Act, { do: 'copy with UID' | 'rename event' }>): void {
+    const all = [...this.calendar.events];
+    const followed = all.filter(([href]) => this.model.pairs.some((p) => p.event === href && p.record !== null && p.state === 'in sync'));
+    const found = followed[act.at % Math.max(1, followed.length)];
+    if (found === undefined) return;
+    const [href, { text }] = found;
+    // Of three with one UID nobody could say which goes on.
+    const { uid } = readEvent(text);
+    if (all.some(([other, e]) => other !== href && readEvent(e.text).uid === uid)) return;
+    if (this.model.pairs.some((p) => p.uid === uid && p.event !== href)) return;
+    // What is listed by name is listed after its original.
+    const to = `/c/z${++this.#made}.ics`;
+    if (act.do === 'rename event') this.calendar.drop(href);
+    this.calendar.put(to, text);
+    this.tell?.(`${act.do}: ${href}, ${to}`);
+  }
+
+  async #replaceCalendar(full: boolean): Promise<void> {
+    this.calendar.replace(full ? new Map(this.calendar.events) : new Map());
+    // Where its server tells no changes since a token, nobody can know.
+    this.#replaced ||= (await this.store.cursors()).calendar !== null;
+    this.tell?.(`the calendar is deleted and made again, ${full ? 'with all events' : 'empty'}`);
+  }
+
+  /** Only what the lane made and nobody edited goes; started again, the lane begins with what is there. */
+  async #stopAndStart(how: 'remove' | 'unlink'): Promise<void> {
+    const before = this.#sides();
+    const makings = makingsIn(
+      this.store,
+      this.store.all.map((p) => p.id),
+    );
+    const made = this.store.all.flatMap((p) => (makings.get(p.id) === 'create' ? [p.href] : makings.has(p.id) ? [p.recordId] : []));
+    const ended = await executeStop(this.#work, async (ids) => makingsIn(this.store, ids), how);
+    if (ended.state !== 'done') wrong('everything explained', `stopping the lane ended as ${ended.state}: ${ended.reason}`);
+    const after = this.#sides();
+    for (const name of [...before.events.keys(), ...before.records.keys()])
+      if (!after.events.has(name) && !after.records.has(name) && (how === 'unlink' || !made.includes(name)))
+        wrong('no removal without leave', `stopping the lane (${how}) removed ${name}`);
+    this.model.pairs = this.model.pairs.flatMap((pair): ModelPair[] => {
+      const state = this.#storedPair(pair)?.state;
+      if (state === 'unlinked') return [{ ...pair, state, question: null }];
+      return pair.record !== null && after.records.has(pair.record) ? [{ ...pair, state: 'removed', event: null, base: null, question: null }] : [];
+    });
+    this.#swept = 0;
+    this.tell?.(`the lane is stopped (${how}), and started again`);
   }
 
   /** A part of the settings becomes another lane's; the sides, their direction and the moments stay. */
@@ -163,7 +237,7 @@ export class ExactWorld {
     this.tell?.(`${JSON.stringify(act)} (${pair.recordId}, ${pair.href})`);
   }
 
-  #edit(act: Exclude<Act, { do: 'run' | 'wait' | 'settle' | 'clash' | 'part ways' | 'edit lane' }>): void {
+  #edit(act: Exclude<Act, Rare | { do: 'run' | 'wait' | 'settle' | 'clash' | 'part ways' | 'edit lane' }>): void {
     const { v } = act;
     // What is entered on one side alone is not meant as something that the other side has already.
     const title = `T${act.do === 'new event' ? v + 1000 : v} ${names[v % 4]}`;
@@ -256,21 +330,27 @@ export class ExactWorld {
     const work = { ...this.#work, planner: this.#planner };
     const foreseen = whole && this.#planner === plan ? await forecast(this.#work, 'sweep') : null;
     const scope = whole ? 'sweep' : 'changes';
+    const lost = this.#losesAnswer && isTellable(before, this.lane) ? this.#loseAnAnswer() : () => false;
     let ended = await execute({ ...work, scope });
     const looked = new Set<string>();
     const tooMuch = allowed.removals > this.lane.guard.removals;
-    if (ended.state === 'held' && this.store.all.length >= 5 && /gone at once/.test(ended.reason ?? '')) {
+    // What was made without an answer is found by the next run, which ends as if nothing had happened.
+    const again = lost();
+    if (again) ended = await execute({ ...work, scope: 'sweep' });
+    if (this.#replaced) {
+      if (ended.state !== 'held') wrong('no removal without leave', `another calendar stands at the address, and the run ended as ${ended.state}`);
+      ended = await this.#letThrough(work, scope, ended, texts);
+      this.#replaced = false;
+    } else if (again) {
+      if (ended.state === 'held') ended = await execute({ ...work, scope: 'sweep', allowed: ended.damage });
+    } else if (ended.state === 'held' && this.store.all.length >= 5 && /gone at once/.test(ended.reason ?? '')) {
       ended = await execute({ ...work, scope: 'sweep', allowed: ended.damage });
     } else if (tooMuch !== (ended.state === 'held'))
       wrong(
         'no removal without leave',
         `the run ended as ${ended.state}, with ${allowed.removals} removals due and a guard of ${this.lane.guard.removals}`,
       );
-    if (ended.state === 'held') {
-      for (const [href, text] of texts)
-        if (this.calendar.events.get(href)?.text !== text) wrong('no removal without leave', `a held run changed ${href}`);
-      ended = await execute({ ...work, scope, allowed: ended.damage });
-    }
+    if (ended.state === 'held') ended = await this.#letThrough(work, scope, ended, texts);
     if (whole) this.#swept = this.version;
     if (ended.state !== 'done') wrong('agreement', `a run without faults ended as ${ended.state}: ${ended.reason}`);
     if (this.tell !== null) this.#explain(allowed);
@@ -283,11 +363,40 @@ export class ExactWorld {
       }`,
     );
     // A run that was held and let through has looked twice: of what it made it may say more already.
-    if (tooMuch)
+    const twice = tooMuch || again;
+    if (twice)
       for (const pair of this.store.all)
         if (pair.recordId?.startsWith('made-')) for (const m of this.lane.moments) looked.add(`${pair.recordId} ${m.name}`);
     this.#compare(before, allowed, texts, journalled, looked, whole ? null : saidBefore);
-    if (foreseen !== null && !tooMuch) this.#compareForecast(foreseen.operations, journalled);
+    if (foreseen !== null && !twice) this.#compareForecast(foreseen.operations, journalled);
+  }
+
+  /** A held run has written nothing; a person who saw what it would do lets it through. */
+  async #letThrough(
+    work: Omit<RunOptions, 'scope'>,
+    scope: 'sweep' | 'changes',
+    held: Executed,
+    texts: ReadonlyMap<string, string>,
+  ): Promise<Executed> {
+    for (const [href, text] of texts)
+      if (this.calendar.events.get(href)?.text !== text) wrong('no removal without leave', `a held run changed ${href}`);
+    return execute({ ...work, scope, allowed: held.damage });
+  }
+
+  /** @returns for afterwards: was there an answer to lose? */
+  #loseAnAnswer(): () => boolean {
+    this.#losesAnswer = false;
+    let lost = false;
+    this.records.mischief = (call, moment) => {
+      if (lost || call !== 'create record' || moment !== 'after') return;
+      lost = true;
+      throw new OutsideError('timed out', 'no answer in time');
+    };
+    return () => {
+      this.records.mischief = () => undefined;
+      if (lost) this.tell?.('the answer to the making of a record is lost, and a second run finds it');
+      return lost;
+    };
   }
 
   /** What the model allows of this run, in one line each. */
@@ -330,6 +439,7 @@ export class ExactWorld {
     this.#compareReasons(allowed, named, looked, saidBefore);
     this.#compareJournal(before, after, journalled);
     for (const pair of allowed.pairs) {
+      pair.uid = after.events.get(pair.event ?? '')?.uid ?? pair.uid;
       if (pair.base === null || pair.seen !== true) continue;
       pair.base.repeats = after.events.get(pair.event!)?.repeats;
       const marked = after.events.get(pair.event!)?.marked ?? null;
@@ -397,7 +507,8 @@ export class ExactWorld {
   #compareReasons(allowed: Ended, named: (name: string) => string, looked: ReadonlySet<string>, before: ReadonlyMap<string, string> | null): void {
     // An unchanged item that did not cross gets a reason that depends on the clock alone with the next sweep.
     const waits = (key: string) => before !== null && before.get(key) === is.get(key) && should.get(key) === 'out of the window';
-    const should = new Map([...allowed.reasons].map(([key, reason]) => [key.startsWith('/c/') ? named(key) : key, reason]));
+    const nameOf = (key: string) => (key.startsWith('/c/') ? named(key) : key.replace(/.*(?= )/, named));
+    const should = new Map([...allowed.reasons].map(([key, reason]) => [nameOf(key), reason]));
     const is = this.#reasons();
     for (const key of new Set([...should.keys(), ...is.keys()]))
       if (
@@ -456,12 +567,28 @@ export class ExactWorld {
   }
 }
 
+/** Does everything here differ, so that a record that is found says which event it was made for? */
+function isTellable({ records, events }: Sides, lane: LaneDefinition): boolean {
+  const crosses = (property: string, map: unknown) =>
+    map !== undefined && linksOf(lane, lane.moments[0]!).some((l) => l.key === property && l.toRecord);
+  if (lane.link === null && !crosses('title', lane.fields.title)) return false;
+  const titles = [...[...events.values()].map((e) => e.values['title']), ...[...records.values()].map((r) => r.fields['title'])];
+  return new Set(titles).size === titles.length && events.size === new Set([...events.values()].map((e) => e.uid)).size;
+}
+
 /** Plays a history; each run in it is compared with the model. @throws Broken */
-export async function playExact({ lane, acts, manners, other }: Exact, planner?: Planner, tell?: (line: string) => void): Promise<ExactWorld> {
+export async function playExact(
+  { lane, acts, manners, other, rare = [] }: Exact,
+  planner?: Planner,
+  tell?: (line: string) => void,
+): Promise<ExactWorld> {
   const world = new ExactWorld(lane, planner, manners);
   if (tell !== undefined) world.tell = tell;
   world.other = other ?? null;
-  for (const act of acts) await world.take(act);
+  for (const [i, act] of acts.entries()) {
+    for (const one of rare) if (one.before % acts.length === i) await world.take(one.act);
+    await world.take(act);
+  }
   await world.auditNow();
   // From a morning on, so that no window moves meanwhile.
   world.now = Math.ceil(world.now / 86_400) * 86_400 + 8 * 3600;

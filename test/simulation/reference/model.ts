@@ -21,6 +21,8 @@ export interface ModelPair {
   record: string | null;
   moment: string;
   event: string | null;
+  /** of its event, when it was last seen */
+  uid?: string | undefined;
   state: State;
   base: Base | null;
   question: { asks: string; about: string } | null;
@@ -40,7 +42,7 @@ export interface Ended {
   pairs: ModelPair[];
   /** by `record moment` or event: why it does not cross */
   reasons: Map<string, string>;
-  /** pairs on which both sides are as they last agreed: that they left the window need not be said */
+  /** pairs of which a reason need not be said yet: both sides are as they last agreed, or the same run writes to them */
   quiet: Set<string>;
   /** what may be said already, though it holds only from the next run on */
   maybe: Map<string, string>;
@@ -105,13 +107,20 @@ export class Model {
       rewrites: 0,
     };
     const taken = new Set<string>();
+    // An event that stands under another name was moved there, and nothing was deleted.
+    const followedPairs = () => end.pairs.filter((p) => p.state === 'in sync' || p.state === 'held');
+    for (const pair of followedPairs()) {
+      if (pair.event === null || pair.record === null || events.has(pair.event)) continue;
+      const moved = [...events].find(([href, e]) => e.uid === pair.uid && !end.pairs.some((p) => p.event === href && p.state !== 'removed'));
+      if (moved !== undefined) pair.event = moved[0];
+    }
     const askedAbout = new Set<string>();
     const pairOf = (record: string, moment: string) => end.pairs.find((p) => p.record === record && p.moment === moment);
     // Events that stood in a question wait for the run after it, whatever the answer.
     const waiting = new Set(
       this.pairs.flatMap((p) => (p.state === 'held' && p.question?.asks === 'several candidates' ? (JSON.parse(p.question.about) as string[]) : [])),
     );
-    const linked = new Set(this.pairs.filter((p) => p.state !== 'removed').map((p) => p.event));
+    const linked = new Set(end.pairs.filter((p) => p.state !== 'removed').map((p) => p.event));
     const free = () => [...events].filter(([href]) => !linked.has(href) && !taken.has(href));
     const newEvent = lane.moments.find((m) => m.name === lane.events.moment) ?? lane.moments[0]!;
 
@@ -194,11 +203,14 @@ export class Model {
         lane.direction === '->'
           ? (lane.events.repeating === 'one record' || !e.repeats) && e.values['status'] !== 'cancelled'
           : judgeEvent(look, e, false) === null;
-      const byUid = uid === null ? [] : free().filter(([, e]) => e.uid === uid);
+      // The event that it had, or the one that the record names.
+      const withUid = (wanted: unknown) => (wanted == null ? [] : free().filter(([, e]) => e.uid === wanted));
+      const had = withUid(pair?.uid);
+      const byUid = had.length > 0 ? had : withUid(uid);
       const own = matchKey(lane, shown.values);
       const found =
         byUid.length > 0
-          ? byUid.filter(([, e]) => lane.direction === '->' || e.uid === uid)
+          ? byUid
           : own === null
             ? []
             : free().filter((entry) => mayMatch(entry[1]) && matchKey(lane, entry[1].values) === own && fits(entry));
@@ -284,6 +296,28 @@ export class Model {
       // Its record was taken away just now: it is looked at as any other from the next run on.
       if (linked.has(href) && pair === undefined) return say(href, judgeEvent(look, event, false));
       if (taken.has(href) && !askedAbout.has(href)) return;
+      // A UID stands once in a calendar: what is there twice is said of both.
+      const first = followedPairs().find(
+        (p) => p.uid === event.uid && p.event !== null && p.event !== href && (p.record !== null || events.has(p.event)),
+      );
+      if (pair === undefined && first !== undefined) {
+        const key = `${first.record} ${first.moment}`;
+        // Of what is held or left out for a reason of its own, either may be said.
+        const written =
+          end.events.get(first.event!) !== events.get(first.event!)?.values || end.records.get(first.record!) !== records.get(first.record!)?.fields;
+        // What the same run writes may be remembered after that.
+        if (written) end.quiet.add(key);
+        if (end.reasons.has(key)) end.maybe.set(key, 'duplicate UID');
+        else if (first.record !== null) say(key, 'duplicate UID');
+        return say(href, 'duplicate UID');
+      }
+      const letGo = (p: ModelPair) => p.state === 'unlinked' || (p.state === 'removed' && p.record !== null);
+      const released = end.pairs.find((p) => p.uid === event.uid && p.event !== href && letGo(p));
+      if (pair === undefined && released !== undefined) {
+        // It was the copy of one that was followed until this run.
+        end.maybe.set(href, 'duplicate UID');
+        return say(href, 'no longer followed');
+      }
       // Of a pair with a record it is said there.
       if (pair?.state === 'unlinked') return pair.record === null ? say(href, 'no longer followed') : undefined;
       if (pair !== undefined && pair.state !== 'removed') return;
@@ -316,6 +350,7 @@ export class Model {
       end.records.set(id, fields);
       pair.record = id;
       pair.event = href;
+      pair.uid = event.uid;
       pair.seen = true;
       if (!end.pairs.includes(pair)) end.pairs.push(pair);
       settle(pair, 'in sync');

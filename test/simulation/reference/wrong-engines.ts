@@ -10,6 +10,7 @@ import {
   type Pair,
   type Plan,
   plan,
+  UnpairedEvents,
   type Verdict,
 } from '@monsoon/core';
 import type { Planner } from '../world.ts';
@@ -20,6 +21,8 @@ export interface WrongEngine {
   rule: string;
   wrong: string;
   planner: Planner;
+  /** what it overlooks of the systems */
+  overlooks?: { tellsReplaced: false };
 }
 
 const whole =
@@ -299,6 +302,41 @@ export const wrongEngines: WrongEngine[] = [
   },
   { rule: 'merge', wrong: 'takes a series for a single event', planner: onRead((read) => ({ ...read, repeating: false })) },
   { rule: 'judge', wrong: 'follows an event that another lane has taken over', planner: onRead((read) => ({ ...read, mark: null })) },
+  {
+    rule: 'departures',
+    wrong: 'makes nothing again for events whose records went when the lane was stopped',
+    planner: gathering((g) => ({ pairs: g.pairs.map((p) => (p.state === 'removed' && p.recordId === null ? { ...p, recordId: 'gone' } : p)) })),
+  },
+  {
+    rule: 'no removal without leave',
+    wrong: 'takes another calendar at the same address for an emptied one',
+    planner: plan,
+    overlooks: { tellsReplaced: false },
+  },
+  {
+    rule: 'everything explained',
+    wrong: 'says nothing of a UID that stands twice',
+    planner: whole((result) => ({
+      ...result,
+      verdicts: result.verdicts.map((v) => (v.verdict?.reason === 'duplicate UID' ? { ...v, verdict: null } : v)),
+    })),
+  },
+  {
+    rule: 'no removal without leave',
+    wrong: 'takes an event that was moved to another address for a deleted one',
+    planner: whole((result, context, gathered) => {
+      const moved = (o: Operation) => o.kind === 'adopt' && o.cause === 'the event stands at another address now';
+      if (!result.operations.some(moved)) return result;
+      return plan(context, { ...gathered, unpaired: new UnpairedEvents() });
+    }),
+  },
+  {
+    rule: 'match',
+    wrong: 'asks about the one record that came of an attempt without an answer',
+    planner: gathering((g) => ({
+      createCandidates: new Map([...g.createCandidates].map(([id, { sure, maybe }]) => [id, { sure: [], maybe: [...sure, ...maybe] }])),
+    })),
+  },
   // What is said.
   {
     rule: 'everything explained',

@@ -12,10 +12,10 @@ export const recordFacts = ['there', 'gone', 'left the lane', 'left out'] as con
 export type RecordFact = (typeof recordFacts)[number];
 
 /**
- * `never there`: no event was ever confirmed; `moved`: gone from its place, and its UID stands at another one; `of another
- * lane`: that lane's mark is on it; `left the lane`: the lane's conditions on events keep it out.
+ * `never there`: no event was ever confirmed; `of another lane`: that lane's mark is on it; `left the lane`: the lane's
+ * conditions on events keep it out.
  */
-export const eventFacts = ['never there', 'there', 'gone', 'moved', 'unreadable', 'of another lane', 'cancelled', 'left the lane'] as const;
+export const eventFacts = ['never there', 'there', 'gone', 'unreadable', 'of another lane', 'cancelled', 'left the lane'] as const;
 export type EventFact = (typeof eventFacts)[number];
 
 export const decisions = [
@@ -23,7 +23,6 @@ export const decisions = [
   'leave out',
   'find or create',
   'merge',
-  'merge at its new place',
   'say why it cannot be read',
   'unlink for another lane',
   'let go of both',
@@ -42,7 +41,6 @@ const always = (decision: Decision, but: Partial<Record<EventFact, Decision>> = 
   'never there': decision,
   there: decision,
   gone: decision,
-  moved: decision,
   unreadable: decision,
   'of another lane': decision,
   cancelled: decision,
@@ -66,7 +64,6 @@ export const table: Table = {
       'never there': 'find or create',
       there: 'merge',
       gone: 'depart: event deleted',
-      moved: 'merge at its new place',
       unreadable: 'say why it cannot be read',
       'of another lane': 'unlink for another lane',
       cancelled: 'depart: event cancelled',

@@ -74,9 +74,10 @@ function leaves(input: MomentInput, merged: MergeResult, event: ReadEvent): bool
   return judgeEvent(context, written, true) !== null;
 }
 
-function causeOfAdoption({ context, pair, hold, record }: PairedInput, { read }: ReadEvent): string {
+function causeOfAdoption({ context, pair, hold, record, moved }: PairedInput, { read }: ReadEvent): string {
   const answer = hold?.question === 'several candidates' ? candidateAnswer(hold.choice) : null;
   if (answer?.kind === 'take' && [read.uid, record.id].includes(answer.id)) return `settled by a person: ${hold!.choice}`;
+  if (moved === true) return 'the event stands at another address now';
   if (pair.state === 'unconfirmed' || read.uid === pair.id) return 'it was made before an interruption';
   return `an event that matches by ${context.definition.matching.join(' and ')} is on the calendar already`;
 }

@@ -54,6 +54,8 @@ export interface MomentInput {
   links: Link[];
   pair: Pair | undefined;
   event: EventView | null;
+  /** it stands at another address than it did */
+  moved?: true;
   hold: HoldState | undefined;
 }
 

@@ -1,7 +1,6 @@
 import type { RecordItem } from '../record/fields.ts';
 import type { When } from '../time/when.ts';
 import type { PairedInput } from './carry-departure.ts';
-import type { EventView } from './context.ts';
 import { type Decision, decide, type EventFact, type PairFact, type RecordFact } from './decide.ts';
 import { bothGone, depart, isCancelled, isEdited } from './depart.ts';
 import {
@@ -24,7 +23,8 @@ import { type Pair, step } from './pair.ts';
 import { planUnpaired } from './plan-unpaired.ts';
 
 /** What is planned for one moment of one record: the facts, the decision, and how it is carried out. */
-export function planMoment(input: MomentInput): Planned {
+export function planMoment(given: MomentInput): Planned {
+  const input = atItsPlace(given);
   const { pair, record, hold } = input;
   // A person's answer comes before every rule.
   if (pair !== undefined && hold?.question === 'keeps changing' && hold.choice === 'unlink') {
@@ -33,6 +33,16 @@ export function planMoment(input: MomentInput): Planned {
   }
   const facts = factsOf(input);
   return { label: facts.label, when: facts.shown?.values.when as When | null | undefined, ...carryOut[decide(facts)](input as PairedInput, facts) };
+}
+
+/** An event that is gone from its address, and whose UID stands at another one: its server or a client moved it, and nothing was deleted. */
+function atItsPlace(input: MomentInput): MomentInput {
+  const { pair, event, claims } = input;
+  if (pair === undefined || pairFact(pair) !== 'followed' || pair.state === 'creating' || pair.href === null || event !== null) return input;
+  const moved = claims.byUid(pair.uid);
+  if (moved?.read == null) return input;
+  claims.take(moved.href);
+  return { ...input, pair: { ...pair, href: moved.href, etag: null }, event: moved, moved: true };
 }
 
 /** What is known of a moment; values that a fact does not need are not worked out. */
@@ -45,8 +55,6 @@ interface Facts {
   shown: Shown | null;
   /** why the record does not belong, or why the event does not */
   verdict: Verdict | null;
-  /** where the event is now */
-  moved: EventView | null;
 }
 
 const unlinked = (pair: Pair, label = pair.label): Pair => ({ ...pair, state: step(pair.state, 'unlinked'), label });
@@ -60,7 +68,7 @@ const departureOf = ({ reason }: Verdict) => departures[reason as keyof typeof d
 function factsOf(input: MomentInput): Facts {
   const { context, record, moment } = input;
   const pair = pairFact(input.pair);
-  const nothing = { shown: null, verdict: null, moved: null };
+  const nothing = { shown: null, verdict: null };
   if (pair === 'unlinked' || record.item === null)
     return {
       ...nothing,
@@ -81,16 +89,11 @@ function factsOf(input: MomentInput): Facts {
   return { pair, record: 'there', label, shown, ...eventFact(input, shown) };
 }
 
-function eventFact(input: MomentInput, shown: Shown): Pick<Facts, 'event' | 'verdict' | 'moved'> {
+function eventFact(input: MomentInput, shown: Shown): Pick<Facts, 'event' | 'verdict'> {
   const { context, pair, event } = input;
-  const fact = (name: EventFact, verdict: Verdict | null = null, moved: EventView | null = null) => ({ event: name, verdict, moved });
+  const fact = (name: EventFact, verdict: Verdict | null = null) => ({ event: name, verdict });
   if (pair === undefined || pair.state === 'removed') return fact('never there');
-  if (event === null) {
-    if (pair.state === 'creating' || pair.href === null) return fact('never there');
-    // The same UID in another place: its server or a client moved it, and nothing was deleted.
-    const moved = input.claims.byUid(pair.uid);
-    return moved?.read == null ? fact('gone') : fact('moved', null, moved);
-  }
+  if (event === null) return fact(pair.state === 'creating' || pair.href === null ? 'never there' : 'gone');
   if (event.read === null)
     return fact('unreadable', { reason: 'unreadable event', condition: 'the event can be read', value: event.unreadable ?? '', recheckAt: null });
   const marked = judgeMark(context, event.read, pair.baseline);
@@ -133,15 +136,9 @@ const carryOut: Record<Decision, Carry> = {
       item: itemOf(input),
       shown: shown!,
       event: input.event as ReadEvent,
-      kind: input.pair.state === 'creating' ? 'adopt' : 'change',
+      kind: input.pair.state === 'creating' || input.moved === true ? 'adopt' : 'change',
       label,
     }),
-  'merge at its new place': (input, { shown, label, moved }) => {
-    const event = moved as ReadEvent;
-    input.claims.take(event.href);
-    const placed = { ...input, pair: { ...input.pair, href: event.href, etag: null }, event };
-    return mergePair(placed, { item: itemOf(input), shown: shown!, event, kind: 'adopt', label });
-  },
   'say why it cannot be read': (_, { verdict }) => ({ operation: null, verdict }),
   'unlink for another lane': ({ pair, record, event }, { label, verdict }) => ({
     operation: operation('unlink', unlinked(pair, label), `another lane has written on it: ${verdict!.value}`, { record: record.item, event }),
