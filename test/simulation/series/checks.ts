@@ -30,11 +30,20 @@ function wholeSides(world: SeriesWorld): { records: string[]; events: string[] }
             .join(' ')}`,
       )
       .sort();
+  const unsayable = new Set(world.records.live().flatMap((r) => (isUnsayable(r.fields) ? [r.id] : [])));
+  const said = new Set(world.store.verdicts.flatMap((v) => (v.verdict?.reason === 'unfit value' ? [v.recordId] : [])));
+  for (const id of unsayable) if (!said.has(id)) throw new Wrong(`nobody says that the series of ${id} begins in an hour that comes twice`);
+  const apart = new Set(world.store.all.flatMap((p) => (unsayable.has(p.recordId ?? '') ? [p.href] : [])));
   return {
-    records: lines(world.records.live().map((r) => textOf(r.fields))),
-    events: lines([...world.calendar.events.values()].map((e) => e.text)),
+    records: lines(world.records.live().flatMap((r) => (unsayable.has(r.id) ? [] : [textOf(r.fields)]))),
+    events: lines([...world.calendar.events].flatMap(([href, e]) => (apart.has(href) ? [] : [e.text]))),
   };
 }
+
+/** Does a series begin or end in the second passage of an hour that comes twice, for which no zone has a clock time? */
+const isUnsayable = (record: Readonly<Record<string, unknown>>): boolean =>
+  record['rule'] != null &&
+  ['start', 'end'].map((f) => instant(record[f] as string)).some((at) => program.londonInstant(program.londonWall(at)) !== at);
 
 function sidesByOccurrence(world: SeriesWorld): { records: string[]; events: string[] } {
   const from = world.today - (BEHIND - 3) * DAY;

@@ -4,10 +4,11 @@ import { guestRowsField } from '../maps/guest-rows.ts';
 import { directionOf, targetOf } from '../maps/map-fields.ts';
 import { type MappableName, mappableNames, type PropertyName, type PropertyValue, properties, sameProperty } from '../maps/properties.ts';
 import { carryRecurrence, isRecurrenceMap, type RecurrenceMap, recurrenceFields, showRecurrence, takeRecurrence } from '../maps/recurrence-maps.ts';
+import { UnfitValue } from '../maps/unfit.ts';
 import { type Field, type GuestRow, type RecordItem, sayValue } from '../record/fields.ts';
 import type { LaneDefinition, Moment } from './definition.ts';
 import { carryWhen, takeWhen, type WhenContext } from './record-time-writer.ts';
-import { readWhen, whenFields } from './when-source.ts';
+import { readWhen, type WhenSource, whenFields } from './when-source.ts';
 
 export type LinkContext = WhenContext & MapContext;
 
@@ -54,7 +55,7 @@ export function linksOf(definition: LaneDefinition, moment: Moment, fields: read
   if (found !== undefined) return found;
   const maps = { ...definition.fields, ...moment.fields };
   const links = [
-    whenLink(definition, moment),
+    whenLink(definition, moment, [maps.recurrence ?? []].flat().find(isRecurrenceMap)),
     ...mappableNames.flatMap((property) => {
       const all = [maps[property] ?? []].flat();
       return all.map((map, i) => mapLink(property, map, i, definition, fields));
@@ -64,7 +65,7 @@ export function linksOf(definition: LaneDefinition, moment: Moment, fields: read
   return links;
 }
 
-function whenLink(definition: LaneDefinition, moment: Moment): Link {
+function whenLink(definition: LaneDefinition, moment: Moment, rule: RecurrenceMap | undefined): Link {
   const source = moment.when;
   return {
     key: 'when',
@@ -72,7 +73,11 @@ function whenLink(definition: LaneDefinition, moment: Moment): Link {
     direction: moment.direction ?? definition.direction,
     set: false,
     targets: whenFields(source),
-    show: (record, context) => readWhen(source, record, context.fields, context.zone, context.zones).when,
+    show: (record, context) => {
+      const read = readWhen(source, record, context.fields, context.zone, context.zones);
+      if (rule !== undefined && read.repeatedHour === true && isSeries(rule, record)) throw inRepeatedHour(source, record);
+      return read.when;
+    },
     notes: (record, context) => readWhen(source, record, context.fields, context.zone, context.zones).notes,
     take: (record, value, context) => (value === null ? { fields: {}, notes: [] } : takeWhen(source, record, value as never, context)),
     carry: (shown, before, event, context) =>
@@ -80,6 +85,23 @@ function whenLink(definition: LaneDefinition, moment: Moment): Link {
     same: (a, b, context) => sameProperty('when', a, b, context.zones),
     sameOnEvent: sameAsProperty('when'),
   };
+}
+
+function isSeries(rule: RecurrenceMap, record: RecordItem): boolean {
+  try {
+    return showRecurrence(rule, record) !== null;
+  } catch (error) {
+    if (error instanceof UnfitValue) return false;
+    throw error;
+  }
+}
+
+/** Said in UTC, as a single event is, each later occurrence would keep UTC's clock instead of its zone's. */
+function inRepeatedHour(source: WhenSource, record: RecordItem): UnfitValue {
+  const used = whenFields(source);
+  const values = used.map((name) => sayValue(record.fields[name]) || '(empty)').join(', ');
+  const reason = 'a series cannot begin or end in the second passage of an hour that comes twice (clocks go back): no zone has a clock time for it';
+  return new UnfitValue(used.join(', '), values, reason);
 }
 
 const sameAsProperty =

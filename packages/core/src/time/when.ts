@@ -36,6 +36,8 @@ export function sameWhen(a: When, b: When, zones: ZoneTable): boolean {
 export interface WhenRead {
   when: When;
   notes: string[];
+  /** it touches the second passage of an hour that comes twice, and is said in UTC for that */
+  repeatedHour?: true;
 }
 
 /**
@@ -71,5 +73,6 @@ function timed(from: number, until: number, zone: Zone, notes: (string | undefin
   const { zone: said, locals } = sayable([from, until], zone);
   const kept = notes.filter((n): n is string => n !== undefined);
   if (said !== zone) kept.push(`said in UTC: ${zone.name} has no wall clock of its own for the repeated hour`);
-  return { when: { kind: 'timed', start: locals[0]!, end: locals[1]!, zone: said.name }, notes: kept };
+  const when: When = { kind: 'timed', start: locals[0]!, end: locals[1]!, zone: said.name };
+  return { when, notes: kept, ...(said === zone ? {} : { repeatedHour: true }) };
 }
