@@ -27,7 +27,11 @@ export function planNewcomer(shared: PlanInput, event: EventView, result: Plan):
       verdict,
       when: verdict === null ? null : openTime(verdict, event.read?.values.when),
     });
-  if (claims.isTaken(event.href) && !claims.isAsked(event.href)) return;
+  if (claims.isTaken(event.href) && !claims.isAsked(event.href)) {
+    // An event that was moved goes on as its pair's, also where nothing is to be done about that.
+    if (!result.operations.some((o) => o.pair.href === event.href)) say(null);
+    return;
+  }
   if (event.read === null) {
     say({ reason: 'unreadable event', condition: 'the event can be read', value: event.unreadable ?? '', recheckAt: null });
     return;
