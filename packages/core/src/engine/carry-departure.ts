@@ -1,17 +1,18 @@
+import { certain } from '../certain.ts';
 import type { Departure, DepartureChoice } from '../lane/definition.ts';
 import type { EventValues } from '../maps/properties.ts';
 import type { FieldValues } from '../record/fields.ts';
 import { mappedPart } from './baseline.ts';
 import type { Change } from './change.ts';
+import type { ReadEvent } from './context.ts';
 import { judgeEvent, judgeRecord, labelOf, type Shown, showAll, type Verdict } from './judge.ts';
 import { makeEvent } from './make.ts';
-import { makeRecord, type Outcome, type ReadEvent } from './make-record.ts';
-import type { MomentInput } from './moment-input.ts';
+import { makeRecord, type Outcome } from './make-record.ts';
+import type { MomentInput, PairedInput } from './moment-input.ts';
 import { type Operation, operation } from './operation.ts';
 import { type Pair, type PairState, step } from './pair.ts';
 
 /** A moment whose pair has been decided on. */
-export type PairedInput = MomentInput & { pair: Pair };
 
 /** An item that has left: how, why, and what is known of it. */
 export interface Leaving {
@@ -102,7 +103,7 @@ function revived(input: MomentInput, shown: Shown | null, cause: string): Partia
 /** The record gets the values that the lane gives for it; if it still belongs then, it is no longer followed. */
 function setFields(input: PairedInput, { departure, cause }: Leaving): Outcome {
   const { context, pair } = input;
-  const item = input.record.item!;
+  const item = certain(input.record.item, 'an event departs from a record that is there');
   const wanted = context.definition.sets[departure === 'eventCancelled' ? 'eventCancelled' : 'eventDeleted'] as FieldValues;
   const recordEdits = Object.fromEntries(Object.entries(wanted).filter(([name, value]) => (item.fields[name] ?? null) !== value));
   const changes: Change[] = Object.entries(recordEdits).map(([property, after]) => ({

@@ -53,3 +53,6 @@ export interface EventView {
   /** what can be made out of it all the same, for people to know it by */
   title?: string | undefined;
 }
+
+/** An event whose content is known. */
+export type ReadEvent = EventView & { read: EventRead };

@@ -3,12 +3,12 @@ import type { Departure, Departures } from '../lane/definition.ts';
 import { goesToEvent, goesToRecord, type Link } from '../lane/links.ts';
 import { type Attendee, type EventValues, meaningOf } from '../maps/properties.ts';
 import { mappedPart } from './baseline.ts';
-import { carryDeparture, type DepartureAction, type Leaving, type PairedInput } from './carry-departure.ts';
+import { carryDeparture, type DepartureAction, type Leaving } from './carry-departure.ts';
 import { linkContext } from './context.ts';
 import { askedAbout, type Hold, type HoldQuestion, holdChoices } from './holds.ts';
 import type { Shown } from './judge.ts';
 import type { Outcome } from './make-record.ts';
-import { isReshown, type MomentInput } from './moment-input.ts';
+import { isReshown, type MomentInput, type PairedInput } from './moment-input.ts';
 
 import { type Operation, operation } from './operation.ts';
 import { type Pair, step } from './pair.ts';

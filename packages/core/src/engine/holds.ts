@@ -21,15 +21,18 @@ export const holdChoices = {
 export type HoldQuestion = keyof typeof holdChoices;
 
 /** What a person says to `several candidates`: that one of them is the item's own, that none is, or that it is to be left out. */
-export type CandidateAnswer = { kind: 'take'; id: string } | { kind: 'create new' } | { kind: 'leave out' };
+export type CandidateAnswer = ({ kind: 'take'; id: string } | { kind: 'create new' } | { kind: 'leave out' }) & {
+  /** as it was given */
+  text: string;
+};
 
 const TAKE = 'take ';
 /** The answer in words, as people and programs give it. */
 export const takeChoice = (id: string): string => `${TAKE}${id}`;
 /** @returns null where nothing is answered */
 export function candidateAnswer(choice: string | null): CandidateAnswer | null {
-  if (choice?.startsWith(TAKE)) return { kind: 'take', id: choice.slice(TAKE.length) };
-  return choice === 'create new' || choice === 'leave out' ? { kind: choice } : null;
+  if (choice?.startsWith(TAKE)) return { kind: 'take', id: choice.slice(TAKE.length), text: choice };
+  return choice === 'create new' || choice === 'leave out' ? { kind: choice, text: choice } : null;
 }
 
 /** A question to a person, with what both sides said when it was asked. */

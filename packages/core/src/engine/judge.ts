@@ -159,13 +159,13 @@ function judgeRepeating(context: LaneContext, { repeating, rules, occurrence }: 
   // Whether a paired event repeats was settled when it was paired.
   if (paired || !repeating || choice === 'one record') return null;
   if (choice === 'leave out') return verdict('repeating', 'repeating is no', sayRules(rules));
-  const bounds = context.definition.window === null ? 'in the window' : boundsOf(context).condition;
+  const bounds = context.definition.window === null ? 'in the window' : boundsOf(context, context.definition.window).condition;
   return verdict('out of the window', `it has an occurrence ${bounds}`, sayRules(rules));
 }
 
 /** The window of a lane in seconds since 1970, from its first day to the end of its last; null: it takes all times. */
 export function windowOf(context: LaneContext): { from: number; until: number } | null {
-  return context.definition.window === null ? null : boundsOf(context);
+  return context.definition.window === null ? null : boundsOf(context, context.definition.window);
 }
 
 /**
@@ -184,6 +184,7 @@ export const labelOf = (shown: Shown, fallback: string): string => {
   return typeof title === 'string' && title !== '' ? title : fallback;
 };
 
+type Window = NonNullable<LaneContext['definition']['window']>;
 interface Bounds {
   from: number;
   until: number;
@@ -193,10 +194,9 @@ interface Bounds {
 const bounds = new WeakMap<LaneContext, Bounds>();
 
 /** The window's days are days of the lane's zone. */
-function boundsOf(context: LaneContext): Bounds {
+function boundsOf(context: LaneContext, window: Window): Bounds {
   const known = bounds.get(context);
   if (known !== undefined) return known;
-  const window = context.definition.window!;
   const today = Temporal.PlainDate.from(readDateTime(context.now, context.zone, context.zones).local.slice(0, 10));
   const first = today.subtract({ days: window.behind });
   const last = today.add({ days: window.ahead });
@@ -212,9 +212,10 @@ function boundsOf(context: LaneContext): Bounds {
  * @param recurrence of an item that stands for a whole series: one occurrence within is enough
  */
 export function judgeWindow(context: LaneContext, when: When | null, recurrence: string | null = null): Verdict | null {
-  if (context.definition.window === null || when === null) return null;
-  if (recurrence !== null) return judgeSeries(context, when, recurrence);
-  const { from, until, condition, ahead } = boundsOf(context);
+  const { window } = context.definition;
+  if (window === null || when === null) return null;
+  if (recurrence !== null) return judgeSeries(context, when, recurrence, window);
+  const { from, until, condition, ahead } = boundsOf(context, window);
   const span = spanOf(when, context.zone, context.zones);
   if (Math.max(span.until, span.from + 1) <= from) return verdict('out of the window', condition, formatWhen(when));
   if (span.from < until) return null;
@@ -223,17 +224,12 @@ export function judgeWindow(context: LaneContext, when: When | null, recurrence:
   return verdict('out of the window', condition, formatWhen(when), recheckAt);
 }
 
-function judgeSeries(context: LaneContext, when: When, recurrence: string): Verdict | null {
-  const { from, until, condition } = boundsOf(context);
+function judgeSeries(context: LaneContext, when: When, recurrence: string, window: Window): Verdict | null {
+  const { from, until, condition, ahead } = boundsOf(context, window);
   const { occurs, next } = occursWithin({ when, recurrence }, { from, until, home: context.zone }, context.zones);
   if (occurs) return null;
   const said = `${formatWhen(when)}, ${sayRules(parseRecurrence(recurrence).rules)}`;
-  return verdict(
-    'out of the window',
-    `it has an occurrence ${condition}`,
-    said,
-    next === null ? null : formatInstant(next - context.definition.window!.ahead * 86_400),
-  );
+  return verdict('out of the window', `it has an occurrence ${condition}`, said, next === null ? null : formatInstant(next - ahead * 86_400));
 }
 
 export const momentLinks = (context: LaneContext, moment: Moment): Link[] => linksOf(context.definition, moment, context.collection.fields);

@@ -1,21 +1,20 @@
+import { certain } from '../certain.ts';
 import type { Moment } from '../lane/definition.ts';
 import { fillsRecord } from '../lane/links.ts';
 import { absentOf, type PropertyValue } from '../maps/properties.ts';
 import { UnfitValue } from '../maps/unfit.ts';
 import type { FieldValues, RecordItem } from '../record/fields.ts';
 import type { Change } from './change.ts';
-import { type EventView, type LaneContext, linkContext } from './context.ts';
+import { type LaneContext, linkContext, type ReadEvent } from './context.ts';
 import { judgeRecord, momentLinks, showAll, unfitVerdict, type Verdict } from './judge.ts';
 
 import { type Operation, operation } from './operation.ts';
 import { type Pair, step } from './pair.ts';
 
-export type ReadEvent = EventView & { read: NonNullable<EventView['read']> };
-
 /** The moment that a new event becomes. */
 export const momentOfEvents = (context: LaneContext): Moment => {
   const { events, moments } = context.definition;
-  return moments.find((m) => m.name === events.moment) ?? moments[0]!;
+  return moments.find((m) => m.name === events.moment) ?? certain(moments[0], 'a lane has a moment');
 };
 
 /** An operation, or why there is none. */

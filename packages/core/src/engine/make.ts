@@ -1,10 +1,11 @@
+import { certain } from '../certain.ts';
 import { fillsEvent } from '../lane/links.ts';
 import { type Attendee, type MappedValues, noValues, type PropertyValue } from '../maps/properties.ts';
 import type { FieldValues, RecordItem } from '../record/fields.ts';
 import type { Change } from './change.ts';
-import { linkContext } from './context.ts';
+import { linkContext, type ReadEvent } from './context.ts';
 import { judgeEvent, type Shown } from './judge.ts';
-import type { Outcome, ReadEvent } from './make-record.ts';
+import type { Outcome } from './make-record.ts';
 import { waysOf } from './merge.ts';
 import type { MomentInput } from './moment-input.ts';
 
@@ -51,7 +52,7 @@ const asEvent = ({ pair, eventEdits }: Operation): ReadEvent => ({
 /** What a new event gets from a record. */
 function makeOperation(input: MomentInput, { pair, shown, label, cause }: Making): Operation {
   const { context, moment } = input;
-  const item = input.record.item!;
+  const item = certain(input.record.item, 'an event is made for a record that is there');
   const eventEdits: Record<string, PropertyValue> = {};
   const changes: Change[] = [];
   for (const link of input.links) {
@@ -87,7 +88,7 @@ function makeOperation(input: MomentInput, { pair, shown, label, cause }: Making
 
 /** What the record says of the guests of its new event, such as a row for each. */
 function guestsTaken({ context, links, record }: MomentInput, guests: Attendee[] | null): { recordEdits: FieldValues; notes: string[] } {
-  let item = record.item!;
+  let item = certain(record.item, 'an event is made for a record that is there');
   const taken = links.flatMap((link) => {
     if (link.property !== 'replies' || !waysOf(link, context.definition).toRecord || link.sameOnEvent(null, guests, context)) return [];
     const { fields, notes } = link.take(item, guests, linkContext(context));
@@ -99,5 +100,5 @@ function guestsTaken({ context, links, record }: MomentInput, guests: Attendee[]
 
 /** Notes about clocks that went forward or back. */
 export function momentNotes(input: MomentInput, item: RecordItem): string[] {
-  return input.links[0]!.notes?.(item, linkContext(input.context)) ?? [];
+  return input.links.flatMap((link) => link.notes?.(item, linkContext(input.context)) ?? []);
 }

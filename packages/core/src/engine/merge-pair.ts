@@ -1,13 +1,12 @@
 import { stateOf } from '../record/fields.ts';
 import { withSeen } from './baseline.ts';
-import type { PairedInput } from './carry-departure.ts';
+import type { ReadEvent } from './context.ts';
 import { askedAbout, candidateAnswer, type Hold } from './holds.ts';
 import { judgeEvent, judgeRecord, labelOf, organisedVerdict, showAll, unfitVerdict } from './judge.ts';
 import { momentNotes } from './make.ts';
-import type { ReadEvent } from './make-record.ts';
 import type { MergeResult } from './merge.ts';
 import { type Merging, mergeSides } from './merge-sides.ts';
-import type { MomentInput, Planned } from './moment-input.ts';
+import type { MomentInput, PairedInput, Planned } from './moment-input.ts';
 import { type Operation, operation } from './operation.ts';
 import { type Pair, step, withMark } from './pair.ts';
 import { isAsked, questionsOf } from './pair-questions.ts';
@@ -29,7 +28,7 @@ export function mergePair(input: PairedInput, merging: Merging): Omit<Planned, '
     event,
     changes: merged.changes,
     notes: [
-      ...(input.gathered.moved?.has(pair.id) === true ? [input.gathered.moved.get(pair.id)!] : []),
+      ...[input.gathered.moved?.get(pair.id) ?? []].flat(),
       ...merged.notes,
       ...(Object.keys(merged.eventEdits).includes('when') ? momentNotes(input, merged.record) : []),
     ],
@@ -75,8 +74,9 @@ function leaves(input: MomentInput, merged: MergeResult, event: ReadEvent): bool
 }
 
 function causeOfAdoption({ context, pair, hold, record, moved }: PairedInput, { read }: ReadEvent): string {
-  const answer = hold?.question === 'several candidates' ? candidateAnswer(hold.choice) : null;
-  if (answer?.kind === 'take' && [read.uid, record.id].includes(answer.id)) return `settled by a person: ${hold!.choice}`;
+  const choice = hold?.question === 'several candidates' ? hold.choice : null;
+  const answer = candidateAnswer(choice);
+  if (answer?.kind === 'take' && [read.uid, record.id].includes(answer.id)) return `settled by a person: ${choice}`;
   if (moved === true) return 'the event stands at another address now';
   if (pair.state === 'unconfirmed' || read.uid === pair.id) return 'it was made before an interruption';
   return `an event that matches by ${context.definition.matching.join(' and ')} is on the calendar already`;

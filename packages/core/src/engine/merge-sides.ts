@@ -3,13 +3,11 @@ import { type Proposed, proposedTime, withProposal } from '../invitations/propos
 import { withReplies } from '../invitations/replies-on-event.ts';
 import type { Attendee } from '../maps/properties.ts';
 import type { RecordItem } from '../record/fields.ts';
-import type { PairedInput } from './carry-departure.ts';
-import { linkContext } from './context.ts';
+import { linkContext, type ReadEvent } from './context.ts';
 import { askedAbout } from './holds.ts';
 import type { Shown } from './judge.ts';
-import type { ReadEvent } from './make-record.ts';
 import { type MergeResult, merge } from './merge.ts';
-import { isReshown } from './moment-input.ts';
+import { isReshown, type PairedInput } from './moment-input.ts';
 
 /** The two sides that are merged. */
 export interface Merging {

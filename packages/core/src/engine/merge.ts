@@ -207,7 +207,7 @@ function decideOrganised(
   putBack: boolean,
   { sides, same, ways, reshown }: { sides: Sides; same: Equality; ways: Ways; reshown: boolean },
 ): Work {
-  const edited = !reshown && !same.record(sides.record, sides.base!.record);
+  const edited = !reshown && sides.base !== undefined && !same.record(sides.record, sides.base.record);
   const merged = mergeLink(
     sides,
     { toEvent: false, toRecord: ways.toRecord || putBack, foreignEdits: putBack ? 'put back' : 'leave' },
@@ -239,10 +239,10 @@ function oursOf(link: Link, { record, event, base }: Sides, ways: Ways, { attemp
   const eventTried = tried('event').filter((c) => c.property === link.property);
   if (ways.toEvent && eventTried.some((c) => sameProperty(link.property, event, c.after as Value, at.zones))) return 'event';
   const written = tried('record').filter((c) => canonical(item.fields[c.property] ?? null) === canonical(c.after));
-  if (!ways.toRecord || written.length === 0 || link.same(record, base!.record, at)) return undefined;
+  if (base === undefined || !ways.toRecord || written.length === 0 || link.same(record, base.record, at)) return undefined;
   const before = Object.fromEntries(written.map((c) => [c.property, c.before as FieldValue]));
   try {
-    return link.same(link.show({ ...item, fields: { ...item.fields, ...before } }, at), base!.record, at) ? 'record' : undefined;
+    return link.same(link.show({ ...item, fields: { ...item.fields, ...before } }, at), base.record, at) ? 'record' : undefined;
   } catch (error) {
     if (error instanceof UnfitValue) return undefined;
     throw error;

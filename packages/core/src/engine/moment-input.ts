@@ -59,6 +59,9 @@ export interface MomentInput {
   hold: HoldState | undefined;
 }
 
+/** A moment that has a pair. */
+export type PairedInput = MomentInput & { pair: Pair };
+
 /** True if the lane was edited since the last agreement and the record was not: what is shown differently is no edit of the record. */
 export const isReshown = (context: LaneContext, pair: Pair, item: RecordItem): boolean =>
   pair.version !== null && pair.laneVersion !== context.version && stateOf(item) === pair.version;

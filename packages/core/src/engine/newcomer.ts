@@ -2,13 +2,13 @@ import type { Moment } from '../lane/definition.ts';
 import type { Link } from '../lane/links.ts';
 import type { RecordItem } from '../record/fields.ts';
 import { valuesAt } from './baseline.ts';
-import { type EventView, type LaneContext, linkContext } from './context.ts';
+import { type EventView, type LaneContext, linkContext, type ReadEvent } from './context.ts';
 import type { CreateCandidates, Gathered } from './gathered.ts';
 import { askedAbout, candidateAnswer, type Hold, takeChoice } from './holds.ts';
 import { judgeEvent, labelOfLeftOut, momentLinks, openTime, showAll, type Verdict } from './judge.ts';
-import { makeRecord, momentOfEvents, type Outcome, type ReadEvent } from './make-record.ts';
+import { makeRecord, momentOfEvents, type Outcome } from './make-record.ts';
 import { mergePair } from './merge-pair.ts';
-import { type ItemVerdict, type MomentInput, momentInput, type Plan, type PlanInput } from './moment-input.ts';
+import { type ItemVerdict, momentInput, type PairedInput, type Plan, type PlanInput } from './moment-input.ts';
 import { operation } from './operation.ts';
 import { eventPairIds, isFollowed, type Pair, pairOfEvent, step } from './pair.ts';
 
@@ -38,9 +38,9 @@ export function planNewcomer(shared: PlanInput, event: EventView, result: Plan):
   }
   const pair = gathered.pairs.find((p) => p.href === event.href) ?? gathered.pairs.find((p) => p.uid === uid);
   const planned = result.operations.find((o) => o.kind === 'create record' && o.pair.uid === uid && o.pair.href !== event.href);
-  const original = planned?.pair.href ?? (pair !== undefined && isCopy(gathered, pair, event) ? pair.href : null);
-  if (original !== null) {
-    result.verdicts.push(...sayCopy(context, event as ReadEvent, original, pair ?? planned!.pair));
+  const original = planned?.pair ?? (pair !== undefined && isCopy(gathered, pair, event) ? pair : null);
+  if (original !== null && original.href !== null) {
+    result.verdicts.push(...sayCopy(context, event as ReadEvent, original.href, pair ?? original));
     return;
   }
   const waits = asked && pair === undefined ? waitsForAnswer(context) : noLongerFollowed(pair);
@@ -146,11 +146,8 @@ function resume(shared: PlanInput, { moment, event, pair, sure, maybe }: Attempt
   }
   const taken = found.find((r) => answer?.kind === 'take' && answer.id === r.id) ?? (sure.length === 1 ? sure[0] : undefined);
   if (taken !== undefined) {
-    const adopted = adoptRecord(
-      momentInput(shared, { id: taken.id, item: taken }, moment, { ...pair, recordId: taken.id, tried: null }),
-      event,
-      taken,
-    );
+    const found = { ...pair, recordId: taken.id, tried: null };
+    const adopted = adoptRecord({ ...momentInput(shared, { id: taken.id, item: taken }, moment, found), pair: found }, event, taken);
     // It left the lane in between: as a pair, it is dealt with by the lane's rules, in a moment.
     const recheckAt = new Date(Date.parse(context.now) + 60_000).toISOString();
     return out === null ? adopted : { ...adopted, verdict: { ...out, recheckAt } };
@@ -175,8 +172,8 @@ function resume(shared: PlanInput, { moment, event, pair, sure, maybe }: Attempt
 }
 
 /** What was attempted is what both sides agreed on: whatever either says now is an edit since. */
-function adoptRecord(found: MomentInput, event: ReadEvent, item: RecordItem): Outcome {
-  const input = { ...found, pair: found.pair!, event };
+function adoptRecord(found: PairedInput, event: ReadEvent, item: RecordItem): Outcome {
+  const input = { ...found, event };
   const label = event.read.values.title ?? item.id;
   return mergePair(input, { item, shown: showAll(input.links, item, input.context), event, kind: 'adopt', label });
 }

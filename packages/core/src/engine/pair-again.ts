@@ -1,3 +1,4 @@
+import { certain } from '../certain.ts';
 /** A pair that has lost its occurrence, and when that was. */
 export interface Lost {
   pair: string;
@@ -31,7 +32,10 @@ export function pairAgain(lost: readonly Lost[], free: readonly Free[]): Map<str
   if (together !== null) return together;
   const inside = places.filter((p) => p.outside !== true);
   pairNearest(seekers, inside, found);
-  const moved = seekers.flatMap((s) => (found.has(s.pair) ? [Math.abs(found.get(s.pair)!.from - s.from)] : []));
+  const moved = seekers.flatMap((s) => {
+    const place = found.get(s.pair);
+    return place === undefined ? [] : [Math.abs(place.from - s.from)];
+  });
   const furthest = moved.length === 0 ? Number.POSITIVE_INFINITY : Math.max(...moved) + SLACK;
   pairNearest(
     seekers.filter((s) => !found.has(s.pair)),
@@ -94,7 +98,7 @@ function nearest(from: number, places: readonly Free[]): Free[] {
   let end = places.length;
   while (at < end) {
     const middle = (at + end) >> 1;
-    if (places[middle]!.from < from) at = middle + 1;
+    if (certain(places[middle], 'it lies between both ends').from < from) at = middle + 1;
     else end = middle;
   }
   return places.slice(Math.max(0, at - NEAREST), at + NEAREST);

@@ -1,7 +1,7 @@
 import { askAboutProposal } from '../invitations/proposals.ts';
-import type { PairedInput } from './carry-departure.ts';
 import type { Hold } from './holds.ts';
 import type { MergedSides } from './merge-sides.ts';
+import type { PairedInput } from './moment-input.ts';
 import type { LinkValues } from './pair.ts';
 
 type Open = { key: string; record: LinkValues[string]; event: LinkValues[string] }[];

@@ -1,6 +1,7 @@
+import { certain } from '../certain.ts';
 import type { RecordItem } from '../record/fields.ts';
 import type { When } from '../time/when.ts';
-import type { PairedInput } from './carry-departure.ts';
+import type { ReadEvent } from './context.ts';
 import { type Decision, decide, type EventFact, type PairFact, type RecordFact } from './decide.ts';
 import { bothGone, depart, isCancelled, isEdited } from './depart.ts';
 import {
@@ -15,9 +16,8 @@ import {
   showAll,
   type Verdict,
 } from './judge.ts';
-import type { ReadEvent } from './make-record.ts';
 import { mergePair } from './merge-pair.ts';
-import type { MomentInput, Planned } from './moment-input.ts';
+import type { MomentInput, PairedInput, Planned } from './moment-input.ts';
 import { operation } from './operation.ts';
 import { type Pair, step } from './pair.ts';
 import { planUnpaired } from './plan-unpaired.ts';
@@ -130,18 +130,18 @@ type Carry = (input: PairedInput, facts: Facts) => Carried;
 const carryOut: Record<Decision, Carry> = {
   nothing: ({ record }, { pair }) => ({ operation: null, verdict: pair === 'unlinked' && record.item !== null ? noLongerFollowed : null }),
   'leave out': (_, { verdict }) => ({ operation: null, verdict }),
-  'find or create': (input, { shown, label }) => planUnpaired(input, itemOf(input), shown!, label),
+  'find or create': (input, { shown, label }) => planUnpaired(input, itemOf(input), sure(shown), label),
   merge: (input, { shown, label }) =>
     mergePair(input, {
       item: itemOf(input),
-      shown: shown!,
+      shown: sure(shown),
       event: input.event as ReadEvent,
       kind: input.pair.state === 'creating' || input.moved === true ? 'adopt' : 'change',
       label,
     }),
   'say why it cannot be read': (_, { verdict }) => ({ operation: null, verdict }),
   'unlink for another lane': ({ pair, record, event }, { label, verdict }) => ({
-    operation: operation('unlink', unlinked(pair, label), `another lane has written on it: ${verdict!.value}`, { record: record.item, event }),
+    operation: operation('unlink', unlinked(pair, label), `another lane has written on it: ${sure(verdict).value}`, { record: record.item, event }),
     verdict,
   }),
   'let go of both': (input, { record, verdict }) => ({
@@ -150,16 +150,18 @@ const carryOut: Record<Decision, Carry> = {
   }),
   'depart: record deleted': (input) =>
     depart(input, { departure: 'recordDeleted', cause: 'the record was deleted', shown: null, verdict: null }, isEdited(input, input.pair, 'event')),
-  'depart: record left': (input, { shown, verdict }) => depart(input, { departure: departureOf(verdict!)!, cause: found(verdict!), shown, verdict }),
+  'depart: record left': (input, { shown, verdict }) =>
+    depart(input, { departure: sure(departureOf(sure(verdict))), cause: found(sure(verdict)), shown, verdict }),
   'depart: event deleted': (input, { shown, verdict }) =>
     depart(
       input,
       { departure: 'eventDeleted', cause: 'the event was deleted on the calendar', shown, verdict },
-      isEdited(input, input.pair, { shown: shown! }),
+      isEdited(input, input.pair, { shown: sure(shown) }),
     ),
   'depart: event cancelled': (input, { shown, verdict }) =>
     depart(input, { departure: 'eventCancelled', cause: 'the event was cancelled on the calendar', shown, verdict }),
-  'depart: event left': (input, { shown, verdict }) => depart(input, { departure: 'eventFilteredOut', cause: found(verdict!), shown, verdict }),
+  'depart: event left': (input, { shown, verdict }) => depart(input, { departure: 'eventFilteredOut', cause: found(sure(verdict)), shown, verdict }),
 };
 
-const itemOf = ({ record }: MomentInput): RecordItem => record.item!;
+const itemOf = ({ record }: MomentInput): RecordItem => sure(record.item);
+const sure = <T>(fact: T): NonNullable<T> => certain(fact, 'the decision follows from it');

@@ -2,7 +2,7 @@ import { fillsEvent } from '../lane/links.ts';
 import { absentOf, type PropertyName } from '../maps/properties.ts';
 import type { RecordItem } from '../record/fields.ts';
 import { formatWhen } from '../time/format-when.ts';
-import type { EventView } from './context.ts';
+import type { ReadEvent } from './context.ts';
 import { depart, isCancelled } from './depart.ts';
 import { askedAbout, candidateAnswer, type Hold, takeChoice } from './holds.ts';
 import { judgeEvent, type Shown, unfitVerdict, type Verdict } from './judge.ts';
@@ -21,37 +21,30 @@ export function planUnpaired(input: MomentInput, item: RecordItem, shown: Shown,
   const uid = pairId(context.lane, item.id, moment.name);
   const linked = definition.link === null ? null : ((item.fields[definition.link] as string | null | undefined) ?? null);
   // Where events become records, one that does not belong stands for none. A series, or a cancelled event, stands for no new record.
-  const belongs = (e: EventView) =>
-    e.read?.uid === uid ||
-    e.read?.uid === linked ||
-    e.read?.uid === input.pair?.uid ||
+  const belongs = (e: ReadEvent) =>
+    e.read.uid === uid ||
+    e.read.uid === linked ||
+    e.read.uid === input.pair?.uid ||
     (definition.direction === '->'
-      ? (definition.events.repeating === 'one record' || e.read?.repeating !== true) && e.read?.values.status !== 'cancelled'
-      : judgeEvent(context, e as EventView & { read: object }, false) === null);
+      ? (definition.events.repeating === 'one record' || !e.read.repeating) && e.read.values.status !== 'cancelled'
+      : judgeEvent(context, e, false) === null);
   // One that is followed again finds the event that it had.
   const found = input.claims.candidates(context, [uid, linked, input.pair?.uid ?? null], shown.values).filter(belongs);
   const choice = input.hold?.question === 'several candidates' ? input.hold.choice : null;
   const settled = candidateAnswer(choice);
-  const taken = found.find((e) => settled?.kind === 'take' && settled.id === e.read!.uid) ?? (found.length === 1 ? found[0] : undefined);
+  const taken = found.find((e) => settled?.kind === 'take' && settled.id === e.read.uid) ?? (found.length === 1 ? found[0] : undefined);
   if (taken !== undefined) {
     input.claims.take(taken.href);
-    const adopted: Pair = { ...pair, uid: taken.read!.uid, href: taken.href, baseline: null };
-    const view = taken as EventView & { read: NonNullable<EventView['read']> };
-    const others =
-      settled === null
-        ? []
-        : unlinkOthers(
-            input,
-            found.filter((e) => e !== taken),
-            choice!,
-          );
+    const adopted: Pair = { ...pair, uid: taken.read.uid, href: taken.href, baseline: null };
+    const rest = found.filter((e) => e !== taken);
+    const others = settled === null ? [] : unlinkOthers(input, rest, settled.text);
     const paired = { ...input, pair: adopted, event: taken };
-    if (isCancelled(adopted, view.read.values.status, shown))
+    if (isCancelled(adopted, taken.read.values.status, shown))
       return {
         ...depart(paired, { departure: 'eventCancelled', cause: 'the event was cancelled on the calendar', shown, verdict: null }),
         others,
       };
-    return { ...mergePair(paired, { item, shown, event: view, kind: 'adopt', label }), others };
+    return { ...mergePair(paired, { item, shown, event: taken, kind: 'adopt', label }), others };
   }
   if (input.pair?.state === 'held' && (settled === null || settled.kind === 'take') && !input.claims.complete) {
     const verdict: Verdict = {
@@ -64,12 +57,12 @@ export function planUnpaired(input: MomentInput, item: RecordItem, shown: Shown,
   }
   if (found.length > 1 && settled?.kind === 'leave out')
     return {
-      operation: operation('unlink', { ...pair, state: step(pair.state, 'unlinked'), label }, `settled by a person: ${choice}`, {
+      operation: operation('unlink', { ...pair, state: step(pair.state, 'unlinked'), label }, `settled by a person: ${settled.text}`, {
         record: item,
         event: null,
       }),
       verdict: null,
-      others: unlinkOthers(input, found, choice!),
+      others: unlinkOthers(input, found, settled.text),
     };
   const asking = { pair, found, shown, label };
   if (found.length > 1 && settled?.kind !== 'create new') return askWhich(input, asking);
@@ -93,18 +86,18 @@ export function planUnpaired(input: MomentInput, item: RecordItem, shown: Shown,
   }
   const made = makeEvent(input, { pair, shown, label, cause: input.pair?.state === 'removed' ? 'it belongs again' : 'new in the records' });
   if (made.operation === null && made.verdict !== null) return failed(made.verdict) ?? made;
-  return { ...made, others: settled?.kind === 'create new' ? unlinkOthers(input, found, choice!) : [] };
+  return { ...made, others: settled?.kind === 'create new' ? unlinkOthers(input, found, settled.text) : [] };
 }
 
 /**
  * Unlinks the candidates that a person did not choose: where events become records, each would become a second record.
  */
-function unlinkOthers(input: MomentInput, others: EventView[], answer: string): Operation[] {
+function unlinkOthers(input: MomentInput, others: ReadEvent[], answer: string): Operation[] {
   const { context } = input;
   if (context.definition.direction === '->' || !context.definition.may.records.create) return [];
   return others.map((event) => {
     input.claims.take(event.href);
-    const { uid, values } = event.read!;
+    const { uid, values } = event.read;
     const pair = pairOfEvent(context, uid, event.href, momentOfEvents(context).name);
     const cause = `settled by a person: ${answer}, for the record ${input.record.id}`;
     const verdict: Verdict = {
@@ -119,25 +112,25 @@ function unlinkOthers(input: MomentInput, others: EventView[], answer: string): 
 }
 
 /** What an event says, for a person who compares it with others; what it leaves unsaid says what that means. */
-function saidBy({ read }: EventView): LinkValues {
-  const { replies: _sameGuests, organizer, ...values } = read!.values;
+function saidBy({ read }: ReadEvent): LinkValues {
+  const { replies: _sameGuests, organizer, ...values } = read.values;
   const said = Object.entries(values).map(([name, value]) => [name, value ?? absentOf(name as PropertyName)] as const);
-  const all = [...said, ['organizer', organizer?.email ?? null], ['UID', read!.uid]] as const;
+  const all = [...said, ['organizer', organizer?.email ?? null], ['UID', read.uid]] as const;
   return Object.fromEntries(all.filter(([, value]) => value !== null)) as LinkValues;
 }
 
 /** What a person tells candidates apart by. */
-function sayCandidate({ read }: EventView): string {
-  const { title, when, location } = read!.values;
-  const by = read!.values.organizer?.email;
+function sayCandidate({ read }: ReadEvent): string {
+  const { title, when, location } = read.values;
+  const by = read.values.organizer?.email;
   const parts = [title ?? '(no title)', when === null ? null : formatWhen(when), location, by === undefined ? null : `by ${by}`];
-  return `${read!.uid} is ${parts.filter((p) => p !== null).join(', ')}`;
+  return `${read.uid} is ${parts.filter((p) => p !== null).join(', ')}`;
 }
 
 /** A record's moment, and the events that may be its own. */
 interface Asking {
   pair: Pair;
-  found: EventView[];
+  found: ReadEvent[];
   shown: Shown;
   label: string;
 }
@@ -155,10 +148,10 @@ function askWhich(input: MomentInput, { pair, found, shown, label }: Asking, imp
   // While it is asked about, none of them becomes a record of its own.
   for (const event of found) input.claims.ask(event);
   if (input.hold?.asked === asked && impossible === null) return { operation: null, verdict };
-  const choices = [...found.map((e) => takeChoice(e.read!.uid)), 'create new', 'leave out'];
+  const choices = [...found.map((e) => takeChoice(e.read.uid)), 'create new', 'leave out'];
   const failed = impossible === null ? '' : `; "make new" cannot be carried out: ${impossible.condition}`;
   const cause = `${value}: ${found.slice(0, 5).map(sayCandidate).join('; ')}${found.length > 5 ? '; ...' : ''}${failed}`;
-  const candidates = found.map((e) => ({ choice: takeChoice(e.read!.uid), values: saidBy(e) }));
+  const candidates = found.map((e) => ({ choice: takeChoice(e.read.uid), values: saidBy(e) }));
   const hold: Hold = { question: 'several candidates', asked, choices, cause, record: shown.values, event: {}, baseline: null, candidates };
   return {
     operation: operation('hold', { ...pair, state: step(pair.state, 'held'), label }, value, { record: input.record.item, event: null, hold }),

@@ -180,8 +180,8 @@ function planLost(shared: PlanInput, pair: Pair, result: Plan): void {
   const sides = { record: null, event: null };
   const moment = context.definition.moments.find((m) => m.name === pair.moment) ?? momentOfEvents(context);
   result.verdicts.push({ recordId: null, href: pair.href, moment: moment.name, label: pair.label, verdict: null });
-  if (found.length === 1) {
-    const item = found[0]!;
+  const [item] = found;
+  if (item !== undefined && found.length === 1) {
     const planned = planMoment(momentInput(shared, { id: item.id, item }, moment, { ...pair, recordId: item.id, state: 'in sync' }));
     if (planned.operation !== null) result.operations.push({ ...planned.operation, verdict: planned.verdict });
     return;

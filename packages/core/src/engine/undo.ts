@@ -1,10 +1,10 @@
 import type { MappedValues, PropertyName } from '../maps/properties.ts';
 import { canonical, type FieldValues, type RecordItem } from '../record/fields.ts';
 import type { Change } from './change.ts';
-import type { EventView, LaneContext } from './context.ts';
+import type { EventView, LaneContext, ReadEvent } from './context.ts';
 import { linkContext } from './context.ts';
 import { judgeEvent, judgeRecord, momentLinks, showAll } from './judge.ts';
-import { momentOfEvents, type ReadEvent } from './make-record.ts';
+import { momentOfEvents } from './make-record.ts';
 
 import { type Operation, operation } from './operation.ts';
 import { type Pair, step } from './pair.ts';
@@ -43,29 +43,30 @@ export function planUndo(context: LaneContext, at: UndoCase, cause: string): Und
   if (removed !== undefined) return made === undefined ? restore(context, at, removed, cause) : { reason: 'it was made and removed in the same run' };
   if (done.some((d) => d.kind === 'attempt')) return { reason: 'it is not known whether it was done' };
   if (record === null || event?.read == null) return { reason: `its ${record === null ? 'record' : 'event'} is gone` };
-  const edited = editedSide(context, pair, record, event);
+  const read: ReadEvent = { ...event, read: event.read };
+  const edited = editedSide(context, pair, record, read);
   if (edited !== null) return { reason: pair.state === 'held' ? 'a question about it waits: answer that first' : `its ${edited} was edited since` };
   if (made !== undefined) {
     const kind = made.kind === 'create' ? 'remove' : 'remove record';
     const state = step(pair.state, at.trial ? 'removed' : 'unlinked');
     return { operation: operation(kind, { ...pair, state }, cause, { record, event }) };
   }
-  return takeBack(context, { ...at, record, event }, cause);
+  return takeBack(context, { ...at, record, event: read }, cause);
 }
 
 /** Which side differs from what both last agreed on? */
-function editedSide(context: LaneContext, pair: Pair, record: RecordItem, event: EventView): 'record' | 'event' | null {
+function editedSide(context: LaneContext, pair: Pair, record: RecordItem, event: ReadEvent): 'record' | 'event' | null {
   const { baseline } = pair;
   if (baseline === null) return null;
   const moment = context.definition.moments.find((m) => m.name === pair.moment) ?? momentOfEvents(context);
   const links = momentLinks(context, moment).filter((l) => l.key in baseline.record);
   const shown = showAll(links, record, context).values;
   if (links.some((l) => !l.same(shown[l.key] ?? null, baseline.record[l.key] ?? null, linkContext(context)))) return 'record';
-  return links.some((l) => !l.sameOnEvent(event.read!.values[l.property], baseline.event[l.key], context)) ? 'event' : null;
+  return links.some((l) => !l.sameOnEvent(event.read.values[l.property], baseline.event[l.key], context)) ? 'event' : null;
 }
 
 /** The oldest value before, for everything that was written. */
-function takeBack(context: LaneContext, at: UndoCase & { record: RecordItem; event: EventView }, cause: string): Undone {
+function takeBack(context: LaneContext, at: UndoCase & { record: RecordItem; event: ReadEvent }, cause: string): Undone {
   const { record, event } = at;
   const recordEdits: FieldValues = {};
   const eventEdits: Record<string, unknown> = {};
@@ -78,7 +79,7 @@ function takeBack(context: LaneContext, at: UndoCase & { record: RecordItem; eve
   }
   // An event cannot be without a time.
   if (eventEdits['when'] === null) delete eventEdits['when'];
-  const values = event.read!.values;
+  const { values } = event.read;
   const changes: Change[] = [
     ...Object.entries(recordEdits).map(
       ([property, after]): Change => ({ side: 'record', property, before: record.fields[property] ?? null, after, cause }),

@@ -2,7 +2,7 @@ import { absentOf, elementKey, type PropertyName, type PropertyValue } from '../
 import { canonical } from '../record/fields.ts';
 import type { When } from '../time/when.ts';
 import { spanOf } from '../time/when.ts';
-import type { EventView, LaneContext } from './context.ts';
+import type { EventView, LaneContext, ReadEvent } from './context.ts';
 
 const fold = (text: string) => text.trim().toLowerCase();
 
@@ -30,16 +30,17 @@ function keyOf(name: PropertyName, value: NonNullable<PropertyValue>, context: L
  * some; what it claimed holds for the rest of the run once the plan is used.
  */
 export class UnpairedEvents {
-  readonly #byUid = new Map<string, EventView>();
-  readonly #byKey = new Map<string, EventView[]>();
+  readonly #byUid = new Map<string, ReadEvent>();
+  readonly #byKey = new Map<string, ReadEvent[]>();
   readonly #hrefs = new Set<string>();
   readonly #taken = new Set<string>();
   readonly #asked = new Set<string>();
   /** are these all there are? If not, it is unknown whether there is only one, or none. */
   complete = false;
 
-  add(event: EventView, context: LaneContext): void {
-    if (event.read === null || this.#hrefs.has(event.href)) return;
+  add(view: EventView, context: LaneContext): void {
+    if (view.read === null || this.#hrefs.has(view.href)) return;
+    const event: ReadEvent = { ...view, read: view.read };
     this.#hrefs.add(event.href);
     this.#byUid.set(event.read.uid, event);
     // An event of another lane is that lane's; one with our mark is a copy that a person made of one of ours.
@@ -49,8 +50,8 @@ export class UnpairedEvents {
   }
 
   has = (uid: string): boolean => this.#byUid.has(uid);
-  byUid = (uid: string): EventView | undefined => this.#byUid.get(uid);
-  byKey = (key: string): readonly EventView[] => this.#byKey.get(key) ?? [];
+  byUid = (uid: string): ReadEvent | undefined => this.#byUid.get(uid);
+  byKey = (key: string): readonly ReadEvent[] => this.#byKey.get(key) ?? [];
   isTaken = (href: string): boolean => this.#taken.has(href);
   isAsked = (href: string): boolean => this.#asked.has(href);
 
@@ -68,7 +69,7 @@ export class UnpairedEvents {
 export class Claims {
   readonly taken = new Set<string>();
   /** Until a person has answered, they become no records of their own. */
-  readonly asked: EventView[] = [];
+  readonly asked: ReadEvent[] = [];
   /** When the records are for which an event was looked for; null where a UID says enough. */
   readonly wanted: (When | null)[] = [];
   readonly #events: UnpairedEvents;
@@ -81,7 +82,7 @@ export class Claims {
     return this.#events.complete;
   }
   /** an event of that UID that no pair speaks of */
-  byUid(uid: string): EventView | undefined {
+  byUid(uid: string): ReadEvent | undefined {
     this.wanted.push(null);
     return this.#events.byUid(uid);
   }
@@ -90,7 +91,7 @@ export class Claims {
   take(href: string): void {
     this.taken.add(href);
   }
-  ask(event: EventView): void {
+  ask(event: ReadEvent): void {
     if (!this.isAsked(event.href)) this.asked.push(event);
     this.taken.add(event.href);
   }
@@ -99,7 +100,7 @@ export class Claims {
    * What may already stand for a record's moment: the event with its UID, or with the UID that the record names; else
    * those that match.
    */
-  candidates(context: LaneContext, uids: (string | null)[], values: { [name: string]: PropertyValue | undefined }): EventView[] {
+  candidates(context: LaneContext, uids: (string | null)[], values: { [name: string]: PropertyValue | undefined }): ReadEvent[] {
     this.wanted.push((values['when'] ?? null) as When | null);
     for (const uid of uids) {
       const own = uid === null ? undefined : this.#events.byUid(uid);

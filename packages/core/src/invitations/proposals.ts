@@ -1,7 +1,7 @@
-import type { PairedInput } from '../engine/carry-departure.ts';
 import type { Change } from '../engine/change.ts';
+import type { ReadEvent } from '../engine/context.ts';
 import { askedAbout, type Hold } from '../engine/holds.ts';
-import type { ReadEvent } from '../engine/make-record.ts';
+import type { PairedInput } from '../engine/moment-input.ts';
 import { goesToRecord } from '../lane/links.ts';
 import type { MappedValues } from '../maps/properties.ts';
 import { formatWhen } from '../time/format-when.ts';

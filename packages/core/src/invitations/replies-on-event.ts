@@ -1,6 +1,6 @@
-import type { PairedInput } from '../engine/carry-departure.ts';
 import type { Change } from '../engine/change.ts';
-import type { ReadEvent } from '../engine/make-record.ts';
+import type { ReadEvent } from '../engine/context.ts';
+import type { PairedInput } from '../engine/moment-input.ts';
 import type { Attendee, MappedValues, Response } from '../maps/properties.ts';
 import { invitationOf, isRescheduled, type KnownGuest } from './invitation.ts';
 
