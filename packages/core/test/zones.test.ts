@@ -86,9 +86,13 @@ describe('when', () => {
 
   it('says the second passage through a repeated hour in UTC, because no wall clock can', () => {
     const london = zone('Europe/London');
-    expect(sayable([at('2026-10-25T00:30:00Z')], london)).to.deep.equal({ zone: london, locals: ['2026-10-25T01:30:00'] });
-    expect(sayable([at('2026-10-25T01:30:00Z')], london).locals).to.deep.equal(['2026-10-25T01:30:00']);
-    expect(sayable([at('2026-10-25T01:30:00Z')], london).zone.name).to.equal('UTC');
+    expect(sayable(at('2026-10-25T00:30:00Z'), at('2026-10-25T00:30:00Z'), london)).to.deep.equal({
+      zone: london,
+      start: '2026-10-25T01:30:00',
+      end: '2026-10-25T01:30:00',
+    });
+    expect(sayable(at('2026-10-25T01:30:00Z'), at('2026-10-25T01:30:00Z'), london).start).to.equal('2026-10-25T01:30:00');
+    expect(sayable(at('2026-10-25T01:30:00Z'), at('2026-10-25T01:30:00Z'), london).zone.name).to.equal('UTC');
   });
 
   it('reads start and end, and refuses an end before the start', () => {

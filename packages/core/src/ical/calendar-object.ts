@@ -119,7 +119,7 @@ export function spanOfEvents(events: readonly Component[], roots: Component[], z
     const until = finite ? starts + FAR : starts + 1;
     try {
       const all = expandSeries(events, roots, { from: starts - FAR, until, home: UTC, most: MOST_LOOKED_AT }, zones);
-      if (all.length > 0) starts = Math.min(starts, all[0]!.from);
+      starts = Math.min(starts, ...all.slice(0, 1).map((o) => o.from));
       ends = finite ? Math.max(ends, ...all.map((o) => o.until)) : null;
     } catch (error) {
       if (!(error instanceof UnreadableEvent) || !/more than \d+ occurrences/.test(error.message)) throw error;

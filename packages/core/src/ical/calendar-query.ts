@@ -71,7 +71,7 @@ function matchesAny(filter: ComponentFilter, fitting: Component[], reading: Read
 /** The components of one object together: a series may be in the span by an override alone. */
 function touches(components: Component[], range: TimeRange, { roots, zones, home }: Reading): boolean {
   const window: Window = { ...range, home, most: MOST };
-  if (components[0]!.name === 'VTODO') return components.some((c) => taskTouches(c, roots, window, zones));
+  if (components[0]?.name === 'VTODO') return components.some((c) => taskTouches(c, roots, window, zones));
   try {
     return expandSeries(components, roots, window, zones).length > 0;
   } catch (error) {
@@ -90,9 +90,10 @@ function matchesProperty(filter: PropertyFilter, component: Component): boolean 
 }
 
 function matchesParam(filter: PropertyFilter['params'][number], params: Param[]): boolean {
+  const { match } = filter;
   const values = params.filter((p) => p.name === filter.name).flatMap((p) => p.values);
   if (filter.absent) return values.length === 0;
-  return values.length > 0 && (filter.match === null || values.some((v) => matchesText(filter.match!, v)));
+  return values.length > 0 && (match === null || values.some((v) => matchesText(match, v)));
 }
 
 /** ASCII letters alone lose their case (RFC 4790, 9.2). */

@@ -1,3 +1,4 @@
+import { certain } from '../certain.ts';
 /** One property of a component. `source` is the physical text it came in: what is not edited is written back as it was. */
 export interface Line {
   name: string;
@@ -51,11 +52,11 @@ export function parseComponents(text: string): Component[] {
   if (physical.length > limits.physicalLines) throw new UnreadableEvent(`the event has more than ${limits.physicalLines} lines`);
   for (let i = 0; i < physical.length; i++) {
     const number = i + 1;
-    let source = physical[i]!;
+    let source = physical[i] ?? '';
     let logical = source;
     if (source.trim() === '') continue;
-    while (isContinued(physical[i + 1])) {
-      const next = physical[++i]!;
+    for (let next = physical[i + 1]; isContinued(next); next = physical[i + 1]) {
+      i++;
       source += `\r\n${next}`;
       logical += next.slice(1);
     }
@@ -78,7 +79,8 @@ export function parseComponents(text: string): Component[] {
       throw new UnreadableEvent(`line ${number}: a component has more than ${limits.properties} properties`);
     else parent.lines.push(line);
   }
-  if (open.length > 0) throw new UnreadableEvent(`${open.at(-1)!.name} is not ended`);
+  const left = open.at(-1);
+  if (left !== undefined) throw new UnreadableEvent(`${left.name} is not ended`);
   return roots;
 }
 
@@ -176,6 +178,9 @@ export const unescapeText = (value: string): string => value.replace(/\\([\\;,nN
 export const splitText = (value: string): string[] => (value.match(/(?:\\.|[^,\\])+/g) ?? []).map(unescapeText);
 
 export const lineOf = (component: Component, name: string): Line | undefined => component.lines.find((l) => l.name === name);
+/** A line that the component is known to have: it was read by it. */
+export const knownLine = (component: Component, name: string): Line =>
+  certain(lineOf(component, name), `the ${component.name} was read by its ${name}`);
 export const paramOf = (line: Line, name: string): string | undefined => line.params.find((p) => p.name === name)?.values[0];
 
 /** Puts a line in place of the first one of its name (its neighbours stay where they are) and drops the others; null removes all. */

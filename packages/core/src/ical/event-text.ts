@@ -1,3 +1,4 @@
+import { certain } from '../certain.ts';
 import type { EventValues, MappedValues, PropertyName } from '../maps/properties.ts';
 import { belongsToOrganizer } from '../maps/property-names.ts';
 import { dropOverrides, moveSeries } from '../recurrence/move-series.ts';
@@ -8,6 +9,7 @@ import { formatInstant, parseInstant, UTC, type ZoneTable } from '../time/zones.
 import {
   type Component,
   escapeText,
+  knownLine,
   type Line,
   lineOf,
   parseComponents,
@@ -240,24 +242,28 @@ function edit(calendar: Component, event: Component, changes: MappedValues, cont
 
 function written(property: keyof typeof lineNames, value: string | string[]): string {
   if (Array.isArray(value)) return value.map(escapeText).join(',');
-  if (property === 'busy') return transparency[value]!;
+  if (property === 'busy') return certain(transparency[value], 'busy is one of the known values');
   if (property === 'status' || property === 'visibility') return value.toUpperCase();
   return property === 'link' || property === 'conference' ? value.replace(/\s/g, '%20') : escapeText(value);
 }
 
 /** A zone that only this text defines goes by the text's own name for it; in a text that does not define it, UTC says the same instants. */
 function inOwnZone(calendar: Component, when: When & { kind: 'timed'; zone: string }, zones: ZoneTable): { when: When; tzid: string | null } {
-  const instants = Object.values(spanOf(when, UTC, zones));
+  const { from, until } = spanOf(when, UTC, zones);
   const definition = calendar.components.find((c) => c.name === 'VTIMEZONE' && definedZoneName(c, when.start) === when.zone);
-  const locals = instants.map((i) => (definition === undefined ? null : exactLocal(i, zoneOfComponent(definition))));
-  const tzid = definition === undefined || locals.includes(null) ? null : lineOf(definition, 'TZID')!.value;
-  const [start, end] = tzid === null ? instants.map((i) => formatInstant(i).slice(0, -1)) : (locals as string[]);
-  return { when: { kind: 'timed', start: start!, end: end!, zone: tzid ?? 'UTC' }, tzid };
+  const zone = definition === undefined ? null : zoneOfComponent(definition);
+  const [start, end] = zone === null ? [null, null] : [exactLocal(from, zone), exactLocal(until, zone)];
+  if (definition === undefined || start === null || end === null) {
+    const [utcStart, utcEnd] = [formatInstant(from).slice(0, -1), formatInstant(until).slice(0, -1)];
+    return { when: { kind: 'timed', start: utcStart, end: utcEnd, zone: 'UTC' }, tzid: null };
+  }
+  const tzid = knownLine(definition, 'TZID').value;
+  return { when: { kind: 'timed', start, end, zone: tzid }, tzid };
 }
 
 function setWhen(calendar: Component, event: Component, given: When, zones: ZoneTable): void {
-  const defined = given.kind === 'timed' && given.zone !== null && isDefinedZone(given.zone);
-  const { when, tzid } = defined ? inOwnZone(calendar, { ...given, zone: given.zone! }, zones) : { when: given, tzid: null };
+  const zone = given.kind === 'timed' && given.zone !== null && isDefinedZone(given.zone) ? given.zone : null;
+  const { when, tzid } = given.kind === 'timed' && zone !== null ? inOwnZone(calendar, { ...given, zone }, zones) : { when: given, tzid: null };
   for (const [name, value] of when.kind === 'all-day'
     ? ([
         ['DTSTART', when.first],
@@ -275,12 +281,13 @@ function setWhen(calendar: Component, event: Component, given: When, zones: Zone
   setLine(event, 'DURATION', null);
   // An end must lie after the start (RFC 5545, 3.8.2.2); an event of no length has none.
   if (when.kind === 'timed' && when.end === when.start) setLine(event, 'DTEND', null);
-  if (tzid === null && calendar !== event && when.kind === 'timed' && when.zone !== null && when.zone !== 'UTC') defineZone(calendar, when, zones);
+  if (tzid === null && calendar !== event && when.kind === 'timed' && when.zone !== null && when.zone !== 'UTC')
+    defineZone(calendar, { ...when, zone: when.zone }, zones);
 }
 
 /** Makes the text define the zone it names (RFC 5545, 3.2.19), in place of an older definition of the same zone. */
-function defineZone(calendar: Component, when: When & { kind: 'timed' }, zones: ZoneTable): void {
-  const zone = zones.find(when.zone!);
+function defineZone(calendar: Component, when: When & { kind: 'timed'; zone: string }, zones: ZoneTable): void {
+  const zone = zones.find(when.zone);
   if (zone === undefined) return;
   const { from, until } = spanOf(when, UTC, zones);
   const names = (c: Component) => c.name === 'VTIMEZONE' && lineOf(c, 'TZID')?.value === when.zone;

@@ -17,7 +17,7 @@ export function expandObject(text: string, range: TimeRange, home: Zone, zones: 
   const [root] = roots;
   const events = root?.components.filter((c) => c.name === 'VEVENT') ?? [];
   if (root === undefined || events.length === 0) return text;
-  const repeats = events.length > 1 || ['RRULE', 'RDATE', 'RECURRENCE-ID'].some((name) => lineOf(events[0]!, name) !== undefined);
+  const repeats = events.length > 1 || ['RRULE', 'RDATE', 'RECURRENCE-ID'].some((name) => events.some((e) => lineOf(e, name) !== undefined));
   const found = expandSeries(events, roots, { ...range, home }, zones);
   if (found.length === 0) return null;
   return writeComponents([{ ...root, components: found.map((o) => alone(o, repeats)) }]);

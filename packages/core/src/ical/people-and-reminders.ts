@@ -1,4 +1,5 @@
 import { Temporal } from 'temporal-polyfill';
+import { certain } from '../certain.ts';
 import type { Attendee, Response } from '../maps/properties.ts';
 import { inOrder, LONGEST_REMINDER, type Reminder, type ReminderParts, readReminder, reminderOf } from '../maps/reminders.ts';
 import { type Component, type Line, lineOf, paramOf, setLine } from './content.ts';
@@ -148,7 +149,8 @@ export function writeReminders(event: Component, wanted: readonly Reminder[]): v
     there.add(reminder);
     return wanted.includes(reminder);
   });
-  for (const reminder of wanted) if (!there.has(reminder)) event.components.push(alarmOf(event, readReminder(reminder)!));
+  for (const reminder of wanted)
+    if (!there.has(reminder)) event.components.push(alarmOf(event, certain(readReminder(reminder), 'reminders are read before they are written')));
 }
 
 /** An alarm as RFC 5545, 3.6.6, wants it: one by mail names whom it goes to, the organizer or else the first guest. */

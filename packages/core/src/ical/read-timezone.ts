@@ -1,3 +1,4 @@
+import { certain } from '../certain.ts';
 import { isDefinedZone, zoneLabel } from '../time/defined-zone.ts';
 import { type Period, toInstant, toLocal, type Zone, type ZoneTable } from '../time/zones.ts';
 import { type Component, lineOf, UnreadableEvent } from './content.ts';
@@ -50,8 +51,9 @@ function yearlyRule(text: string | undefined): YearlyRule | null {
   const days = (parts.get('BYMONTHDAY') ?? '').split(',').filter(Boolean).map(Number);
   const day = /^([+-]?\d+)?(SU|MO|TU|WE|TH|FR|SA)$/.exec(parts.get('BYDAY') ?? '');
   const rule = { month, until: until === undefined ? null : Date.parse(expand(until).replace(/^(\d{4}-\d\d-\d\d)$/, '$1T00:00:00Z')) / 1000 };
-  if (day === null) return days.length === 1 ? { ...rule, weekday: null, nth: null, monthDay: days[0]! } : null;
-  const weekday = weekdays.indexOf(day[2]!);
+  const [only] = days;
+  if (day === null) return only !== undefined && days.length === 1 ? { ...rule, weekday: null, nth: null, monthDay: only } : null;
+  const weekday = weekdays.indexOf(day[2] ?? '');
   if (day[1] !== undefined) return { ...rule, weekday, nth: Number(day[1]), monthDay: null };
   // The first Sunday on or after the 8th is written as seven days of the month, too.
   return days.length === 7 ? { ...rule, weekday, nth: null, monthDay: Math.min(...days) } : null;
@@ -61,7 +63,7 @@ function observanceOf(component: Component): Observance | null {
   const start = lineOf(component, 'DTSTART')?.value;
   const offset = offsetOf(component, 'TZOFFSETTO');
   if (start === undefined || offset === null) return null;
-  const listed = component.lines.filter((l) => l.name === 'RDATE').flatMap((l) => l.value.split(',').map((v) => expand(v.split('/')[0]!)));
+  const listed = component.lines.filter((l) => l.name === 'RDATE').flatMap((l) => l.value.split(',').map((v) => expand(v.replace(/\/.*/s, ''))));
   return {
     offset,
     before: offsetOf(component, 'TZOFFSETFROM') ?? offset,
@@ -78,10 +80,10 @@ const asUtc = (local: string) => Date.parse(`${local.length === 10 ? `${local}T0
 function dayIn(rule: YearlyRule, year: number): number | null {
   const length = new Date(Date.UTC(year, rule.month, 0)).getUTCDate();
   const first = new Date(Date.UTC(year, rule.month - 1, 1)).getUTCDay();
-  if (rule.weekday === null) return rule.monthDay! <= length ? rule.monthDay : null;
+  if (rule.weekday === null) return rule.monthDay !== null && rule.monthDay <= length ? rule.monthDay : null;
   const toWeekday = (rule.weekday - first + 7) % 7;
   if (rule.nth === null) {
-    const from = rule.monthDay!;
+    const from = certain(rule.monthDay, 'a weekday without a number goes by the day of the month');
     return from + ((rule.weekday - new Date(Date.UTC(year, rule.month - 1, from)).getUTCDay() + 7) % 7);
   }
   const lastOne = 1 + toWeekday + 7 * Math.floor((length - 1 - toWeekday) / 7);
@@ -93,7 +95,7 @@ function dayIn(rule: YearlyRule, year: number): number | null {
 function onsetsNear({ start, listed, before, rule }: Observance, year: number): number[] {
   const found = [start, ...listed].map((local) => asUtc(local) - before);
   if (rule === null) return found;
-  const first = found[0]!;
+  const first = asUtc(start) - before;
   for (let y = year - 1; y <= year + 1; y++) {
     const day = dayIn(rule, y);
     if (day === null) continue;
@@ -133,7 +135,15 @@ export function zoneOfComponent(component: Component): Zone {
 /** POSIX says a weekday as month.week.day, of which week 5 is the last; null for what it cannot say. */
 function posixChange({ month, weekday, nth, monthDay }: YearlyRule, start: string): string | null {
   const week =
-    nth === null ? (monthDay! % 7 === 1 && monthDay! <= 22 ? (monthDay! + 6) / 7 : null) : nth === -1 ? 5 : nth >= 1 && nth <= 4 ? nth : null;
+    nth === null
+      ? monthDay !== null && monthDay % 7 === 1 && monthDay <= 22
+        ? (monthDay + 6) / 7
+        : null
+      : nth === -1
+        ? 5
+        : nth >= 1 && nth <= 4
+          ? nth
+          : null;
   return weekday === null || week === null ? null : `M${month}.${week}.${weekday}/${start.slice(11) || '00:00:00'}`;
 }
 

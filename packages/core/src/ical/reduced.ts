@@ -144,7 +144,7 @@ class Naming {
   #nameOf(tzid: string, line: Line): string {
     const known = this.#names.get(tzid);
     if (known !== undefined) return known;
-    const first = line.value.split(/[,/]/)[0]!.trim();
+    const first = line.value.replace(/[,/].*/s, '').trim();
     const { zone } = readClock({ ...line, value: /T/.test(first) ? first : `${first}T000000` }, this.#roots, this.#zones);
     let name: string;
     if (zone !== null && !isDefinedZone(zone.name) && this.#zones.find(zone.name) !== undefined) {

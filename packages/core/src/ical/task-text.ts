@@ -43,7 +43,10 @@ export function readTask(text: string, zones: ZoneTable): TaskRead | null {
   if (!uid) throw new UnreadableEvent('the task has no UID');
   const value = (name: string) => lineOf(task, name)?.value.trim() || null;
   const number = (name: string) => (value(name) !== null && Number.isFinite(Number(value(name))) ? Number(value(name)) : null);
-  const stamp = (name: string) => (/^\d{8}T\d{6}Z$/.test(value(name) ?? '') ? expand(value(name)!) : null);
+  const stamp = (name: string) => {
+    const text = value(name) ?? '';
+    return /^\d{8}T\d{6}Z$/.test(text) ? expand(text) : null;
+  };
   const fields: FieldValues = {
     status: taskStatuses[value('STATUS')?.toUpperCase() ?? ''] ?? (value('COMPLETED') === null ? 'needs action' : 'completed'),
     done: value('STATUS')?.toUpperCase() === 'COMPLETED' || value('COMPLETED') !== null,
@@ -58,7 +61,7 @@ export function readTask(text: string, zones: ZoneTable): TaskRead | null {
     const line = lineOf(task, name);
     const day = line !== undefined && /^\d{8}$/.test(line.value.trim());
     const clock = line === undefined || day ? null : readClock(line, roots, zones);
-    fields[`${field} day`] = line === undefined ? null : day ? expand(line.value) : clock!.local.slice(0, 10);
+    fields[`${field} day`] = clock !== null ? clock.local.slice(0, 10) : line === undefined ? null : expand(line.value);
     fields[field] = clock === null ? null : timeOf(clock.local, clock.zone, zones);
   }
   const rules = task.lines.filter((l) => l.name === 'RRULE').map((l) => l.value);
@@ -103,9 +106,10 @@ function edit(calendar: Component, task: Component, fields: FieldValues, context
   const put = (name: string, value: string | null) =>
     setLine(task, name, value === null ? null : { params: lineOf(task, name)?.params ?? [], value });
   for (const [field, value] of Object.entries(fields)) {
-    if (field in texts) put(texts[field]!, value === null ? null : escapeText(String(value)));
-    else if (field in dates) setTime(calendar, task, dates[field]!, value, context.zones);
-    else if (field.endsWith(' day') && field.slice(0, -4) in dates) setDay(task, dates[field.slice(0, -4)]!, value);
+    const [text, time, day] = [texts[field], dates[field], field.endsWith(' day') ? dates[field.slice(0, -4)] : undefined];
+    if (text !== undefined) put(text, value === null ? null : escapeText(String(value)));
+    else if (time !== undefined) setTime(calendar, task, time, value, context.zones);
+    else if (day !== undefined) setDay(task, day, value);
     else if (field === 'categories') put('CATEGORIES', value === null ? null : (value as string[]).map(escapeText).join(','));
     else if (field === 'percent' || field === 'priority')
       put(field === 'percent' ? 'PERCENT-COMPLETE' : 'PRIORITY', value === null ? null : String(value));

@@ -1,3 +1,4 @@
+import { certain } from '../certain.ts';
 import { type Component, type Line, lineOf, parseComponents, setLine, UnreadableEvent, unescapeText, writeComponents } from '../ical/content.ts';
 import { makeEvent } from '../ical/event-text.ts';
 import { readWhen } from '../ical/event-times.ts';
@@ -38,8 +39,11 @@ export function writeItip(message: ItipMessage, zones: ZoneTable): string {
     recurrence: occurrence === null ? recurrence : null,
   };
   const roots = parseComponents(makeEvent(uid, withoutNothing(said), { lane: '', pair: '' }, { zones, now }));
-  const calendar = roots[0]!;
-  const event = calendar.components.find((c) => c.name === 'VEVENT')!;
+  const calendar = certain(roots[0], 'a text that was just written has a calendar');
+  const event = certain(
+    calendar.components.find((c) => c.name === 'VEVENT'),
+    'a text that was just written has an event',
+  );
   setLine(calendar, 'METHOD', plain(message.method));
   event.lines = event.lines.filter((l) => !l.name.startsWith('X-MONSOON-') && l.name !== 'LAST-MODIFIED' && l.name !== 'CREATED');
   setLine(event, 'SEQUENCE', plain(String(message.sequence)));
@@ -92,8 +96,8 @@ export function readItip(text: string, zones: ZoneTable): ItipReply | null {
   const roots = parseComponents(text);
   const [calendar] = roots;
   const method = calendar === undefined ? undefined : lineOf(calendar, 'METHOD')?.value.trim().toUpperCase();
-  if (method !== 'REPLY' && method !== 'COUNTER') return null;
-  const events = calendar!.components.filter((c) => c.name === 'VEVENT');
+  if (calendar === undefined || (method !== 'REPLY' && method !== 'COUNTER')) return null;
+  const events = calendar.components.filter((c) => c.name === 'VEVENT');
   const [event] = events;
   if (event === undefined) throw new UnreadableEvent(`a ${method} without an event`);
   const wanted = (name: string): string => {
@@ -102,7 +106,8 @@ export function readItip(text: string, zones: ZoneTable): ItipReply | null {
     return value;
   };
   const guests = event.lines.filter((l) => l.name === 'ATTENDEE');
-  const attendee = guests.length === 1 ? personOf(guests[0]!) : null;
+  const [guest] = guests;
+  const attendee = guest !== undefined && guests.length === 1 ? personOf(guest) : null;
   // A counter proposal may name the other guests too; who sends it is known by the mail alone.
   if (method === 'REPLY' && attendee === null) throw new UnreadableEvent(`a REPLY of ${guests.length} attendees; one replies`);
   const stamp = wanted('DTSTAMP');

@@ -57,7 +57,7 @@ export function withReplies(
     const response = note === undefined ? guest.response : responseOf(guest, note);
     return response === undefined ? guest : { ...guest, response };
   });
-  const replied = after.filter((guest, i) => (guest.response ?? 'needs action') !== (before[i]!.response ?? 'needs action'));
+  const replied = after.filter((guest, i) => (guest.response ?? 'needs action') !== (before[i]?.response ?? 'needs action'));
   if (replied.length === 0) return { event, replies: { edits: {}, changes: [], noted } };
   const cause = replied.map((g) => `${g.name ?? g.email} ${sayResponse(g.response)}`).join(', ');
   return {

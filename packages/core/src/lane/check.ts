@@ -113,7 +113,8 @@ function checkConstants(property: MappableName, map: FieldMap, direction: MapDir
   if (field === undefined) return problems;
   if ('table' in map) for (const from of Object.keys(map.values)) attempt(`values/${from}`, () => fieldFromText(field, from));
   if ('words' in map) for (const [i, { value }] of map.choose.entries()) attempt(`choose/${i}/value`, () => fieldFromText(field, value));
-  if ('words' in map && map.default !== undefined) attempt('default', () => fieldFromText(field, map.default!));
+  const usual = 'words' in map ? map.default : undefined;
+  if (usual !== undefined) attempt('default', () => fieldFromText(field, usual));
   return problems;
 }
 

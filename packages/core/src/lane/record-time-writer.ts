@@ -233,8 +233,8 @@ const clock = (time: string) => (/^\d\d:\d\d$/.test(time) ? `${time}:00` : time)
 /** The same span by the clock of another zone. */
 const inZone = (event: When & { kind: 'timed' }, zone: Zone, zones: ZoneTable): When & { kind: 'timed' } => {
   const { from, until } = spanOf(event, zone, zones);
-  const { zone: said, locals } = sayable([from, until], zone);
-  return { kind: 'timed', start: locals[0]!, end: locals[1]!, zone: said.name };
+  const { zone: said, start, end } = sayable(from, until, zone);
+  return { kind: 'timed', start, end, zone: said.name };
 };
 
 /**
@@ -277,6 +277,6 @@ export function carryWhen(shown: When, before: When, event: When, context: WhenC
   if (altered.from === 0 && altered.until === 0 && kept === undefined) return shown;
   const home = kept ?? zones.find(shown.zone ?? '') ?? zone;
   const from = now.from + altered.from;
-  const { zone: said, locals } = sayable([from, Math.max(from, now.until + altered.until)], home);
-  return { kind: 'timed', start: locals[0]!, end: locals[1]!, zone: said.name };
+  const { zone: said, start, end } = sayable(from, Math.max(from, now.until + altered.until), home);
+  return { kind: 'timed', start, end, zone: said.name };
 }

@@ -1,3 +1,4 @@
+import { certain } from '../certain.ts';
 import { type Field, type FieldValue, findField, isEmpty, type RecordItem, sayValue } from '../record/fields.ts';
 import { attendeesOf, type Directory, fieldFromAttendees, fieldFromText, fieldFromWords, wordsOf } from './convert.ts';
 import type { FieldMap, Taken } from './field-map.ts';
@@ -29,7 +30,7 @@ function textOf(map: FieldMap, record: RecordItem): string {
   if ('rows' in map) return sayValue(record.fields[guestRowsField(map)]);
   if (!('table' in map)) return '';
   const value = sayValue(record.fields[map.table]);
-  return Object.hasOwn(map.values, value) ? map.values[value]! : '';
+  return Object.hasOwn(map.values, value) ? (map.values[value] ?? '') : '';
 }
 
 /** An address as mail has it (RFC 5322, 3.4.1), without quoted parts: whatever else it holds could end a line of an event. */
@@ -166,7 +167,7 @@ export function take(property: MappableName, map: FieldMap, record: RecordItem, 
     return one(map.table, from ?? null);
   }
   if ('join' in map) {
-    const editable = editableOf(map, context.fields)!;
+    const editable = certain(editableOf(map, context.fields), 'a join that comes back was checked to have a part that may be edited');
     const part = unjoin(parseJoin(map.join), editable, record.fields, text ?? '', clean);
     if (part === null) {
       const example = clean(fillJoin(parseJoin(map.join), { ...record.fields, [editable]: `{${editable}}` }));

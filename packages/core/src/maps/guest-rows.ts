@@ -95,8 +95,9 @@ export function checkGuestRows(map: GuestRowsMap, mayChange: boolean, collection
     ...Object.entries(map.values ?? {}).map(([reply, value]): [string, string] => [`values/${reply}`, value]),
     ...(map.uninvited === undefined ? [] : ([['uninvited', map.uninvited]] as [string, string][])),
   ];
-  if (map.reply === undefined && given.length > 0)
-    problems.push({ pointer: `${pointer}/${given[0]![0]}`, reason: 'there is no field for it: name one with reply' });
+  const [first] = given;
+  if (map.reply === undefined && first !== undefined)
+    problems.push({ pointer: `${pointer}/${first[0]}`, reason: 'there is no field for it: name one with reply' });
   for (const [where, value] of given)
     if (choices !== undefined && !choices.includes(value))
       problems.push({ pointer: `${pointer}/${where}`, reason: `"${value}" is no choice of "${map.reply}"; choices are ${choices.join(', ')}` });

@@ -23,7 +23,7 @@ export function parseJoin(text: string): Part[] {
       plain = '';
     };
     while (at < text.length) {
-      const c = text[at]!;
+      const c = text.charAt(at);
       if (c === '\\' && at + 1 < text.length) {
         plain += text[at + 1];
         at += 2;

@@ -1,3 +1,4 @@
+import { certain } from '../certain.ts';
 import type { Problem } from '../record/conditions.ts';
 import { type Field, type FieldType, findField, sayCure } from '../record/fields.ts';
 import { sayNearest } from '../record/nearest.ts';
@@ -181,11 +182,13 @@ function checkTable(map: { table: string; values: Record<string, string> }, fiel
         )}`,
       },
     ];
+  const { choices } = field;
+  if (choices === undefined) return [];
   return Object.keys(map.values)
-    .filter((value) => field.choices !== undefined && !field.choices.includes(value))
+    .filter((value) => !choices.includes(value))
     .map((value) => ({
       pointer: `${pointer}/values/${value}`,
-      reason: `"${value}" is no choice of "${field.name}"; choices are ${field.choices!.join(', ')}`,
+      reason: `"${value}" is no choice of "${field.name}"; choices are ${choices.join(', ')}`,
     }));
 }
 
@@ -217,17 +220,18 @@ function checkWays(property: MappableName, map: FieldMap, direction: MapDirectio
     const named = editable.length === 0 ? '' : `, or name the part that may be edited with edit: ${editable.join(', or edit: ')}`;
     return wrong(`it is not known which of ${parts.join(', ')} an edited ${property} should change; ${oneWay}${named}`);
   }
-  const field = findField(fields, name!)!;
+  const field = certain(name === undefined ? undefined : findField(fields, name), 'its fields were checked before its ways');
   if (field.readOnly === true) return wrong(`the field "${field.name}" cannot be written; ${oneWay}`);
   const people = property === 'attendees' || property === 'organizer';
   if (!people && !tellable.includes(field.type))
     return wrong(
       `a ${field.type} cannot be told from a text, so "${field.name}" has no way back; ${oneWay}, or join it with a text that may be edited`,
     );
-  if ('words' in map && field.choices !== undefined) {
-    const unknown = [...map.choose.map((c) => c.value), ...(map.default === undefined ? [] : [map.default])].find((v) => !field.choices!.includes(v));
+  const { choices } = field;
+  if ('words' in map && choices !== undefined) {
+    const unknown = [...map.choose.map((c) => c.value), ...(map.default === undefined ? [] : [map.default])].find((v) => !choices.includes(v));
     if (unknown !== undefined)
-      return [{ pointer: `${pointer}/choose`, reason: `"${unknown}" is no choice of "${field.name}"; choices are ${field.choices.join(', ')}` }];
+      return [{ pointer: `${pointer}/choose`, reason: `"${unknown}" is no choice of "${field.name}"; choices are ${choices.join(', ')}` }];
   }
   return [];
 }

@@ -1,3 +1,4 @@
+import { certain } from '../certain.ts';
 import { type Field, type FieldValues, findField, isEmpty, type RecordItem, sayValue } from '../record/fields.ts';
 import { normalRule } from '../recurrence/recurrence.ts';
 import { formatRecurrence, parseRecurrence, type Recurrence } from '../recurrence/recurrence-text.ts';
@@ -16,9 +17,7 @@ export const isRecurrenceMap = (map: FieldMap): map is RecurrenceMap & FieldMap 
 
 /** The fields that the way back can write. */
 export const recurrenceFields = (map: RecurrenceMap): string[] =>
-  'rule' in map
-    ? [map.rule, ...(map.excluded === undefined ? [] : [map.excluded])]
-    : parts.flatMap((part) => (map.repeats[part] === undefined ? [] : [map.repeats[part]!]));
+  'rule' in map ? [map.rule, ...(map.excluded === undefined ? [] : [map.excluded])] : parts.flatMap((part) => map.repeats[part] ?? []);
 
 /** The parts of a rule that can have a field of their own. */
 export const parts = ['frequency', 'interval', 'weekdays', 'monthDay', 'until', 'count'] as const;
@@ -56,7 +55,7 @@ function daysOf(field: string, record: RecordItem): string[] {
 const dayText = (day: string): string => `${day.slice(0, 4)}-${day.slice(4, 6)}-${day.slice(6, 8)}`;
 
 function showFields(repeats: RepeatFields, record: RecordItem): string | null {
-  const said = (part: (typeof parts)[number]) => (repeats[part] === undefined ? '' : sayValue(record.fields[repeats[part]!]).trim());
+  const said = (part: (typeof parts)[number]) => sayValue(record.fields[repeats[part] ?? '']).trim();
   const chosen = said('frequency');
   if (chosen === '') return null;
   const every = everyNames.find((name) => (repeats.values?.[name] ?? name).toLowerCase() === chosen.toLowerCase());
@@ -86,7 +85,7 @@ function weekdaysOf(field: string, record: RecordItem): string[] {
   );
   const wrong = words.find((word) => dayOf(word) < 0);
   if (wrong !== undefined) throw new UnfitValue(field, wrong, `"${wrong}" is no weekday such as Monday, Mon or MO`);
-  return words.map((word) => weekdays[dayOf(word)]!);
+  return words.map((word) => certain(weekdays[dayOf(word)], 'each word was found to be a weekday'));
 }
 
 /** What changes in a record so that it says how an event repeats. @throws UnfitValue where the record cannot hold it */
@@ -133,7 +132,7 @@ function orNull<T>(work: () => T): T | null {
 function partFields(repeats: RepeatFields, record: RecordItem, wanted: Recurrence, fields: readonly Field[]): Record<string, string | null> {
   const [text] = wanted.rules;
   if (orNull(() => showFields(repeats, record)) === (text === undefined ? null : `RRULE:${text}`)) return {};
-  const empty = Object.fromEntries(parts.flatMap((part) => (repeats[part] === undefined ? [] : [[repeats[part]!, null]])));
+  const empty = Object.fromEntries(fieldsOf(repeats).map(([, field]) => [field, null]));
   if (text === undefined) return empty;
   const rule = fitting(repeats.frequency, text, () => parseRule(text));
   const every = everyNames.find((name) => frequencies[name] === rule.frequency);
@@ -153,11 +152,19 @@ function partFields(repeats: RepeatFields, record: RecordItem, wanted: Recurrenc
     until: rule.until === null ? null : dayText(rule.until),
     count: rule.count === null ? null : String(rule.count),
   };
-  return Object.fromEntries(parts.flatMap((part) => (repeats[part] === undefined ? [] : [[repeats[part]!, held[part] ?? null]])));
+  return Object.fromEntries(fieldsOf(repeats).map(([part, field]) => [field, held[part] ?? null]));
 }
 
+/** The parts that have a field, with it. */
+const fieldsOf = (repeats: RepeatFields) =>
+  parts.flatMap((part): [(typeof parts)[number], string][] => {
+    const field = repeats[part];
+    return field === undefined ? [] : [[part, field]];
+  });
+
 /** A weekday as the field's own choices call it. */
-const namedLike = (day: number, field: Field | undefined): string => field?.choices?.find((c) => dayOf(c) === day) ?? dayNames[day]!;
+const namedLike = (day: number, field: Field | undefined): string =>
+  field?.choices?.find((c) => dayOf(c) === day) ?? certain(dayNames[day], 'weekdays are counted from 0 to 6');
 
 /** The parts of a rule for which there is no field. A day that the start says already needs none. */
 function unheld(rule: Rule, repeats: RepeatFields): string[] {

@@ -1,3 +1,4 @@
+import { certain } from '../certain.ts';
 import { type Condition, type Leaf, type Test, testNames } from './condition.ts';
 
 /** Text that is no condition: where (column from 1) and why. */
@@ -62,20 +63,22 @@ export function parseCondition(text: string): { condition: Condition; columns: M
   const fail = (reason: string): never => {
     throw new ConditionTextError(column(), reason);
   };
-  const isWord = (word: string) => all[next]?.kind === 'word' && all[next]!.text === word;
-  const isMark = (mark: string) => all[next]?.kind === 'mark' && all[next]!.text === mark;
+  const isToken = (kind: 'word' | 'mark', text: string, at = next) => all[at]?.kind === kind && all[at].text === text;
+  const isWord = (word: string, at = next) => isToken('word', word, at);
+  const isMark = (mark: string) => isToken('mark', mark);
   const expect = (mark: string) => {
     if (!isMark(mark)) fail(`"${mark}" is missing`);
     next++;
   };
 
   const chain = (word: 'or' | 'and', part: () => Condition): Condition => {
-    const parts = [part()];
+    const first = part();
+    const parts = [first];
     while (isWord(word)) {
       next++;
       parts.push(part());
     }
-    if (parts.length === 1) return parts[0]!;
+    if (parts.length === 1) return first;
     return word === 'and' ? { all: parts } : { any: parts };
   };
   const either = (): Condition => chain('or', both);
@@ -121,7 +124,7 @@ export function parseCondition(text: string): { condition: Condition; columns: M
       );
     next++;
     at.test = column();
-    const test = tests.find(({ words }) => words.every((w, i) => all[next + i]?.kind === 'word' && all[next + i]!.text === w));
+    const test = tests.find(({ words }) => words.every((w, i) => isWord(w, next + i)));
     if (test === undefined) return fail(`a test is missing; tests are ${testNames.join(', ')}`);
     next += test.words.length;
     at.value = column();
@@ -162,12 +165,15 @@ export function parseCondition(text: string): { condition: Condition; columns: M
   };
 
   const condition = either();
-  if (next < all.length) fail(`"${all[next]!.text}" is not expected here; join comparisons with and, or`);
+  const more = all[next];
+  if (more !== undefined) fail(`"${more.text}" is not expected here; join comparisons with and, or`);
   const remember = (node: Condition, pointer: string): void => {
     if ('all' in node) for (const [i, part] of node.all.entries()) remember(part, `${pointer}/all/${i}`);
     else if ('any' in node) for (const [i, part] of node.any.entries()) remember(part, `${pointer}/any/${i}`);
     else if ('not' in node) remember(node.not, `${pointer}/not`);
-    else for (const [part, at] of Object.entries(places.get(node)!)) columns.set(`${pointer}/${part}`, at);
+    else
+      for (const [part, at] of Object.entries(certain(places.get(node), 'each comparison was read from its place')))
+        columns.set(`${pointer}/${part}`, at);
   };
   remember(condition, '');
   return { condition, columns };
@@ -190,7 +196,8 @@ export function formatCondition(condition: Condition): string {
   if ('not' in condition) return `not ${grouped(condition.not)}`;
   if (!('all' in condition) && !('any' in condition)) return sayLeaf(condition);
   const [parts, word] = 'all' in condition ? ([condition.all, 'and'] as const) : ([condition.any, 'or'] as const);
-  if (parts.length === 1) return `${word === 'and' ? 'all' : 'any'} (${formatCondition(parts[0]!)})`;
+  const [first] = parts;
+  if (first !== undefined && parts.length === 1) return `${word === 'and' ? 'all' : 'any'} (${formatCondition(first)})`;
   return parts.map(grouped).join(` ${word} `);
 }
 

@@ -1,4 +1,5 @@
 import { Temporal } from 'temporal-polyfill';
+import { certain } from '../certain.ts';
 import { readDateTime } from '../time/date-time.ts';
 import { toInstant, type Zone, type ZoneTable } from '../time/zones.ts';
 import { type Condition, families, fittingTests, type Leaf, testNames, tests } from './condition.ts';
@@ -63,11 +64,10 @@ function checkOperand(leaf: Leaf, field: Field, pointer: string): Problem[] {
   if (shape === 'one' && (value === undefined || Array.isArray(value))) return wrong(`"${leaf.test}" takes one value`);
   if (field.type === 'yes/no' && typeof value !== 'boolean') return wrong(`the field "${field.name}" is yes or no: give true or false`);
   if (families[field.type] === 'number' && shape === 'one' && typeof value !== 'number') return wrong(`the field "${field.name}" is a number`);
-  if (field.choices !== undefined) {
-    const unknown = [value]
-      .flat()
-      .find((v) => (leaf.test === 'is' || leaf.test === 'is not' || shape === 'list') && !field.choices!.includes(String(v)));
-    if (unknown !== undefined) return wrong(`"${String(unknown)}" is no choice of "${field.name}"; choices are ${field.choices.join(', ')}`);
+  const { choices } = field;
+  if (choices !== undefined) {
+    const unknown = [value].flat().find((v) => (leaf.test === 'is' || leaf.test === 'is not' || shape === 'list') && !choices.includes(String(v)));
+    if (unknown !== undefined) return wrong(`"${String(unknown)}" is no choice of "${field.name}"; choices are ${choices.join(', ')}`);
   }
   if (tests[leaf.test].types === 'time') {
     const bad = [value].flat().find((v) => !/^(today|[+-]?\d+ days?|\d{4}-\d\d-\d\d(T.*)?)$/.test(String(v)));
@@ -103,7 +103,9 @@ export function judgeCondition(condition: Condition, record: RecordItem, at: Cir
   return passes(condition, value, at) ? { holds: true } : { holds: false, failed: condition, value };
 }
 
-const firstLeaf = (c: Condition): Leaf => ('all' in c ? firstLeaf(c.all[0]!) : 'any' in c ? firstLeaf(c.any[0]!) : 'not' in c ? firstLeaf(c.not) : c);
+/** A checked condition has a part in each of its lists. */
+const firstOf = (parts: readonly Condition[]): Leaf => firstLeaf(certain(parts[0], 'lists of conditions are checked not to be empty'));
+const firstLeaf = (c: Condition): Leaf => ('all' in c ? firstOf(c.all) : 'any' in c ? firstOf(c.any) : 'not' in c ? firstLeaf(c.not) : c);
 
 const fold = (text: string) => text.trim().toLowerCase();
 
@@ -118,12 +120,13 @@ function names(value: FieldValue): string[] {
 
 function passes(leaf: Leaf, value: FieldValue, at: Circumstances): boolean {
   const wanted = [leaf.value].flat().map((v) => fold(String(v)));
+  const [first = '', second = ''] = wanted;
   const known = names(value);
   switch (leaf.test) {
     case 'is':
-      return known.includes(wanted[0]!);
+      return known.includes(first);
     case 'is not':
-      return !known.includes(wanted[0]!);
+      return !known.includes(first);
     case 'one of':
       return known.some((k) => wanted.includes(k));
     case 'none of':
@@ -133,11 +136,11 @@ function passes(leaf: Leaf, value: FieldValue, at: Circumstances): boolean {
     case 'is not empty':
       return !isEmpty(value);
     case 'contains':
-      return known.some((k) => k.includes(wanted[0]!));
+      return known.some((k) => k.includes(first));
     case 'starts with':
-      return known.some((k) => k.startsWith(wanted[0]!));
+      return known.some((k) => k.startsWith(first));
     case 'words':
-      return known.some((k) => hasWords(k, wanted[0]!));
+      return known.some((k) => hasWords(k, first));
     case '<':
       return typeof value === 'number' && value < Number(leaf.value);
     case '<=':
@@ -147,11 +150,11 @@ function passes(leaf: Leaf, value: FieldValue, at: Circumstances): boolean {
     case '>=':
       return typeof value === 'number' && value >= Number(leaf.value);
     case 'before':
-      return typeof value === 'string' && startOf(value, at) < startOf(wanted[0]!, at);
+      return typeof value === 'string' && startOf(value, at) < startOf(first, at);
     case 'after':
-      return typeof value === 'string' && startOf(value, at) >= endOf(wanted[0]!, at);
+      return typeof value === 'string' && startOf(value, at) >= endOf(first, at);
     case 'within':
-      return typeof value === 'string' && startOf(value, at) >= startOf(wanted[0]!, at) && startOf(value, at) < endOf(wanted[1]!, at);
+      return typeof value === 'string' && startOf(value, at) >= startOf(first, at) && startOf(value, at) < endOf(second, at);
   }
 }
 

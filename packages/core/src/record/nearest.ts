@@ -1,3 +1,4 @@
+import { certain } from '../certain.ts';
 /**
  * The word that was most likely meant: the one with the fewest letters to change (Levenshtein distance), if that is no
  * more than a third of them.
@@ -12,11 +13,14 @@ function distance(a: string, b: string): number {
   let row = Array.from({ length: b.length + 1 }, (_, i) => i);
   for (let i = 1; i <= a.length; i++) {
     const next = [i];
-    for (let j = 1; j <= b.length; j++) next[j] = Math.min(next[j - 1]! + 1, row[j]! + 1, row[j - 1]! + (a[i - 1] === b[j - 1] ? 0 : 1));
+    for (let j = 1; j <= b.length; j++)
+      next[j] = Math.min(cell(next, j - 1) + 1, cell(row, j) + 1, cell(row, j - 1) + (a[i - 1] === b[j - 1] ? 0 : 1));
     row = next;
   }
-  return row[b.length]!;
+  return cell(row, b.length);
 }
+
+const cell = (row: readonly number[], at: number): number => certain(row[at], 'rows are as long as the word');
 
 /** ` (did you mean "status"?)`, or nothing. */
 export const sayNearest = (given: string, known: readonly string[]): string => {

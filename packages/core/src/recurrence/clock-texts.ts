@@ -2,14 +2,15 @@ import { civilOf, mod, startOfMonth } from '../time/days.ts';
 
 /** Times of a clock, in seconds since 1970-01-01 on it, as texts. */
 
-const two = Array.from({ length: 100 }, (_, n) => String(n).padStart(2, '0'));
+const twoDigits = Array.from({ length: 100 }, (_, n) => String(n).padStart(2, '0'));
+const two = (n: number): string => twoDigits[n] ?? String(n);
 /** Times of one series come day by day, each asked for several times. */
 let lastDay = { number: Number.NaN, date: '', compact: '' };
 
 function dayTexts(number: number): { date: string; compact: string } {
   if (lastDay.number !== number) {
     const { year, month, day } = civilOf(number);
-    const texts = [String(year).padStart(4, '0'), two[month]!, two[day]!];
+    const texts = [String(year).padStart(4, '0'), two(month), two(day)];
     lastDay = { number, date: texts.join('-'), compact: texts.join('') };
   }
   return lastDay;
@@ -17,7 +18,7 @@ function dayTexts(number: number): { date: string; compact: string } {
 
 function clockTexts(wall: number): [hours: string, minutes: string, seconds: string] {
   const time = mod(wall, 86_400);
-  return [two[Math.floor(time / 3600)]!, two[Math.floor(time / 60) % 60]!, two[time % 60]!];
+  return [two(Math.floor(time / 3600)), two(Math.floor(time / 60) % 60), two(time % 60)];
 }
 
 /** `2026-12-15T12:00:00` of seconds on a clock. */

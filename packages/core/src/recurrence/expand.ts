@@ -1,4 +1,4 @@
-import { type Component, type Line, lineOf, paramOf } from '../ical/content.ts';
+import { type Component, knownLine, type Line, lineOf, paramOf } from '../ical/content.ts';
 import { compact, expand as expandDate } from '../ical/dates.ts';
 import { readClock, readWhen } from '../ical/event-times.ts';
 import { spanOf, type When } from '../time/when.ts';
@@ -55,7 +55,7 @@ export function expandSeries(events: readonly Component[], roots: Component[], w
   if (master !== undefined) new Expansion(master, overrides, reading).into(found);
   else
     for (const event of overrides) {
-      const clock = clockOf(lineOf(event, 'RECURRENCE-ID')!, reading);
+      const clock = clockOf(knownLine(event, 'RECURRENCE-ID'), reading);
       found.addOverride(idOf(clock.start, clock), event, reading);
     }
   return found.inOrder();
@@ -187,7 +187,7 @@ class Expansion {
   }
 
   #readOverride(component: Component): void {
-    const line = lineOf(component, 'RECURRENCE-ID')!;
+    const line = knownLine(component, 'RECURRENCE-ID');
     const wall = onClock(line, line.value, this.clock);
     this.#own.set(keyOf(wall, this.clock), { wall, component });
     if (paramOf(line, 'RANGE')?.toUpperCase() !== 'THISANDFUTURE') return;

@@ -21,7 +21,7 @@ export function dayFilter(rule: Rule): (day: number) => boolean {
   const weeks = rule.weeks.length === 0 ? null : new Set(rule.weeks);
   const byDate = months !== null || monthDays !== null || yearDays !== null || weeks !== null || nths.length > 0;
   // Most rules name weekdays alone, or nothing.
-  if (!byDate) return rule.days.length === 0 ? () => true : (day) => each[weekdayOf(day)]!;
+  if (!byDate) return rule.days.length === 0 ? () => true : (day) => each[weekdayOf(day)] === true;
   const fits = (day: number): boolean => {
     const weekday = weekdayOf(day);
     if (rule.days.length > 0 && !each[weekday] && !nths.some((d) => d.day === weekday)) return false;
@@ -36,7 +36,7 @@ export function dayFilter(rule: Rule): (day: number) => boolean {
       if (!yearDays.has(at) && !yearDays.has(at - (isLeap(civil.year) ? 366 : 365) - 1)) return false;
     }
     if (weeks !== null && !isInWeeks(day, weeks, rule.weekStart)) return false;
-    return rule.days.length === 0 || each[weekday]! || nths.some((d) => d.day === weekday && isNth(day, civil, d, rule));
+    return rule.days.length === 0 || each[weekday] === true || nths.some((d) => d.day === weekday && isNth(day, civil, d, rule));
   };
   // Rules that go by hours or less ask for the same day again and again.
   let known = { day: Number.NaN, fits: false };

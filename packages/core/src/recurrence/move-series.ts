@@ -1,4 +1,4 @@
-import { type Component, type Line, lineOf } from '../ical/content.ts';
+import { type Component, knownLine, type Line, lineOf } from '../ical/content.ts';
 import { expand as expandDate } from '../ical/dates.ts';
 import type { When } from '../time/when.ts';
 import type { ZoneTable } from '../time/zones.ts';
@@ -39,7 +39,7 @@ export function moveSeries(stored: Stored, before: When, after: When, zones: Zon
     const value = movedRule(line.value, startOf(before), startOf(after));
     if (value !== line.value) Object.assign(line, { value, source: null });
   }
-  const start = lineOf(event, 'DTSTART')!;
+  const start = knownLine(event, 'DTSTART');
   for (const name of ['RDATE', 'EXDATE'] as const) {
     const lines = event.lines.filter((l) => l.name === name);
     if (lines.length === 0 || (moved === 0 && sameClock)) continue;
@@ -47,7 +47,7 @@ export function moveSeries(stored: Stored, before: When, after: When, zones: Zon
     const was = { ...event, lines: event.lines.map((l) => (l === start ? asLine(before, start) : l)) };
     const dates = datesOf(was, name, { roots: [calendar], zones }).map((d) => dateLike(d.wall + moved, start));
     const params = start.params.filter((p) => p.name === 'TZID' || p.name === 'VALUE');
-    const at = event.lines.indexOf(lines[0]!);
+    const at = event.lines.findIndex((l) => l.name === name);
     event.lines = event.lines.filter((l) => !lines.includes(l));
     event.lines.splice(at, 0, { name, params, value: dates.join(','), source: null });
   }
@@ -67,7 +67,7 @@ const dateLike = (wall: number, { value }: Line): string =>
   /^\d{8}$/.test(value.trim()) ? compactDate(wall) : `${compactLocal(wall)}${/Z$/i.test(value.trim()) ? 'Z' : ''}`;
 
 function moveOverride(override: Component, moved: number): void {
-  const id = lineOf(override, 'RECURRENCE-ID')!;
+  const id = knownLine(override, 'RECURRENCE-ID');
   const start = lineOf(override, 'DTSTART');
   const asTheSeries = start !== undefined && start.value.trim() === id.value.trim();
   for (const line of override.lines) {
@@ -90,9 +90,10 @@ export function movedRule(text: string, before: number, after: number): string {
   const days = Math.floor(after / DAY) - Math.floor(before / DAY);
   const [from, to] = [new Date(before * 1000), new Date(after * 1000)];
   const moved: Rule = { ...rule };
+  const [only] = rule.days;
   const follows = (values: number[], was: number, is: number) => (values.length === 1 && values[0] === was ? [is] : values);
   if (rule.frequency === 'WEEKLY') moved.days = rule.days.map((d) => ({ ...d, day: (((d.day + days) % 7) + 7) % 7 }));
-  else if (rule.days.length === 1 && days !== 0) moved.days = [nthOf(rule.days[0]!.nth, to)];
+  else if (only !== undefined && rule.days.length === 1 && days !== 0) moved.days = [nthOf(only.nth, to)];
   moved.monthDays = follows(rule.monthDays, from.getUTCDate(), to.getUTCDate());
   moved.months = follows(rule.months, from.getUTCMonth() + 1, to.getUTCMonth() + 1);
   moved.hours = follows(rule.hours, from.getUTCHours(), to.getUTCHours());

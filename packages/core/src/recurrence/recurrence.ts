@@ -1,4 +1,4 @@
-import { type Component, type Line, lineOf, setLine, UnreadableEvent } from '../ical/content.ts';
+import { type Component, knownLine, type Line, lineOf, setLine, UnreadableEvent } from '../ical/content.ts';
 import { compact, expand as expandDate } from '../ical/dates.ts';
 import { readClock } from '../ical/event-times.ts';
 import { formatInstant, toInstant, toLocal, type ZoneTable } from '../time/zones.ts';
@@ -59,7 +59,7 @@ export const normalRule = (text: string): string => ruleText(text, (until) => un
 export function writeRecurrence(event: Component, value: string | null, at: Reading): void {
   const wanted = parseRecurrence(value);
   const now = parseRecurrence(readRecurrence(event, at));
-  const start = lineOf(event, 'DTSTART')!;
+  const start = knownLine(event, 'DTSTART');
   for (const kind of recurrenceKinds) {
     if (String([...wanted[kind]].sort()) === String([...now[kind]].sort())) continue;
     setLine(event, recurrenceLines[kind], null);

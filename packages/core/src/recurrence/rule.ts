@@ -70,7 +70,7 @@ function weekdaysOf(text: string): WeekdayOf[] {
     const nth = Number(match?.[1] ?? 0);
     if (match === null || (match[1] !== undefined && (nth === 0 || Math.abs(nth) > 53)))
       return invalid('BYDAY', `"${item.slice(0, 40)}" is no weekday such as TU, 1MO or -1FR`);
-    return { day: dayOf(match[2]!), nth };
+    return { day: dayOf(match[2] ?? ''), nth };
   });
   return [...new Map(all.map((d) => [`${d.nth} ${d.day}`, d])).values()];
 }

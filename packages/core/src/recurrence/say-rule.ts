@@ -24,7 +24,9 @@ function ordinal(n: number): string {
 
 function everyOf({ frequency, interval, days }: Rule): string {
   // "Every second Tuesday" is a week's work; with several days it is "every second week on ...".
-  if (frequency === 'WEEKLY' && days.length === 1) return `every ${interval === 1 ? '' : `${ordinal(interval)} `}${names[days[0]!.day]}`;
+  const [only] = days;
+  if (only !== undefined && frequency === 'WEEKLY' && days.length === 1)
+    return `every ${interval === 1 ? '' : `${ordinal(interval)} `}${names[only.day]}`;
   if (frequency === 'WEEKLY' && interval === 1 && isWorkdays(days)) return 'every weekday';
   return `every ${interval === 1 ? '' : `${ordinal(interval)} `}${units[frequency]}`;
 }
@@ -36,10 +38,10 @@ function onOf({ frequency, interval, days, monthDays, months: inMonths, hours }:
   const weekly = frequency === 'WEEKLY' && (days.length === 1 || (interval === 1 && isWorkdays(days)));
   if (days.length > 0 && !weekly) {
     const sorted = [...days].sort((a, b) => a.nth - b.nth || a.day - b.day);
-    said.push(`on ${list(sorted.map((d) => (d.nth === 0 ? names[d.day]! : `the ${ordinal(d.nth)} ${names[d.day]}`)))}`);
+    said.push(`on ${list(sorted.map((d) => (d.nth === 0 ? `${names[d.day]}` : `the ${ordinal(d.nth)} ${names[d.day]}`)))}`);
   }
   if (monthDays.length > 0) said.push(`on the ${list(monthDays.map((d) => (d < 0 ? `${ordinal(d)} day` : `${ordinalOfDay(d)}`)))}`);
-  if (inMonths.length > 0) said.push(`in ${list(inMonths.map((m) => months[m - 1]!))}`);
+  if (inMonths.length > 0) said.push(`in ${list(inMonths.map((m) => months[m - 1] ?? ''))}`);
   if (hours.length > 0) said.push(`at ${list(hours.map((h) => `${String(h).padStart(2, '0')}:00`))}`);
   return said;
 }

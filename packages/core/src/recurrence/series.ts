@@ -1,5 +1,6 @@
 import { v5 as uuid5 } from 'uuid';
-import { type Component, type Line, lineOf, parseComponents, UnreadableEvent, writeComponents } from '../ical/content.ts';
+import { certain } from '../certain.ts';
+import { type Component, knownLine, type Line, lineOf, parseComponents, UnreadableEvent, writeComponents } from '../ical/content.ts';
 import { compact } from '../ical/dates.ts';
 import { readWhen } from '../ical/event-times.ts';
 import type { When } from '../time/when.ts';
@@ -33,8 +34,9 @@ export function readSeries(text: string): Series | null {
   const events = eventsOf(roots);
   const master = events.find((e) => !isOverride(e)) ?? null;
   const repeats = master === null || lineOf(master, 'RRULE') !== undefined || lineOf(master, 'RDATE') !== undefined || events.length > 1;
-  if (events.length === 0 || !repeats) return null;
-  const uid = lineOf(events[0]!, 'UID')?.value.trim();
+  const [first] = events;
+  if (first === undefined || !repeats) return null;
+  const uid = lineOf(first, 'UID')?.value.trim();
   if (!uid) throw new UnreadableEvent('the event has no UID');
   const rules = master === null ? [] : master.lines.filter((l) => l.name === 'RRULE').map((l) => l.value);
   return { uid, roots, events, master, rules };
@@ -93,7 +95,7 @@ const ofTheSeries = /^(RRULE|RDATE|EXDATE|EXRULE|DTSTART|DTEND|DURATION|RECURREN
 export function occurrenceText(series: Series, occurrence: Occurrence, zones: ZoneTable): string {
   const { component } = occurrence;
   const calendar = series.roots.find((r) => r.components.includes(component));
-  const alone = isOverride(component) && lineOf(component, 'RECURRENCE-ID')!.params.every((p) => p.name !== 'RANGE');
+  const alone = isOverride(component) && knownLine(component, 'RECURRENCE-ID').params.every((p) => p.name !== 'RANGE');
   const event = alone ? component : copyOf(series, occurrence, zones);
   if (calendar === undefined) return writeComponents([event]);
   const parts = calendar.components.filter((c) => c.name === 'VTIMEZONE');
@@ -102,7 +104,7 @@ export function occurrenceText(series: Series, occurrence: Occurrence, zones: Zo
 
 /** What speaks for an occurrence, as the override that it would be (RFC 5545, 3.8.4.4). */
 function copyOf(series: Series, { component, recurrenceId, when }: Occurrence, zones: ZoneTable): Component {
-  const start = lineOf(series.master ?? component, 'DTSTART')!;
+  const start = knownLine(series.master ?? component, 'DTSTART');
   const at = (name: string, like: Line, value: string): Line => ({
     name,
     params: like.params.filter((p) => p.name === 'TZID' || p.name === 'VALUE'),
@@ -111,7 +113,7 @@ function copyOf(series: Series, { component, recurrenceId, when }: Occurrence, z
   });
   const lines: Line[] = [
     at('RECURRENCE-ID', start, recurrenceIdOf(recurrenceId, start, { roots: series.roots, zones })),
-    ...timesOf(when, lineOf(component, 'DTSTART')!),
+    ...timesOf(when, knownLine(component, 'DTSTART')),
     ...component.lines.filter((l) => !ofTheSeries.test(l.name)),
   ];
   return { ...component, lines };
@@ -174,10 +176,10 @@ export function editOccurrences(text: string, edits: readonly OccurrenceEdit[], 
   return eventsOf(series.roots).length === 0 ? null : writeComponents(series.roots);
 }
 
-const hasRange = (component: Component): boolean => lineOf(component, 'RECURRENCE-ID')!.params.some((p) => p.name === 'RANGE');
+const hasRange = (component: Component): boolean => knownLine(component, 'RECURRENCE-ID').params.some((p) => p.name === 'RANGE');
 
 function excludeDate(master: Component, id: string, at: { roots: Component[]; zones: ZoneTable }): void {
-  const start = lineOf(master, 'DTSTART')!;
+  const start = knownLine(master, 'DTSTART');
   const value = recurrenceIdOf(id, start, at);
   const params = start.params.filter((p) => p.name === 'TZID' || p.name === 'VALUE');
   const last = master.lines.findLastIndex((l) => l.name === 'EXDATE' || l.name === 'RRULE' || l.name === 'RDATE');
@@ -205,7 +207,7 @@ export function restoreOccurrence(text: string, id: string, occurrence: string, 
   if (occurrencesOf(series, asked, zones).length > 0) return null;
   if (series.master !== null) series.master.lines = withoutExclusion(series.master, id, { roots: series.roots, zones });
   const back = writeComponents(series.roots);
-  const again = readSeries(back)!;
+  const again = certain(readSeries(back), 'it was a series before');
   const [found] = occurrencesOf(again, asked, zones);
   // Where the series says the same of it again, it needs no override.
   if (found !== undefined && found.tag === tagOfText(occurrence, zones)) return back;

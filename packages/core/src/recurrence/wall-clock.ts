@@ -115,7 +115,7 @@ const isRegular = ({ frequency, months, monthDays, days }: Rule): boolean =>
 
 function atPositions(found: number[], positions: number[]): number[] {
   const at = positions.map((p) => (p > 0 ? p - 1 : found.length + p)).filter((i) => i >= 0 && i < found.length);
-  return [...new Set(at)].sort((a, b) => a - b).map((i) => found[i]!);
+  return [...new Set(at)].sort((a, b) => a - b).flatMap((i) => found[i] ?? []);
 }
 
 /** Where a rule begins, where its reader enters, and where they have seen enough; on the wall clock. */

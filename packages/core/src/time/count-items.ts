@@ -1,4 +1,5 @@
 import { Temporal } from 'temporal-polyfill';
+import { certain } from '../certain.ts';
 
 export type CountStep = 'day' | 'week' | 'month';
 
@@ -50,7 +51,8 @@ export function countItems(items: readonly Countable[], step: CountStep, from: s
     const name = apart.has(group) ? group : 'all others';
     const row = groups.get(name) ?? steps.map(() => 0);
     groups.set(name, row);
-    row[place.get(stepOf(day, step))!]!++;
+    const at = certain(place.get(stepOf(day, step)), 'each day within has its step');
+    row[at] = (row[at] ?? 0) + 1;
   }
   const date = Temporal.PlainDate.from(today);
   const between = (first: Temporal.PlainDate, last: Temporal.PlainDate) =>

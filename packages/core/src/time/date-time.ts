@@ -27,14 +27,14 @@ const FORM = /^(\d{4}-\d\d-\d\dT\d\d:\d\d(?::\d\d)?)(?:\.\d+)?(Z|[+-]\d\d:?\d\d)
 export function readDateTime(text: DateTimeText, fallback: Zone, zones: ZoneTable): ZonedMoment {
   const match = FORM.exec(text);
   if (match === null) throw new RangeError(`"${text}" is not a date and time such as 2026-12-15T12:00:00`);
-  const [, wall, offset, zoneName] = match;
+  const [, wall = '', offset, zoneName] = match;
   const zone = zoneName === undefined ? fallback : zones.find(zoneName);
   if (zone === undefined) throw new RangeError(`the zone "${zoneName}" is not known (tzdata ${zones.version})`);
   if (offset !== undefined) {
     const instant = parseInstant(`${wall}${offset}`);
     return { instant, zone, local: toLocal(instant, zone) };
   }
-  const local = wall!.length === 16 ? `${wall}:00` : wall!;
+  const local = wall.length === 16 ? `${wall}:00` : wall!;
   const read = new Date(`${local}Z`);
   // A day that does not exist comes back as another one.
   if (Number.isNaN(read.getTime()) || read.toISOString().slice(0, 19) !== local) throw new RangeError(`"${text}" is a date that does not exist`);
@@ -52,8 +52,8 @@ export function readDateTime(text: DateTimeText, fallback: Zone, zones: ZoneTabl
  * The wall clock and zone that say an instant without doubt. The second passage through an overlap has no
  * wall-clock form of its own (RFC 5545, 3.3.5), so it can only be said in UTC.
  */
-export function sayable(instants: readonly number[], zone: Zone): { zone: Zone; locals: string[] } {
-  const locals = instants.map((instant) => toLocal(instant, zone));
-  const exact = locals.every((local, i) => toInstant(local, zone).instant === instants[i]);
-  return exact ? { zone, locals } : { zone: UTC, locals: instants.map((instant) => formatInstant(instant).slice(0, -1)) };
+export function sayable(from: number, until: number, zone: Zone): { zone: Zone; start: string; end: string } {
+  const [start, end] = [toLocal(from, zone), toLocal(until, zone)];
+  const exact = toInstant(start, zone).instant === from && toInstant(end, zone).instant === until;
+  return exact ? { zone, start, end } : { zone: UTC, start: formatInstant(from).slice(0, -1), end: formatInstant(until).slice(0, -1) };
 }

@@ -8,7 +8,7 @@ export function daysBefore(year: number): number {
 export const isLeap = (year: number) => (year % 4 === 0 && year % 100 !== 0) || year % 400 === 0;
 const MONTHS = [31, 28, 31, 30, 31, 30, 31, 31, 30, 31, 30, 31];
 /** @param month 1 to 12 */
-export const monthLength = (year: number, month: number) => (month === 2 && isLeap(year) ? 29 : MONTHS[month - 1]!);
+export const monthLength = (year: number, month: number) => (month === 2 && isLeap(year) ? 29 : (MONTHS[month - 1] ?? 0));
 /** Is it a day that exists, such as `2026-12-25`? `Date` takes February 30 for March 2. */
 export function isDay(text: string): boolean {
   if (!/^\d{4}-\d\d-\d\d$/.test(text)) return false;

@@ -1,3 +1,4 @@
+import { certain } from '../certain.ts';
 import type { Period } from './zones.ts';
 
 /** One end of daylight saving time as a POSIX TZ string says it (`M3.5.0/1`, `J60`, `59`). */
@@ -22,16 +23,16 @@ export function parsePosixRule(text: string): PosixRule {
   const offset = '([+-]?\\d+(?::\\d+(?::\\d+)?)?)';
   const match = new RegExp(`^${name}${offset}(?:${name}${offset}?,([^,]+),([^,]+))?$`).exec(text);
   if (match === null) throw new RangeError(`not a TZ rule: ${text}`);
-  const [, standardName, standardOffset, daylightName, daylightOffset, starts, ends] = match;
-  const standard = { offset: -seconds(standardOffset!), abbreviation: plain(standardName!) };
+  const [, standardName = '', standardOffset = '', daylightName, daylightOffset, starts = '', ends = ''] = match;
+  const standard = { offset: -seconds(standardOffset), abbreviation: plain(standardName) };
   if (daylightName === undefined) return { standard, daylight: null };
   return {
     standard,
     daylight: {
       offset: daylightOffset === undefined ? standard.offset + 3600 : -seconds(daylightOffset),
       abbreviation: plain(daylightName),
-      starts: change(starts!),
-      ends: change(ends!),
+      starts: change(starts),
+      ends: change(ends),
     },
   };
 }
@@ -85,7 +86,7 @@ export function posixOffset(rule: PosixRule, instant: number): Period {
   }
   changes.sort((a, b) => a.at - b.at);
   const index = changes.findLastIndex((c) => c.at <= instant);
-  const now = changes[index]!;
+  const now = certain(changes[index], 'the year before it has changes too');
   const { offset, abbreviation } = now.daylight ? daylight : standard;
   return { offset, abbreviation, daylight: now.daylight, from: now.at, until: changes[index + 1]?.at ?? null };
 }

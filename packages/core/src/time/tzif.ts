@@ -1,3 +1,4 @@
+import { certain } from '../certain.ts';
 import { type PosixRule, parsePosixRule, posixOffset } from './posix-rule.ts';
 import type { Period, Zone } from './zones.ts';
 
@@ -64,17 +65,18 @@ function readBlock(name: string, view: DataView, start: number, h: Header, size:
   const initial = types.find((t) => !t.daylight) ?? types[0];
   if (initial === undefined) throw new RangeError('a TZif file without local time types');
   const last = times.at(-1);
+  const timeAt = (at: number): number => certain(times[at], 'it lies within the table');
   const find = (instant: number): Period => {
     if (rule !== null && (last === undefined || instant >= last)) return posixOffset(rule, instant);
     let low = 0;
     let high = times.length;
     while (low < high) {
       const middle = (low + high) >>> 1;
-      if (times[middle]! <= instant) low = middle + 1;
+      if (timeAt(middle) <= instant) low = middle + 1;
       else high = middle;
     }
-    const type = low === 0 ? initial : types[kinds[low - 1]!]!;
-    return { ...type, from: low === 0 ? null : times[low - 1]!, until: times[low] ?? null };
+    if (low === 0) return { ...initial, from: null, until: times[0] ?? null };
+    return { ...certain(types[kinds[low - 1] ?? -1], 'each time has a type'), from: timeAt(low - 1), until: times[low] ?? null };
   };
   const covers = ({ from, until }: Period, instant: number) => (from === null || instant >= from) && (until === null || instant < until);
   // Questions are about the same few half years, again and again.

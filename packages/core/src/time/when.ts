@@ -70,9 +70,9 @@ export function whenFromDays(first: string, last: string): WhenRead {
 }
 
 function timed(from: number, until: number, zone: Zone, notes: (string | undefined)[]): WhenRead {
-  const { zone: said, locals } = sayable([from, until], zone);
+  const { zone: said, start, end } = sayable(from, until, zone);
   const kept = notes.filter((n): n is string => n !== undefined);
   if (said !== zone) kept.push(`said in UTC: ${zone.name} has no wall clock of its own for the repeated hour`);
-  const when: When = { kind: 'timed', start: locals[0]!, end: locals[1]!, zone: said.name };
+  const when: When = { kind: 'timed', start, end, zone: said.name };
   return { when, notes: kept, ...(said === zone ? {} : { repeatedHour: true }) };
 }
