@@ -1,3 +1,4 @@
+export { certain } from './certain.ts';
 export { type Audit, AuditTally } from './engine/audit.ts';
 export { mappedPart, newBaseline, valuesAt, withSeen } from './engine/baseline.ts';
 export type { Change } from './engine/change.ts';

@@ -91,9 +91,9 @@ const portOf = (text: string | undefined): number | undefined => {
 const proxiesOf = (text: string | undefined): string[] => {
   const proxies = listOf(text);
   for (const proxy of proxies) {
-    const [ip, bits] = proxy.split('/');
-    const most = isIP(ip!) === 6 ? 128 : 32;
-    if (proxy !== 'loopback' && (isIP(ip!) === 0 || (bits !== undefined && !(/^\d{1,3}$/.test(bits) && Number(bits) <= most))))
+    const [ip = '', bits] = proxy.split('/');
+    const most = isIP(ip) === 6 ? 128 : 32;
+    if (proxy !== 'loopback' && (isIP(ip) === 0 || (bits !== undefined && !(/^\d{1,3}$/.test(bits) && Number(bits) <= most))))
       throw new Error(`MONSOON_TRUST_PROXY: "${proxy}" is no IP address, CIDR range or "loopback"; name the proxies that stand before Monsoon`);
   }
   return proxies;

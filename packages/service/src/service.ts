@@ -1,6 +1,7 @@
 import { mkdirSync } from 'node:fs';
 import type { AddressInfo } from 'node:net';
 import { join } from 'node:path';
+import { certain } from '@monsoon/core';
 import { runMigrations } from 'graphile-worker';
 import { pino } from 'pino';
 import { ensureAdministrator } from './access/passwords.ts';
@@ -65,7 +66,7 @@ async function startAll(config: Config, lost: () => void, started: Stop[]): Prom
     redact: ['password', 'secret', 'token', 'headers.authorization', 'headers.cookie'],
   });
   const postgres = config.databaseUrl === undefined ? await startPrivatePostgres(config.dataFolder) : null;
-  const url = config.databaseUrl ?? postgres!.url;
+  const url = config.databaseUrl ?? certain(postgres, 'it was started where no other database is named').url;
   started.push(() => postgres?.stop());
   const { db, pool, close } = await openDatabase(url, log);
   started.push(close);
@@ -77,8 +78,9 @@ async function startAll(config: Config, lost: () => void, started: Stop[]): Prom
   const announcer = await openAnnouncer(url, pool, log);
   started.push(() => announcer.close());
   const zones = loadZones();
-  const folders = [join(config.dataFolder, 'files'), ...config.folders];
-  mkdirSync(folders[0]!, { recursive: true });
+  const files = join(config.dataFolder, 'files');
+  const folders = [files, ...config.folders];
+  mkdirSync(files, { recursive: true });
   const systems = new Systems({ db, pool, databaseUrl: url, vault, zones, announcer, log, allowedAddresses: config.allowedAddresses, folders });
   started.push(() => systems.close());
   systems.onRefused = (system) => void addCheckJob(db, system).catch((error: Error) => log.warn({ error }, 'a check could not be asked for'));

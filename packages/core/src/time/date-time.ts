@@ -34,7 +34,7 @@ export function readDateTime(text: DateTimeText, fallback: Zone, zones: ZoneTabl
     const instant = parseInstant(`${wall}${offset}`);
     return { instant, zone, local: toLocal(instant, zone) };
   }
-  const local = wall.length === 16 ? `${wall}:00` : wall!;
+  const local = wall.length === 16 ? `${wall}:00` : wall;
   const read = new Date(`${local}Z`);
   // A day that does not exist comes back as another one.
   if (Number.isNaN(read.getTime()) || read.toISOString().slice(0, 19) !== local) throw new RangeError(`"${text}" is a date that does not exist`);

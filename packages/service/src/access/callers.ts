@@ -1,5 +1,6 @@
 import { createHash, randomBytes } from 'node:crypto';
 import type { Role, TokenScope } from '@monsoon/contract';
+import { certain } from '@monsoon/core';
 import { and, eq, gt, isNull, or, sql } from 'drizzle-orm';
 import type { Request, Response } from 'express';
 import type { App } from '../app.ts';
@@ -148,5 +149,5 @@ export async function makeToken(
     .insert(tokens)
     .values({ person, name: ask.name, may: ask.may, expiresAt, hash: digest(token) })
     .returning();
-  return { token, row: row! };
+  return { token, row: certain(row, 'it was made just now') };
 }

@@ -39,7 +39,8 @@ export async function countAttempt(db: Database, email: string, source: Source):
       .orderBy(signInFailures.source)
       .for('update');
     const waits = rows.map((r) => r.until).filter((until) => until !== null && Date.parse(until) > Date.now());
-    if (waits.length > 0) return waits.sort().at(-1)!;
+    const longest = waits.sort().at(-1);
+    if (longest !== undefined) return longest;
     for (const row of rows) {
       const old = Date.now() - Date.parse(row.at) > 86_400_000;
       const failures = old ? 1 : row.failures + 1;

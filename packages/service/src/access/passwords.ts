@@ -45,7 +45,7 @@ export async function ensureAdministrator(
     .insert(people)
     .values({
       email: address,
-      name: address.split('@')[0]!,
+      name: address.replace(/@.*/, ''),
       role: 'administrator',
       passwordHash: await hash(password),
       passwordTemporary: given === undefined,

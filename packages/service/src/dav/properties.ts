@@ -151,7 +151,7 @@ export function propertyOf(resource: Resource, name: string, caller: DavCaller):
     return inner === null ? null : { inner };
   }
   if (resource.kind !== 'calendar' || !Object.hasOwn(resource.calendar.properties, name)) return null;
-  return { whole: resource.calendar.properties[name]! };
+  return { whole: resource.calendar.properties[name] ?? '' };
 }
 
 /** Names of the properties that a resource has. @param all also those that are given only by name */

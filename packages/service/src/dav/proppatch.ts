@@ -42,7 +42,7 @@ const changesIn = (body: Element | null, wrappers: string[]): Change[] =>
 /** `#rrggbb` of what programs write: with an opacity behind it, or short. */
 function colourOf(text: string): string | null {
   const match = /^#([0-9a-f]{6})([0-9a-f]{2})?$/i.exec(text.trim());
-  if (match !== null) return `#${match[1]!.toLowerCase()}`;
+  if (match !== null) return `#${(match[1] ?? '').toLowerCase()}`;
   const short = /^#([0-9a-f])([0-9a-f])([0-9a-f])$/i.exec(text.trim());
   return short === null
     ? null

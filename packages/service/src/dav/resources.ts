@@ -42,7 +42,7 @@ export type Resource =
 
 /** The path of a request as hrefs are written here: each segment decoded and encoded again, one slash at the end of collections. */
 export function canonicalPath(url: string): string {
-  const path = url.split('?', 1)[0]!;
+  const path = url.replace(/\?.*/s, '');
   try {
     return path
       .split('/')

@@ -5,8 +5,9 @@ import { rename } from 'node:fs/promises';
 import { join } from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import { createGzip } from 'node:zlib';
-import { foldedLine, writtenComponents, zoneDefinition } from '@monsoon/core';
+import { certain, foldedLine, writtenComponents, zoneDefinition } from '@monsoon/core';
 import type { App } from '../app.ts';
+import { oneRow } from '../storage/one-row.ts';
 import type { FeedRow } from './refresh.ts';
 
 /** Years around today for which known zones are defined. */
@@ -101,7 +102,7 @@ const shown = (feed: FeedRow): { where: string; values: unknown[] } => {
 export async function countShown(app: App, feed: FeedRow): Promise<number> {
   const { where, values } = shown(feed);
   const { rows } = await app.pool.query<{ n: number }>(`select count(*)::int as n from feed_objects where ${where}`, values);
-  return rows[0]!.n;
+  return oneRow(rows).n;
 }
 
 /** The document (RFC 5545, with the properties of RFC 7986), piece by piece. @param most events at most */
@@ -134,7 +135,7 @@ export async function* pieces(app: App, feed: FeedRow, most = Number.POSITIVE_IN
     if (rows.length === 0) break;
     yield rows.map((r) => r.text).join('');
     count += rows.length;
-    after = rows.at(-1)!.href;
+    after = certain(rows.at(-1), 'the page has rows').href;
     if (rows.length < limit) break;
   }
   yield 'END:VCALENDAR\r\n';

@@ -62,7 +62,10 @@ export async function findSource(
     if (lane === undefined) throw invalid([{ pointer: '/lane', reason: `there is no lane "${asked.lane}"` }]);
     return { system: lane.calendarSystem, calendar: lane.definition.calendar.calendar, calendarName: lane.calendarName, lane: lane.id };
   }
-  const [row] = await app.db.select().from(systems).where(eq(systems.slug, asked.system!));
+  const [row] = await app.db
+    .select()
+    .from(systems)
+    .where(eq(systems.slug, asked.system ?? ''));
   const open = row === undefined ? undefined : app.systems.open(row);
   if (row === undefined || open?.calendars === undefined)
     throw invalid([{ pointer: '/system', reason: row === undefined ? `there is no system "${asked.system}"` : `"${row.name}" has no calendars` }]);

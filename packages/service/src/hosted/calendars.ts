@@ -1,7 +1,8 @@
 import { randomUUID } from 'node:crypto';
-import { UnstorableObject, type ZoneTable } from '@monsoon/core';
+import { certain, UnstorableObject, type ZoneTable } from '@monsoon/core';
 import { type CalendarChanges, type CalendarInfo, type Calendars, OutsideError, type ProbeStep, type StoredEvent } from '@monsoon/systems';
 import type pg from 'pg';
+import { oneRow } from '../storage/one-row.ts';
 import { calendarHref, objectHref, placeAt } from './addresses.ts';
 import {
   allCalendars,
@@ -38,7 +39,7 @@ export class HostedCalendars implements Calendars {
       'select (select count(*) from hosted_calendars) as calendars, (select count(*) from hosted_objects where text is not null) as events',
     );
     yield { name: 'reachable', outcome: 'ok', detail: 'these calendars are in the database of Monsoon itself' };
-    yield { name: 'calendars', outcome: 'ok', detail: `${rows[0]!.calendars} calendars with ${rows[0]!.events} events and tasks` };
+    yield { name: 'calendars', outcome: 'ok', detail: `${oneRow(rows).calendars} calendars with ${oneRow(rows).events} events and tasks` };
     yield { name: 'changes', outcome: 'ok', detail: 'changes are reported at once' };
     yield { name: 'writing', outcome: 'ok', detail: 'lanes may write; what people may, is set for each calendar' };
   }
@@ -64,13 +65,13 @@ export class HostedCalendars implements Calendars {
   async *changes(calendar: string, cursor: string | null, signal: AbortSignal): AsyncIterable<CalendarChanges> {
     const { id, slug, epoch, revision, forgotten } = await this.#calendarAt(calendar);
     const known = cursor === null ? null : (JSON.parse(cursor) as Partial<Cursor>);
-    const since =
-      known?.calendar === id && known.epoch === epoch && known.revision! >= forgotten && known.revision! <= revision ? known.revision! : null;
+    const told = known?.calendar === id && known.epoch === epoch ? (known.revision ?? null) : null;
+    const since = told !== null && told >= forgotten && told <= revision ? told : null;
     const replaced = known?.calendar !== undefined && known.calendar !== id;
     let last = Math.max(since ?? 0, since === null ? revision : 0);
     for await (const page of changesSince(this.#pool, id, since)) {
       signal.throwIfAborted();
-      last = Math.max(last, page.at(-1)!.revision);
+      last = Math.max(last, certain(page.at(-1), 'the page has rows').revision);
       yield {
         changed: page.filter((o) => !o.gone).map((o) => ({ href: objectHref(slug, o.name), etag: o.etag })),
         removed: page.filter((o) => o.gone).map((o) => objectHref(slug, o.name)),
@@ -171,7 +172,7 @@ export async function makeCalendar(
     holds,
     by,
   ]);
-  return (await calendarBySlug(pool, slug))!;
+  return certain(await calendarBySlug(pool, slug), 'it was made just now');
 }
 
 const nameOf = (uid: string): string => `${uid.replaceAll('/', '_')}.ics`;

@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto';
-import { type CalendarObject, readCalendarObject, type ZoneTable } from '@monsoon/core';
+import { type CalendarObject, certain, readCalendarObject, type ZoneTable } from '@monsoon/core';
 import type pg from 'pg';
 import { noteWrite, type Writer } from './notices.ts';
 
@@ -76,7 +76,7 @@ export const removeObject = (pool: pg.Pool, at: { slug: string; name: string }, 
 async function write(pool: pg.Pool, values: unknown[], writer: Writer): Promise<Written> {
   const { rows } = await pool.query<{ outcome: string; etag: string | null; other: string | null }>({ name: 'put_hosted', text: PUT, values });
   const [row] = rows;
-  const { outcome, etag, other } = row!;
+  const { outcome, etag, other } = certain(row, 'the function gives one row');
   if (outcome === 'made' || outcome === 'changed' || outcome === 'removed') noteWrite(pool, String(values[0]), writer);
   return { outcome, etag, name: other, uid: other, holds: other } as unknown as Written;
 }
@@ -132,7 +132,7 @@ export async function* eachObject(
     });
     if (rows.length > 0) yield rows;
     if (rows.length < PAGE) return;
-    after = rows.at(-1)!.name;
+    after = certain(rows.at(-1), 'the page has rows').name;
   }
 }
 
@@ -159,7 +159,7 @@ export async function* changesSince(pool: pg.Pool, calendar: string, since: numb
     });
     if (rows.length > 0) yield rows;
     if (rows.length < most) return;
-    after = rows.at(-1)!.revision;
+    after = certain(rows.at(-1), 'the page has rows').revision;
   }
 }
 

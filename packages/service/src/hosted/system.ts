@@ -35,7 +35,7 @@ async function listen(url: string, changed: (what: Changed) => void, lost: (erro
   const client = await openSession(url, lost);
   client.on('notification', ({ payload = '' }) => {
     const [slug, by] = payload.split(' ');
-    changed({ calendar: calendarHref(slug!), ours: by === 'lane' });
+    changed({ calendar: calendarHref(slug ?? ''), ours: by === 'lane' });
   });
   await client.query(`listen ${CHANNEL}`);
   return () => client.end();

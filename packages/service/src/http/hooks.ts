@@ -17,7 +17,10 @@ export function hookRouter(app: App): Router {
       'The notice is not accepted',
       'its signature or its time does not fit; check the secret that both sides share, and the clock',
     );
-    const [system] = await app.db.select().from(systems).where(eq(systems.slug, request.params['system']!));
+    const [system] = await app.db
+      .select()
+      .from(systems)
+      .where(eq(systems.slug, request.params['system'] ?? ''));
     const body = Buffer.isBuffer(request.body) ? request.body : Buffer.alloc(0);
     const notice =
       system === undefined ? null : (app.systems.open(system).notice?.(request.headers as Record<string, string | undefined>, body) ?? null);

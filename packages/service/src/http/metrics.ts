@@ -92,14 +92,16 @@ const told: { name: string; help: string; labels: string[]; of: SQL }[] = [
     of: sql`select case when paused_at is null then 0 else 1 end as n from installation`,
   },
 ];
-const gauges = told.map((t) => new Gauge({ name: t.name, help: t.help, labelNames: t.labels, registers: [registry] }));
+const gauges = told.map((t) => ({ of: t.of, gauge: new Gauge({ name: t.name, help: t.help, labelNames: t.labels, registers: [registry] }) }));
 
 /** Numbers for whoever is on call, in the OpenMetrics text form. */
 export async function metrics(app: App): Promise<{ type: string; text: string }> {
-  const found = await Promise.all(told.map((t) => app.db.execute<Record<string, string | number>>(t.of)));
-  for (const [i, { rows }] of found.entries()) {
-    gauges[i]!.reset();
-    for (const { n, ...labels } of rows) gauges[i]!.set(labels as Record<string, string>, Number(n));
+  const found = await Promise.all(
+    gauges.map(async ({ gauge, of }) => ({ gauge, rows: (await app.db.execute<Record<string, string | number>>(of)).rows })),
+  );
+  for (const { gauge, rows } of found) {
+    gauge.reset();
+    for (const { n, ...labels } of rows) gauge.set(labels as Record<string, string>, Number(n));
   }
   return { type: registry.contentType, text: await registry.metrics() };
 }

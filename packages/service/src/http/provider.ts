@@ -1,4 +1,5 @@
 import { randomUUID } from 'node:crypto';
+import { certain } from '@monsoon/core';
 import { and, eq, isNull } from 'drizzle-orm';
 import express, { type Request, type Router } from 'express';
 import { rateLimit } from 'express-rate-limit';
@@ -105,14 +106,14 @@ async function identity(app: App, request: Request, config: oidc.Configuration, 
     expectedNonce: begun.nonce,
     idTokenExpected: true,
   });
-  const claims = tokens.claims()!;
+  const claims = certain(tokens.claims(), 'the flow asked for an ID token');
   const email = claims['email'];
   // Only an address that the provider has verified identifies a person (OpenID Connect Core 1.0, 5.1).
   if (typeof email !== 'string' || claims['email_verified'] !== true) return 'not-verified';
   return {
     subject: `${claims.iss}\n${claims.sub}`,
     email: email.toLowerCase(),
-    name: typeof claims['name'] === 'string' ? claims['name'] : email.split('@')[0]!,
+    name: typeof claims['name'] === 'string' ? claims['name'] : email.replace(/@.*/, ''),
   };
 }
 

@@ -115,7 +115,7 @@ function activityLogger(app: App, spec: AnyRoute, request: Request, caller: Call
       by: caller.email,
       via: caller.via,
       // The first words of a summary say it; what follows is for those who read the documentation.
-      what: spec.summary.split(/[:;,]/)[0]!,
+      what: spec.summary.replace(/[:;,].*/s, ''),
       of: params.map(([noun, of]) => `${noun} ${of.slice(0, 100)}`).join(', '),
       detail: detail.slice(0, 300),
       outcome,

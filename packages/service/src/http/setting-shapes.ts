@@ -18,7 +18,7 @@ export function settingsOf(schema: AnyObjectSchema): SettingShape[] {
     const fallback = described.default;
     return {
       name,
-      label: described.label ?? `${name[0]!.toUpperCase()}${name.slice(1)}`,
+      label: described.label ?? `${name.slice(0, 1).toUpperCase()}${name.slice(1)}`,
       hint: meta.hint ?? null,
       type: typeOf(described, choices),
       choices,

@@ -1,3 +1,4 @@
+import { certain } from '@monsoon/core';
 import type { App } from '../app.ts';
 import type { LaneRow } from '../lanes/context.ts';
 import { noCounts } from '../run/tally.ts';
@@ -14,8 +15,8 @@ export async function addRun(tx: Transaction, lane: LaneRow, cause: string, job:
     .insert(runs)
     .values({ lane: lane.id, laneVersion: lane.version, cause, scope: '', state: 'waiting', counts: noCounts() })
     .returning();
-  await addLaneJob(tx, { ...job, lane: lane.id, cause: 'asked', run: run!.id });
-  return run!;
+  await addLaneJob(tx, { ...job, lane: lane.id, cause: 'asked', run: certain(run, 'it was made just now').id });
+  return certain(run, 'it was made just now');
 }
 
 /** A run that somebody asks for now. @throws HttpProblem 409 while everything is paused */

@@ -1,5 +1,6 @@
 import { EventEmitter } from 'node:events';
 import { setTimeout as pause } from 'node:timers/promises';
+import { certain } from '@monsoon/core';
 import { parseCronItems, type Runner, run, type Task, type TaskList, Logger as WorkerLogger } from 'graphile-worker';
 import type pg from 'pg';
 import type { Logger } from 'pino';
@@ -40,7 +41,7 @@ function withSafeErrors(log: Logger, tasks: TaskList): TaskList {
       name,
       async (payload, helpers) => {
         try {
-          return await task!(payload as never, helpers);
+          return await certain(task, 'jobs are only asked for by names of tasks')(payload as never, helpers);
         } catch (error) {
           log.error({ error, task: name }, 'a job failed');
           throw new Error(sayError(error));

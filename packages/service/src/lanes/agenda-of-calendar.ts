@@ -19,9 +19,10 @@ export async function agendaOfCalendar(asking: Asking, caller: Caller, ask: Agen
   const { app, zone, window } = asking;
   if (ask.system === undefined) throw unfit('system', 'say in which system the calendar is');
   const system = await findSystem(app, ask.system);
-  const place = placeAt(ask.calendar!);
+  const { calendar = '' } = ask;
+  const place = placeAt(calendar);
   const mine = place === null || system.kind !== HOSTED ? null : await calendarFor(app.pool, caller, place.slug);
-  const texts = mine !== null ? await ofHosted(asking, mine) : await ofOther(asking, caller, system, ask.calendar!);
+  const texts = mine !== null ? await ofHosted(asking, mine) : await ofOther(asking, caller, system, calendar);
   return takeApart(texts.objects, { ...window, home: zone, most: MOST_OF_SERIES }, app.zones).flatMap(({ href, text, occurrence }): AgendaItem[] => {
     try {
       const { values, repeating } = readEvent(text, app.zones);

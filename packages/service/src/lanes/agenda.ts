@@ -1,5 +1,5 @@
 import type { AgendaAnswer, AgendaItem } from '@monsoon/contract';
-import { toInstant, toLocal, type Zone } from '@monsoon/core';
+import { certain, toInstant, toLocal, type Zone } from '@monsoon/core';
 import type { Caller } from '../access/callers.ts';
 import type { App } from '../app.ts';
 import { type AgendaAsk, type Asking, touches, unfit } from './agenda-items.ts';
@@ -16,7 +16,7 @@ export async function agendaAnswer(app: App, caller: Caller, ask: AgendaAsk): Pr
   const zone = app.zones.find(ask.zone);
   if (zone === undefined) throw unfit('zone', `"${ask.zone}" is not a time zone such as Europe/London`);
   const days = daysBetween(ask.from, ask.until, zone);
-  const window = { from: days[0]!.from, until: days.at(-1)!.until };
+  const window = { from: certain(days[0], 'a range has a day').from, until: certain(days.at(-1), 'a range has a day').until };
   const wide = (seconds: number) => new Date(seconds * 1000).toISOString().slice(0, 10);
   const asking: Asking = { app, zone, window, days: { first: wide(window.from - DAY), last: wide(window.until + DAY) } };
   const found = ask.calendar !== undefined ? await agendaOfCalendar(asking, caller, ask) : await agendaOfLanes(asking, ask);

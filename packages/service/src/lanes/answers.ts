@@ -1,5 +1,5 @@
 import type { ForecastAnswer, HoldAnswer, JournalAnswer, LaneAnswer, LaneLine, RunAnswer } from '@monsoon/contract';
-import { failureReasons, holdChoices, type Operation } from '@monsoon/core';
+import { certain, failureReasons, holdChoices, type Operation } from '@monsoon/core';
 import { and, count, eq, getTableColumns, gt, inArray, isNotNull, ne, type SQL, sql } from 'drizzle-orm';
 import type { PgColumn } from 'drizzle-orm/pg-core';
 import type { App } from '../app.ts';
@@ -9,7 +9,7 @@ import { definitionOf, type LaneRow } from './context.ts';
 /** Lanes with their numbers, for pages: a few queries however many lanes there are. */
 export async function laneAnswers(app: App, rows: LaneRow[]): Promise<LaneAnswer[]> {
   const lines = await withNumbers(app, rows);
-  return rows.map((lane, i) => ({ ...lines[i]!, definition: definitionOf(lane) }));
+  return rows.map((lane, i) => ({ ...certain(lines[i], 'each lane has its line'), definition: definitionOf(lane) }));
 }
 
 /** Every lane as a line of a list: 200 definitions would be most of the answer, and of the time. */

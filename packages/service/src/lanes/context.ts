@@ -1,4 +1,4 @@
-import { checkLane, type LaneContext, type LaneDefinition, parseLane, UTC } from '@monsoon/core';
+import { certain, checkLane, type LaneContext, type LaneDefinition, parseLane, UTC } from '@monsoon/core';
 import { OutsideError } from '@monsoon/systems';
 import type { App } from '../app.ts';
 import { addressesOf } from '../invitations/addresses.ts';
@@ -24,7 +24,8 @@ export function definitionOf({ definition }: Pick<LaneRow, 'definition'>): LaneD
   // The least recently used comes first, and goes first.
   parsed.delete(text);
   parsed.set(text, known);
-  if (parsed.size > MOST_PARSED) parsed.delete(parsed.keys().next().value!);
+  const [oldest] = parsed.keys();
+  if (oldest !== undefined && parsed.size > MOST_PARSED) parsed.delete(oldest);
   return known;
 }
 
@@ -40,9 +41,9 @@ export async function formerLanesOf(app: App, self: string | undefined): Promise
 /** What the engine and a run need to know of a lane at this moment. @param draft what the lane would be instead */
 export async function openLane(app: App, lane: LaneRow, draft?: LaneDefinition): Promise<{ context: LaneContext; sides: Sides }> {
   const [left, right] = await app.systems.byIds(lane.recordsSystem, lane.calendarSystem);
-  const { row } = left!;
-  const { records } = left!.system;
-  const { calendars } = right!.system;
+  const { row, system } = certain(left, 'a system with a lane is not removed');
+  const { records } = system;
+  const { calendars } = certain(right, 'a system with a lane is not removed').system;
   if (records === undefined || calendars === undefined) throw new Error(`the lane ${lane.slug} names a system that does not offer what it needs`);
   const definition = draft ?? definitionOf(lane);
   const name = definition.records.collection;

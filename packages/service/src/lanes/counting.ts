@@ -2,6 +2,7 @@ import {
   type Attendee,
   type Countable,
   type CountStep,
+  certain,
   countItems,
   propertyNames,
   readDateTime,
@@ -115,7 +116,7 @@ async function ofLanes(app: App, ask: CountAsk, zone: Zone): Promise<{ items: Co
         for (const group of by === 'lane' ? [name] : groupsOf(by, value)) items.push({ day, group });
       }
       if (rows.length < PAGE) break;
-      last = rows.at(-1)!.id;
+      last = certain(rows.at(-1), 'the page has rows').id;
     }
   }
   return { items, complete: items.length < MOST };

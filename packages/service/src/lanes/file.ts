@@ -236,10 +236,8 @@ export async function laneFile(app: App, lane: LaneRow, version: number): Promis
   if (row.file !== null) return row.file;
   const definition = definitionOf(row);
   const [right] = await app.db.select().from(systems).where(eq(systems.id, lane.calendarSystem));
-  const calendars = await app.systems
-    .open(right!)
-    .calendars!.calendars(AbortSignal.timeout(20_000))
-    .catch(() => []);
+  const opened = right === undefined ? undefined : app.systems.open(right).calendars;
+  const calendars = (await opened?.calendars(AbortSignal.timeout(20_000)).catch(() => [])) ?? [];
   // The calendar's name reads better than its address, where it is the only one of that name.
   const called = calendars.filter((c) => c.name === lane.calendarName).length === 1 ? lane.calendarName : null;
   const target = toWrite(definition, called);

@@ -1,8 +1,10 @@
 import type { GuestAnswer, LaneGuestsAnswer } from '@monsoon/contract';
+import { certain } from '@monsoon/core';
 import { and, asc, eq, gt, inArray, or, type SQL, sql } from 'drizzle-orm';
 import type { App } from '../app.ts';
 import { HttpProblem } from '../http/problem.ts';
 import { addInviteJob, whatOf } from '../storage/guests-of.ts';
+import { oneRow } from '../storage/one-row.ts';
 import { guestLog, guests, pairs } from '../storage/schema.ts';
 import { definitionOf, type LaneRow } from './context.ts';
 
@@ -91,7 +93,7 @@ export async function guestsOfLane(app: App, lane: LaneRow, { state, cursor, lim
   const page = rows.slice(0, limit);
   const last = page.at(-1);
   return {
-    counts: counts!,
+    counts: certain(counts, 'a count gives a row'),
     items: await answers(app, page),
     next: rows.length > limit && last !== undefined ? `${last.pair} ${last.email}` : null,
   };
@@ -135,5 +137,5 @@ export async function settleGuest(
   await app.db.insert(guestLog).values({ lane: lane.id, pair: row.pair, email: row.email, what: as === 'sent' ? 'taken as sent' : 'sent again' });
   if (as === 'again') await addInviteJob(app.db, lane.id);
   await app.announcer.announce(['guests', 'items']);
-  return (await answers(app, [row]))[0]!;
+  return oneRow(await answers(app, [row]));
 }

@@ -1,5 +1,6 @@
 import type { ItemAnswer, ItemDetail, ItemOrder, Page } from '@monsoon/contract';
 import {
+  certain,
   type EventView,
   failureReasons,
   judgeEvent,
@@ -69,8 +70,8 @@ const answer = (row: Row, lane: string): ItemAnswer => ({
   verdict:
     row.reason === null
       ? null
-      : { reason: row.reason as never, condition: row.condition, value: row.value, recheckAt: iso(row.recheck_at), at: iso(row.since)! },
-  updatedAt: iso(row.updated_at)!,
+      : { reason: row.reason as never, condition: row.condition, value: row.value, recheckAt: iso(row.recheck_at), at: iso(row.since) ?? '' },
+  updatedAt: iso(row.updated_at) ?? '',
 });
 
 export interface ItemQuery {
@@ -141,7 +142,7 @@ function readCursor(cursor: string | undefined): string[] | null {
  * @throws HttpProblem when there is more than one
  */
 export async function findItem(app: App, lane: LaneRow, given: string, signal: AbortSignal): Promise<{ item: string; moment: string }> {
-  const first = lane.definition.moments[0]!.name;
+  const first = certain(lane.definition.moments[0], 'a lane has a moment').name;
   const [byId] = (
     await app.db.execute<{ item: string; moment: string }>(sql`
       select item, moment from (${itemRows(lane.id)}) i where item = ${given}
@@ -158,7 +159,8 @@ export async function findItem(app: App, lane: LaneRow, given: string, signal: A
   if (byEvent !== undefined) return { item: byEvent.recordId ?? byEvent.href ?? given, moment: byEvent.moment };
   const { items } = await listItems(app, lane, { search: given, limit: 50 });
   const name = (i: ItemAnswer) => i.recordId ?? i.href ?? '';
-  if (items.length === 1) return { item: name(items[0]!), moment: items[0]!.moment };
+  const [only] = items;
+  if (only !== undefined && items.length === 1) return { item: name(only), moment: only.moment };
   if (items.length > 1) {
     const some = items
       .slice(0, 8)

@@ -1,4 +1,5 @@
 import { once } from 'node:events';
+import { certain } from '@monsoon/core';
 import { and, asc, eq, gt, gte } from 'drizzle-orm';
 import type { Response } from 'express';
 import type { App } from '../app.ts';
@@ -51,7 +52,7 @@ export async function exportJournal(app: App, ask: Ask, response: Response): Pro
       first = false;
     }
     if (rows.length < PAGE) break;
-    last = rows.at(-1)!.journal.id;
+    last = certain(rows.at(-1), 'the page has rows').journal.id;
   }
   response.end(csv ? '' : ']\n');
 }

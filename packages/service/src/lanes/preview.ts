@@ -56,8 +56,14 @@ export async function preview(app: App, ask: PreviewRequest, signal: AbortSignal
     records: left === undefined ? undefined : app.systems.open(left),
     calendar: right === undefined ? undefined : app.systems.open(right),
   };
-  const records = collection === null ? null : await trouble('/records', sampleRecords(open.records!.records!, collection.name, signal));
-  const events = calendar === null ? null : await trouble('/calendar', sampleEvents(open.calendar!.calendars!, calendar.href, signal));
+  const records =
+    collection === null || open.records?.records === undefined
+      ? null
+      : await trouble('/records', sampleRecords(open.records.records, collection.name, signal));
+  const events =
+    calendar === null || open.calendar?.calendars === undefined
+      ? null
+      : await trouble('/calendar', sampleEvents(open.calendar.calendars, calendar.href, signal));
   if (open.records?.records !== undefined && open.calendar?.calendars !== undefined)
     context =
       (await trouble(
@@ -88,8 +94,8 @@ export async function preview(app: App, ask: PreviewRequest, signal: AbortSignal
     ],
     says: sayLane(definition, names),
     push: open.records?.notice !== undefined || open.records?.watch !== undefined,
-    records: judged === null ? null : { name: collection!.label, read: records!.items.length, complete: records!.complete, ...judged },
-    events: arrived === null ? null : { name: calendar!.name, listed: events!.listed, read: apart!.events.length, ...arrived.counts },
+    records: judged === null ? null : { name: names.records, read: records?.items.length ?? 0, complete: records?.complete ?? false, ...judged },
+    events: arrived === null ? null : { name: names.calendar, listed: events?.listed ?? 0, read: apart?.events.length ?? 0, ...arrived.counts },
     items: records === null || collection === null ? [] : showItems(context, records, ask.show),
     newcomers: definition.direction === '->' || collection === null ? [] : (arrived?.shown ?? []),
     series: events === null || definition.direction === '->' ? null : lookAtSeries(context, events),

@@ -60,9 +60,9 @@ export function remarks(
     arrived === null
       ? 0
       : arrived.counts.crossing + arrived.counts.reasons.filter((r) => r.reason !== 'made by another lane').reduce((n, r) => n + r.count, 0);
-  if (calendar !== null && definition.direction !== '<-' && foreign > 20)
+  if (calendar !== null && arrived !== null && definition.direction !== '<-' && foreign > 20)
     said.push(
-      `${calendar.name} has ${foreign} other events${definition.direction === '<->' && definition.may.records.create ? `, of which ${arrived!.counts.crossing} would become records` : ', which stay as they are'}; a calendar of its own is the safe choice`,
+      `${calendar.name} has ${foreign} other events${definition.direction === '<->' && definition.may.records.create ? `, of which ${arrived.counts.crossing} would become records` : ', which stay as they are'}; a calendar of its own is the safe choice`,
     );
   if (
     calendar !== null &&

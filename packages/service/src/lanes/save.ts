@@ -1,6 +1,7 @@
 import {
   type Collection,
   canonical,
+  certain,
   checkHonoured,
   checkLane,
   type LaneDefinition,
@@ -81,7 +82,7 @@ export async function findSides(
   const all = await app.db.select().from(systems);
   const left = find(all, definition.records.system, 'records', '/records/system', problems, app);
   const right = find(all, definition.calendar.system, 'calendars', '/calendar/system', problems, app);
-  const collections = left === undefined ? [] : await look.describe(app.systems.open(left).records!);
+  const collections = left === undefined ? [] : await look.describe(recordsOf(app, left));
   const wanted = definition.records.collection;
   const labelled = collections.filter((c) => c.label === wanted);
   const collection = collections.find((c) => c.name === wanted) ?? (labelled.length === 1 ? labelled[0] : undefined) ?? null;
@@ -91,7 +92,7 @@ export async function findSides(
     // What a lane could not honour is said once everything else is right.
     if (problems.length === 0) problems.push(...checkHonoured(definition, collection));
   } else if (left !== undefined) {
-    const wanting = (await app.systems.open(left).records!.wanting?.(wanted)) ?? null;
+    const wanting = (await recordsOf(app, left).wanting?.(wanted)) ?? null;
     problems.push({
       pointer: '/records/collection',
       reason:
@@ -103,7 +104,7 @@ export async function findSides(
             )}`,
     });
   }
-  const calendars = right === undefined ? [] : await look.calendars(app.systems.open(right).calendars!, signal);
+  const calendars = right === undefined ? [] : await look.calendars(calendarsOf(app, right), signal);
   const calendar = right === undefined ? null : findCalendar(right, calendars, definition, problems);
   return { left, right, collections, collection, calendar, calendars, problems };
 }
@@ -230,6 +231,10 @@ export async function changeLane(
       .returning();
     await tx.insert(laneVersions).values({ lane: lane.id, version: version + 1, definition: resolved.definition, file, madeBy: by });
     if (current.state === 'running') await addLaneJob(tx, { lane: lane.id, cause: 'check', scope: 'auto' });
-    return saved!;
+    return certain(saved, 'it was written just now');
   });
 }
+
+/** The sides of systems that were found to have them. */
+const recordsOf = (app: App, row: SystemRow) => certain(app.systems.open(row).records, 'the system was found to have records');
+const calendarsOf = (app: App, row: SystemRow) => certain(app.systems.open(row).calendars, 'the system was found to have calendars');

@@ -1,5 +1,5 @@
 import type { ItemDetail } from '@monsoon/contract';
-import { formatWhen, parseInstant, placeOf, sayOriginalStart, toLocal, type When, type ZoneTable } from '@monsoon/core';
+import { certain, formatWhen, parseInstant, placeOf, sayOriginalStart, toLocal, type When, type ZoneTable } from '@monsoon/core';
 import { and, eq, isNotNull, ne, sql } from 'drizzle-orm';
 import type { App } from '../app.ts';
 import type { OpenWork } from '../run/work.ts';
@@ -35,7 +35,7 @@ export async function seriesOfItem(app: App, { context, sides, signal }: OpenWor
     .limit(MOST_OTHERS);
   const others = rows.map(({ item, moment, label, baseline }) => {
     const when = baseline?.event['when'] as When | null | undefined;
-    return { item: item!, moment, label, when: when == null ? '' : formatWhen(when) };
+    return { item: certain(item, 'each item has a name'), moment, label, when: when == null ? '' : formatWhen(when) };
   });
   const ordinary = occurrences.find((o) => !o.isOverride)?.when;
   const zone = ordinary === undefined || ordinary.kind === 'all-day' ? null : ordinary.zone;

@@ -1,6 +1,6 @@
 import { setImmediate as turn } from 'node:timers/promises';
 import type { RunCounts } from '@monsoon/contract';
-import { invites, isHarmless, isRemoval, type KnownGuest, type Operation, placeOf, step, writesEvent, writesRecord } from '@monsoon/core';
+import { certain, invites, isHarmless, isRemoval, type KnownGuest, type Operation, placeOf, step, writesEvent, writesRecord } from '@monsoon/core';
 import { OutsideError, type StoredEvent, stopsRun } from '@monsoon/systems';
 import { mapConcurrent } from './map-concurrent.ts';
 import { refuse, setAsideForLater } from './refuse.ts';
@@ -182,7 +182,10 @@ async function finishChunk({ outcomes, risky }: Written, options: ApplyOptions):
   const stale = own.filter((o) => o.operation.kind === 'create record' && o.operation.event?.etag === null);
   return [
     ...again.map((o) => o.operation),
-    ...stale.map(({ operation, record }) => ({ ...operation, pair: { ...operation.pair, recordId: record!.id } })),
+    ...stale.map(({ operation, record }) => ({
+      ...operation,
+      pair: { ...operation.pair, recordId: certain(record, 'what was found changed was read again').id },
+    })),
   ];
 }
 

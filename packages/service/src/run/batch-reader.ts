@@ -1,5 +1,6 @@
 import {
   type CreateCandidates,
+  certain,
   type EventView,
   eventPairIds,
   type Gathered,
@@ -167,7 +168,7 @@ export class BatchReader {
     const occurrences = views.filter((v) => v.read !== null && placeOf(v.href).id !== null);
     if (occurrences.length === 0) return [];
     const objects = new Set(occurrences.map((v) => placeOf(v.href).object));
-    const uids = new Set(occurrences.map((v) => placeOf(v.read!.uid).object));
+    const uids = new Set(occurrences.map((v) => placeOf(certain(v.read, 'occurrences are read').uid).object));
     const whole = new Map([...(await store.pairs({ hrefs: [...objects] })), ...(await store.pairs({ uids: [...uids] }))].map((p) => [p.id, p]));
     const moved: Moved[] = [];
     for (const pair of whole.values()) {

@@ -1,4 +1,4 @@
-import { attemptLikeness, type CreateCandidates, type Pair } from '@monsoon/core';
+import { attemptLikeness, type CreateCandidates, certain, type Pair } from '@monsoon/core';
 import type { Work } from './work.ts';
 
 /** For records that may have been made without our knowing: what is there that could be one of them. */
@@ -16,7 +16,8 @@ export async function findCreateCandidates(
       }),
     );
     const taken = new Set((await store.pairs({ records: hits.map((h) => h.item.id) })).map((p) => `${p.recordId} ${p.moment}`));
-    for (const { pair, item, likeness } of hits) if (!taken.has(`${item.id} ${pair.moment}`)) found.get(pair.id)![likeness].push(item);
+    for (const { pair, item, likeness } of hits)
+      if (!taken.has(`${item.id} ${pair.moment}`)) certain(found.get(pair.id), 'each pair in doubt has an entry')[likeness].push(item);
   }
   return shareOut(found);
 }

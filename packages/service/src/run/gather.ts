@@ -256,7 +256,7 @@ export class Gathering {
     const found = await changedEvents(this.#work, cursor);
     this.#listedWhole = found.whole;
     this.#refused.push(...found.refused);
-    for (const href of found.unknown) this.#unknown!.push(href);
+    for (const href of found.unknown) this.#unknown?.push(href);
     this.#gone = found.gone;
     if (found.replaced) this.alarms.push(REPLACED);
     if (found.lost >= FEW) this.alarms.push(allGone(found.lost, 'events'));
@@ -266,7 +266,7 @@ export class Gathering {
       if (recordId !== null) touched.records.push(recordId);
       else if (href !== null) touched.hrefs.push(href);
     }
-    if (this.#context.definition.may.records.create) for (const href of this.#unknown!) touched.hrefs.push(href);
+    if (this.#context.definition.may.records.create) for (const href of this.#unknown ?? []) touched.hrefs.push(href);
   }
 
   /** What was begun and not finished, unless it was refused: that waits until it or the lane changes. @returns which of the pairs without a record are tried again */

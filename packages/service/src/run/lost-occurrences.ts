@@ -1,4 +1,5 @@
 import {
+  certain,
   type Free,
   formatWhen,
   isFollowed,
@@ -64,17 +65,17 @@ export class LostOccurrences {
   async #follow(object: string, asker: Pair): Promise<ReadonlyMap<string, Moved>> {
     const { store, signal, sides } = this.#work;
     const stored = (await store.pairs({ objects: [object] })).filter(isFollowed);
-    const pairs = [...new Map([asker, ...stored].map((p) => [p.id, { ...p, href: p.href ?? asker.href }])).values()];
+    const pairs = [...new Map([asker, ...stored].map((p) => [p.id, { ...p, href: p.href ?? asker.href ?? object }])).values()];
     const times = pairs.flatMap((p) => this.#startOf(p) ?? []);
     const { series, places } = await sides.calendars.following(object, times, signal);
     const taken = new Set(places.map((p) => p.href));
     // What nothing was agreed on yet was made as one event: it goes on as the first of its occurrences.
     const first = places[0]?.from ?? null;
     const lost = pairs.flatMap((pair) => {
-      const from = this.#startOf(pair) ?? (placeOf(pair.href!).id === null ? first : null);
-      return taken.has(pair.href!) || from === null ? [] : [{ pair, from }];
+      const from = this.#startOf(pair) ?? (placeOf(pair.href).id === null ? first : null);
+      return taken.has(pair.href) || from === null ? [] : [{ pair, from }];
     });
-    for (const pair of pairs) taken.delete(pair.href!);
+    for (const pair of pairs) taken.delete(pair.href);
     const moved = new Map<string, Moved>();
     this.#pair(lost, await this.#freeOf(places.filter((p) => taken.has(p.href))), moved);
     const left = lost.filter(({ pair }) => !moved.has(pair.id));
@@ -90,7 +91,7 @@ export class LostOccurrences {
       free.filter((f) => !this.#assigned.has(f.href)),
     )) {
       this.#assigned.add(place.href);
-      const pair = byId.get(id)!;
+      const pair = certain(byId.get(id), 'only those that were sought are found');
       // One whose record is not there yet finishes its creation with the event.
       if (pair.recordId !== null) this.given.add(place.href);
       moved.set(id, { pair: { ...pair, href: place.href, uid: place.uid, etag: null }, note: noteOf(pair, place) });
@@ -112,7 +113,8 @@ export class LostOccurrences {
         const stored = (await sides.calendars.read(context.definition.calendar.calendar, [href], signal)).get(href);
         if (stored == null) continue;
         const read = readEvent(stored.text, context.zones);
-        free.push({ href, uid: read.uid, from: spanOf(read.values.when!, context.zone, context.zones).from });
+        const { when } = read.values;
+        if (when !== null) free.push({ href, uid: read.uid, from: spanOf(when, context.zone, context.zones).from });
       }
     }
     return free;
@@ -164,6 +166,6 @@ function aboutOf({ master }: Series): string {
 function noteOf(pair: Pair, place: Free): string {
   const when = pair.baseline?.event['when'] as When | null | undefined;
   const was = when == null ? 'its event' : `its occurrence of ${formatWhen(when)}`;
-  const other = placeOf(place.href).object !== placeOf(pair.href!).object;
+  const other = placeOf(place.href).object !== placeOf(pair.href ?? '').object;
   return `${was} is gone; it follows ${other ? 'an occurrence of the series that goes on in its place' : placeOf(place.href).id === null ? 'the event' : 'another occurrence of the series'}`;
 }

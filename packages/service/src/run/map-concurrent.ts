@@ -18,7 +18,7 @@ export async function mapConcurrent<T, R>(
     while (!ended && next < items.length) {
       const at = next++;
       if (next === items.length) allBegun();
-      const result = await work(items[at]!);
+      const result = await work(items[at] as T);
       results[at] = result;
       if (done(result)) ended = true;
     }

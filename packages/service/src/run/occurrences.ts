@@ -1,4 +1,5 @@
 import {
+  certain,
   formatInstant,
   type LaneContext,
   nextOccurrence,
@@ -146,7 +147,7 @@ export class OccurrenceCalendars implements Calendars {
       if (series !== undefined) this.#fresh.set(href, null);
     }
     const read = stale.length === 0 ? new Map<string, StoredEvent | null>() : await this.#inner.read(this.#calendar, stale, signal);
-    for (const href of stale) this.#compare(known.get(href)!, read.get(href) ?? null, result);
+    for (const href of stale) this.#compare(certain(known.get(href), 'what is stale is known'), read.get(href) ?? null, result);
     return result;
   }
 

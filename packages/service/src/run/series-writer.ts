@@ -1,5 +1,6 @@
 import { setImmediate as turn } from 'node:timers/promises';
 import {
+  certain,
   editOccurrences,
   type LaneContext,
   type OccurrenceEdit,
@@ -91,7 +92,7 @@ export class SeriesWriter {
   async #drain(object: string, signal: AbortSignal): Promise<void> {
     await turn();
     for (;;) {
-      const batch = this.#queues.get(object)!.splice(0);
+      const batch = certain(this.#queues.get(object), 'who waits has put its edit there').splice(0);
       if (batch.length === 0) break;
       try {
         await this.#writeTogether(object, batch, signal);

@@ -1,4 +1,4 @@
-import { isFollowed, type Operation, operation, type Pair, step } from '@monsoon/core';
+import { certain, isFollowed, type Operation, operation, type Pair, step } from '@monsoon/core';
 import { OutsideError } from '@monsoon/systems';
 import { apply } from './apply.ts';
 import type { Executed } from './execute.ts';
@@ -34,7 +34,7 @@ export async function* planStop(work: Work, makings: Makings, how: StopWith): As
       href,
       moment,
       label,
-      done: [{ kind: made.get(id)!, changes: [], removed: null }],
+      done: [{ kind: certain(made.get(id), 'only what the lane made is taken away'), changes: [], removed: null }],
       writtenSince: false,
     }));
     // As after a trial: should the lane be started again, it makes them again.

@@ -1,4 +1,4 @@
-import { editEvent, type LaneContext, makeEvent, type Operation, type RecordItem, recordKey, writesEvent } from '@monsoon/core';
+import { certain, editEvent, type LaneContext, makeEvent, type Operation, type RecordItem, recordKey, writesEvent } from '@monsoon/core';
 import { OutsideError, type StoredEvent } from '@monsoon/systems';
 import { viewOf } from './event-view.ts';
 import type { Sides } from './work.ts';
@@ -39,7 +39,7 @@ export async function writeOut(operation: Operation, texts: Map<string, StoredEv
     if (Object.keys(operation.recordEdits).length > 0) outcome.record = await changeRecord(operation, options);
     if (Object.keys(operation.eventEdits).length > 0) {
       await changeEvent(operation, texts, options);
-      outcome.href = operation.event!.href;
+      outcome.href = eventOf(operation).href;
     }
     return outcome;
   } catch (error) {
@@ -88,20 +88,20 @@ async function makeRecord(operation: Operation, { context, sides, signal }: Writ
 }
 
 const changeRecord = (operation: Operation, { context, sides, signal }: WriteOptions): Promise<RecordItem> =>
-  sides.records.change(context.definition.records.collection, operation.record!, operation.recordEdits, signal);
+  sides.records.change(context.definition.records.collection, recordOf(operation), operation.recordEdits, signal);
 
 async function removeRecord(operation: Operation, { context, sides, signal }: WriteOptions): Promise<Outcome> {
-  const from = operation.record!;
+  const from = recordOf(operation);
   await sides.records.remove(context.definition.records.collection, from, signal);
   return { operation, href: null, removed: JSON.stringify(from) };
 }
 
 async function changeEvent(operation: Operation, texts: Map<string, StoredEvent | null>, { context, sides, signal }: WriteOptions): Promise<void> {
-  const { text, etag } = current(operation.event!, texts);
-  const marked = operation.event!.read?.mark ?? null;
+  const { text, etag } = current(eventOf(operation), texts);
+  const marked = eventOf(operation).read?.mark ?? null;
   // Another lane's mark stays: the event is that lane's making.
   const mark = marked === null || marked.lane === context.lane ? { lane: context.lane, pair: operation.pair.id } : undefined;
-  await sides.calendars.change(operation.event!.href, etag, editEvent(text, operation.eventEdits, { ...writing(context), mark }), signal);
+  await sides.calendars.change(eventOf(operation).href, etag, editEvent(text, operation.eventEdits, { ...writing(context), mark }), signal);
 }
 
 async function remove(operation: Operation, texts: Map<string, StoredEvent | null>, { context, sides, signal }: WriteOptions): Promise<Outcome> {
@@ -131,3 +131,7 @@ function current(
   if (read.etag === null) throw new OutsideError('refused', `the calendar server gives no ETag for ${event.href}, so it cannot be changed safely`);
   return { text: read.text, etag: read.etag };
 }
+
+/** What an operation that writes to an event, or to a record, was planned for. */
+const eventOf = ({ event, kind }: Operation) => certain(event, `"${kind}" is planned for an event that is there`);
+const recordOf = ({ record, kind }: Operation) => certain(record, `"${kind}" is planned for a record that is there`);

@@ -1,3 +1,4 @@
+import { certain } from '@monsoon/core';
 import { and, eq, sql } from 'drizzle-orm';
 import type { Database, Transaction } from './database.ts';
 import { laneFences } from './schema.ts';
@@ -14,7 +15,7 @@ export async function raiseFence(db: Database, lane: string): Promise<number> {
     .values({ lane, fence: 1 })
     .onConflictDoUpdate({ target: laneFences.lane, set: { fence: sql`${laneFences.fence} + 1` } })
     .returning();
-  return row!.fence;
+  return certain(row, 'it was written just now').fence;
 }
 
 /** Keeps the fence where it is until the transaction ends. @throws TakenOver when it was raised since */

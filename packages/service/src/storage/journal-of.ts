@@ -1,4 +1,5 @@
 import type { Change } from '@monsoon/core';
+import { certain } from '@monsoon/core';
 import { and, desc, eq, inArray, or, sql } from 'drizzle-orm';
 import type { Database } from './database.ts';
 import { journal } from './schema.ts';
@@ -43,7 +44,7 @@ export async function journalOf(db: Database, lane: string, of: UndoOf): Promise
     .where(and(eq(journal.lane, lane), writing, inArray(journal.pair, [...found.keys()])))
     .groupBy(journal.pair);
   for (const { pair, last } of latest) {
-    const known = found.get(pair)!;
+    const known = certain(found.get(pair), 'each pair of the entries has its row');
     known.writtenSince = last > known.last;
   }
   return [...found.values()].map(({ last: _last, ...rest }) => rest);

@@ -1,11 +1,13 @@
 import { randomUUID } from 'node:crypto';
 import type { Pair } from '@monsoon/core';
+import { certain } from '@monsoon/core';
 import { and, asc, count, eq, gt, inArray, isNotNull, isNull, lte, notInArray, or, type SQL, sql } from 'drizzle-orm';
 import type { AnyPgColumn } from 'drizzle-orm/pg-core';
 import type { Entry, JudgedItem, PairQuery, RunStore, Waiting } from '../run/store.ts';
 import type { Database, Transaction } from './database.ts';
 import { checkFence } from './fences.ts';
 import { knownGuests, mailsToday } from './guests-of.ts';
+import { oneRow } from './one-row.ts';
 import { cursors, holds, intents, pairs, runs, sweptEvents, sweptRecords, verdicts } from './schema.ts';
 import { seriesOf } from './series-of.ts';
 import { writeBatch } from './write-batch.ts';
@@ -21,7 +23,7 @@ const among = (column: AnyPgColumn, wanted: string[]): SQL => sql`${column} = an
 
 type Row = typeof pairs.$inferSelect;
 const toPair = ({ lane: _lane, updatedAt: _updatedAt, firstDay: _firstDay, lastDay: _lastDay, ...pair }: Row): Pair => pair;
-const unfinished = and(isNull(pairs.recordId), inArray(pairs.state, ['creating', 'unconfirmed', 'held']))!;
+const unfinished = certain(and(isNull(pairs.recordId), inArray(pairs.state, ['creating', 'unconfirmed', 'held'])), 'two conditions make one');
 
 /** Where, and under which settings, a question is put to the database. */
 type Reading = <T>(work: (on: Database | Transaction) => Promise<T>) => Promise<T>;
@@ -70,7 +72,7 @@ export function runStore(db: Database, lane: string, version: number, run: RunAt
       );
       if (rows.length > 0) yield rows.map(toPair);
       if (rows.length < PAGE) return;
-      last = rows.at(-1)!.id;
+      last = certain(rows.at(-1), 'the page has rows').id;
     }
   }
   const judgedPages = (where: SQL | undefined, reading?: Reading) => judgedItems(db, lane, where, reading);
@@ -93,7 +95,7 @@ export function runStore(db: Database, lane: string, version: number, run: RunAt
         exists (select from verdicts v where v.lane = ${lane} and v.recheck_at <= ${now}) as due,
         exists (select from holds h where h.lane = ${lane} and h.state = 'settled' and h.choice is not null) as settled,
         exists (select from holds h where h.lane = ${lane} and ${asked}) as candidates`);
-      return rows[0]!;
+      return oneRow(rows);
     },
     async moveCursors(moved) {
       const sides = (['records', 'calendar'] as const).map((side) => ({ lane, side, cursor: moved[side] }));
@@ -224,7 +226,7 @@ async function* judgedItems(db: Database, lane: string, where: SQL | undefined, 
     const page: JudgedItem[] = rows.map((r) => ({ ...r, recordId: r.recordId === '' ? null : r.recordId, href: r.recordId === '' ? r.href : null }));
     if (page.length > 0) yield page;
     if (page.length < PAGE) return;
-    last = page.at(-1)!;
+    last = certain(page.at(-1), 'the page has rows');
   }
 }
 
@@ -237,8 +239,8 @@ type Sweeps = Pick<
 function sweeps(
   db: Database,
   lane: string,
-  pagesOf: (where: SQL, reading: Reading) => AsyncIterable<Pair[]>,
-  judgedPages: (where: SQL, reading: Reading) => AsyncIterable<JudgedItem[]>,
+  pagesOf: (where: SQL | undefined, reading: Reading) => AsyncIterable<Pair[]>,
+  judgedPages: (where: SQL | undefined, reading: Reading) => AsyncIterable<JudgedItem[]>,
 ): Sweeps {
   const sweep = randomUUID();
   /**
@@ -294,7 +296,7 @@ function sweeps(
           isNotNull(pairs.recordId),
           notInArray(pairs.state, ['unlinked', 'removed']),
           sql`not exists (select from swept_records s where s.sweep = ${sweep} and s.id = ${pairs.recordId})`,
-        )!,
+        ),
         bySets,
       ),
     staleVerdicts: () =>
@@ -305,7 +307,7 @@ function sweeps(
             sql`not exists (select from swept_records s where s.sweep = ${sweep} and s.id = ${verdicts.recordId})`,
           ),
           and(eq(verdicts.recordId, ''), sql`not exists (select from swept_events s where s.sweep = ${sweep} and s.href = ${verdicts.href})`),
-        )!,
+        ),
         bySets,
       ),
     async *unknownEvents() {
@@ -326,7 +328,7 @@ function sweeps(
         );
         if (rows.length > 0) yield rows.map((r) => r.href);
         if (rows.length < PAGE) return;
-        last = rows.at(-1)!.href;
+        last = certain(rows.at(-1), 'the page has rows').href;
       }
     },
     async countListed() {

@@ -1,6 +1,7 @@
 import { createCipheriv, createDecipheriv, randomBytes } from 'node:crypto';
 import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { certain } from '@monsoon/core';
 
 /** Seals what must not be readable in the database: AES-256-GCM, a fresh nonce each time. */
 export interface Vault {
@@ -20,7 +21,7 @@ export function openVault(dataFolder: string, given: string | undefined): Vault 
     .map((k) => Buffer.from(k, 'base64'));
   if (keys.length === 0 || keys.some((k) => k.length !== 32))
     throw new Error('MONSOON_KEY: give 32 bytes in base64, for example from: openssl rand -base64 32; several, separated by commas, to change it');
-  const key = keys[0]!;
+  const key = certain(keys[0], 'a vault is opened with a key');
   return {
     seal(value) {
       const nonce = randomBytes(12);

@@ -57,7 +57,7 @@ export async function writeBatch(tx: Transaction, lane: string, version: number,
       changedAt: e.changedAt,
     })),
   );
-  const standing = (batch.verdicts ?? []).filter((v) => v.verdict !== null);
+  const standing = (batch.verdicts ?? []).flatMap((v) => (v.verdict === null ? [] : [{ ...v, verdict: v.verdict }]));
   await insertRows(
     tx,
     verdicts,
@@ -67,8 +67,8 @@ export async function writeBatch(tx: Transaction, lane: string, version: number,
       moment,
       label,
       when: when ?? null,
-      ...verdict!,
-      attempts: verdict!.attempts ?? 0,
+      ...verdict,
+      attempts: verdict.attempts ?? 0,
     })),
     {
       by: ['lane', 'recordId', 'href', 'moment'],

@@ -67,7 +67,7 @@ export class SharedMeter implements Meter {
       const used = (await this.#pool.query<{ calls: number }>('select calls from call_meters where system = $1', [this.#system])).rows[0]?.calls ?? 0;
       throw new OutsideError(
         'throttled',
-        used >= whole!
+        used >= (whole ?? 0)
           ? `the allowance of ${whole} calls to ${this.#name} in this month is used up: nothing more is asked of it until the month ends, or until the allowance is raised`
           : `${used} of the ${whole} calls to ${this.#name} in this month are used: the rest is kept for lanes; raise the allowance, or wait until the month ends`,
         { retryAfter: 3600 },

@@ -1,4 +1,5 @@
 import type { ZoneTable } from '@monsoon/core';
+import { certain } from '@monsoon/core';
 import { type Exchange, type Kind, kinds, type OpenOptions, type OpenSystem, type Trouble } from '@monsoon/systems';
 import { inArray, sql } from 'drizzle-orm';
 import type pg from 'pg';
@@ -27,7 +28,8 @@ export interface Surroundings {
 }
 
 /** A kind as its settings are stored: whatever passed its checks. */
-export const kindOf = (row: Pick<SystemRow, 'kind'>): Omit<Kind, 'open'> => (row.kind === HOSTED ? hostedKind : kinds[row.kind]!);
+const kindNamed = (name: string): Kind => certain(kinds[name], `"${name}" was checked when the system was connected`);
+export const kindOf = (row: Pick<SystemRow, 'kind'>): Omit<Kind, 'open'> => (row.kind === HOSTED ? hostedKind : kindNamed(row.kind));
 
 export const limitsOf = (settings: unknown): Limits => {
   const { rate, allowance, descriptor } = settings as Limits & { descriptor?: Limits };
@@ -99,7 +101,7 @@ export class Systems {
   #openRow(row: SystemRow, options: OpenOptions): OpenSystem {
     const { pool, databaseUrl, zones, vault } = this.#around;
     if (row.kind === HOSTED) return openHosted(pool, databaseUrl, zones);
-    return kinds[row.kind]!.open(row.settings, vault.open(row.secrets), options);
+    return kindNamed(row.kind).open(row.settings, vault.open(row.secrets), options);
   }
 
   #meterOf(row: SystemRow): SharedMeter {

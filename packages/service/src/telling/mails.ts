@@ -20,7 +20,7 @@ export interface Part {
   link?: { to: string; words: string };
 }
 
-export const escaped = (text: string) => text.replace(/[&<>"]/g, (c) => ({ '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' })[c]!);
+export const escaped = (text: string) => text.replace(/[&<>"]/g, (c) => ({ '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' })[c] ?? c);
 
 /** The same in plain text and in HTML: one column that a telephone shows without scrolling sideways, without pictures or anything fetched. */
 export function writeMail(subject: string, parts: Part[], foot: string): MailBody {
@@ -50,7 +50,7 @@ ${p.link === undefined ? '' : `<p style="margin:8px 0 0"><a href="${escaped(p.li
 /** One mail about everything that somebody has not been told yet. */
 function mailOf(app: App, waiting: Telling[]): MailBody {
   const [first] = waiting;
-  const subject = waiting.length === 1 ? first!.subject : `Monsoon: ${waiting.length} things need you`;
+  const subject = first !== undefined && waiting.length === 1 ? first.subject : `Monsoon: ${waiting.length} things need you`;
   const parts = waiting.map((t): Part => ({ title: t.subject, lines: [t.text], link: { to: app.publicAddress() + t.path, words: 'Go there' } }));
   return writeMail(subject, parts, `You asked Monsoon to tell you of this: ${app.publicAddress()}/people`);
 }
@@ -78,7 +78,7 @@ export async function tell(app: App, to: string): Promise<void> {
 export async function mailSender(app: App): Promise<{ mail: Mail; address: string; system: string } | null> {
   const [row] = await app.db.select().from(systems).where(eq(systems.kind, 'mail')).orderBy(asc(systems.createdAt)).limit(1);
   const mail = row === undefined ? undefined : app.systems.open(row).mail;
-  return mail === undefined ? null : { mail, address: mail.sender, system: row!.id };
+  return mail === undefined || row === undefined ? null : { mail, address: mail.sender, system: row.id };
 }
 
 /** Sends a mail through the first mail server that is connected; false when there is none. @throws OutsideError when it does not take it */

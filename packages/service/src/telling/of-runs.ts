@@ -1,3 +1,4 @@
+import { certain } from '@monsoon/core';
 import { and, count, eq, inArray } from 'drizzle-orm';
 import type { LaneRow } from '../lanes/context.ts';
 import type { Executed } from '../run/execute.ts';
@@ -31,11 +32,12 @@ export async function tellOfRun(tx: Transaction, lane: LaneRow, run: string, res
     .select({ n: count() })
     .from(holds)
     .where(and(eq(holds.lane, lane.id), eq(holds.state, 'open')));
-  const asks = open!.n > 0;
+  const { n } = certain(open, 'a count gives a row');
+  const asks = n > 0;
   const over = [`lane ${lane.id} stopped`, `lane ${lane.id} held`, ...[lane.recordsSystem, lane.calendarSystem].map((s) => `system ${s} away`)];
   await endCauses(tx, asks ? over : [...over, `lane ${lane.id} asks`]);
   if (!asks) return;
-  const questions = open!.n === 1 ? '1 question waits' : `${open!.n} questions wait`;
+  const questions = n === 1 ? '1 question waits' : `${n} questions wait`;
   return beginCause(
     tx,
     {

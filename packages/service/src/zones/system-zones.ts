@@ -24,7 +24,7 @@ export function loadZones(folder = '/usr/share/zoneinfo'): ZoneTable {
     ['etc/utc', UTC],
     ['z', UTC],
   ]);
-  const names = [...source.matchAll(/^(?:Z (\S+)|L \S+ (\S+))/gm)].map((m) => (m[1] ?? m[2])!);
+  const names = [...source.matchAll(/^(?:Z (\S+)|L \S+ (\S+))/gm)].map((m) => m[1] ?? m[2] ?? '');
   for (const name of names) {
     if (zones.has(name.toLowerCase())) continue;
     try {
@@ -35,7 +35,7 @@ export function loadZones(folder = '/usr/share/zoneinfo'): ZoneTable {
   }
   const windows = createRequire(import.meta.url)('cldr-core/supplemental/windowsZones.json') as WindowsZones;
   for (const { mapZone } of windows.supplemental.windowsZones.mapTimezones) {
-    const zone = zones.get(mapZone._type.split(' ')[0]!.toLowerCase());
+    const zone = zones.get(mapZone._type.replace(/ .*/, '').toLowerCase());
     if (mapZone._territory === '001' && zone !== undefined) zones.set(mapZone._other.toLowerCase(), zone);
   }
   return { version, find: (name) => zones.get(name.trim().toLowerCase()) ?? definedZone(name) };

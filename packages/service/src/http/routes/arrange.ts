@@ -16,7 +16,7 @@ import {
   suggestShape,
   versionShape,
 } from '@monsoon/contract';
-import { laneSchema } from '@monsoon/core';
+import { certain, laneSchema } from '@monsoon/core';
 import { and, asc, desc, eq } from 'drizzle-orm';
 import * as yup from 'yup';
 import type { Caller } from '../../access/callers.ts';
@@ -124,7 +124,7 @@ const draftRoutes = (app: App): AnyRoute[] => [
         })
         .returning();
       await app.announcer.announce(['drafts']);
-      return draftAnswer(app, made!);
+      return draftAnswer(app, certain(made, 'it was made just now'));
     },
   ),
   route({ method: 'get', path: '/drafts/:draft', summary: 'One draft', may: 'read', answer: laneDraftShape }, async ({ params, caller }) =>

@@ -8,6 +8,7 @@ import {
   newHostedCalendarShape,
   page,
 } from '@monsoon/contract';
+import { certain } from '@monsoon/core';
 import { and, desc, eq } from 'drizzle-orm';
 import type { Caller } from '../../access/callers.ts';
 import type { App } from '../../app.ts';
@@ -18,6 +19,7 @@ import { makeCalendar } from '../../hosted/calendars.ts';
 import { calendarBySlug } from '../../hosted/objects.ts';
 import { type CalendarFor, calendarFor, calendarsFor } from '../../hosted/rights.ts';
 import { slugOf, withSuffix } from '../../slugs.ts';
+import { oneRow } from '../../storage/one-row.ts';
 import { devicePasswords, hostedCalendars, hostedRights, people } from '../../storage/schema.ts';
 import { HttpProblem, notFound } from '../problem.ts';
 import { type AnyRoute, route } from '../route.ts';
@@ -43,7 +45,7 @@ async function answer(app: App, mine: CalendarFor) {
     holds,
     address: app.publicAddress() + calendarHref(slug),
     href: calendarHref(slug),
-    items: counted[0]!.n,
+    items: oneRow(counted).n,
     owner: owner?.email ?? null,
     may: mine.mayManage ? 'manage' : mine.may,
     filledBy: mine.filledBy,
@@ -215,7 +217,7 @@ export const calendarRoutes = (app: App): AnyRoute[] => [
         .values({ person: caller.person, name: body.name, hash: deviceHash(password) })
         .returning();
       await app.announcer.announce(['calendars']);
-      return { ...deviceAnswer(row!, caller), password, user: caller.email, address: `${app.publicAddress()}/dav/` };
+      return { ...deviceAnswer(certain(row, 'it was made just now'), caller), password, user: caller.email, address: `${app.publicAddress()}/dav/` };
     },
   ),
   route(

@@ -1,4 +1,5 @@
 import { type FeedSettings, feedChangeShape, feedMailShape, feedPreviewShape, feedShape, newFeedShape, page } from '@monsoon/contract';
+import { certain } from '@monsoon/core';
 import { desc, eq, sql } from 'drizzle-orm';
 import type { Caller } from '../../access/callers.ts';
 import { mayCall } from '../../access/permissions.ts';
@@ -11,6 +12,7 @@ import { checkEnd, checkFeedCondition, findSource, type Source, usualSettings } 
 import { placeAt } from '../../hosted/addresses.ts';
 import { calendarFor } from '../../hosted/rights.ts';
 import { slugOf, withSuffix } from '../../slugs.ts';
+import { oneRow } from '../../storage/one-row.ts';
 import { feeds, lanes, systems } from '../../storage/schema.ts';
 import { sendMail, writeMail } from '../../telling/mails.ts';
 import { HttpProblem, notFound } from '../problem.ts';
@@ -54,7 +56,7 @@ async function answer(app: App, row: FeedRow, caller: Caller) {
     revokedAt,
     lastFetchedAt,
     fetches,
-    askers: askers[0]!.n,
+    askers: oneRow(askers).n,
     madeBy,
     createdAt,
   };
@@ -118,7 +120,7 @@ export const feedRoutes = (app: App): AnyRoute[] => [
         .returning();
       await app.announcer.announce(['feeds']);
       // The first reader need not wait for it.
-      await freshen(app, row!);
+      await freshen(app, certain(row, 'it was made just now'));
       return answer(app, await find(app, caller, slug), caller);
     },
   ),

@@ -12,7 +12,7 @@ import {
   runRequestShape,
   runShape,
 } from '@monsoon/contract';
-import { type LaneDefinition, laneSchema, pairStates } from '@monsoon/core';
+import { certain, type LaneDefinition, laneSchema, pairStates } from '@monsoon/core';
 import { OutsideError } from '@monsoon/systems';
 import { and, eq, inArray, isNull, or } from 'drizzle-orm';
 import type { Response } from 'express';
@@ -93,7 +93,7 @@ const setState = async (app: App, slug: string, state: 'running' | 'paused', res
   if (state === 'running') await app.db.delete(formerLanes).where(eq(formerLanes.id, lane.id));
   if (state === 'running') await addLaneJob(app.db, { lane: lane.id, cause: 'check', scope: 'auto' });
   await app.announcer.announce(['lanes']);
-  return one(app, changed!, response);
+  return one(app, certain(changed, 'it was there a moment ago'), response);
 };
 
 /** Lanes: arranging, forecasting, running, and their items. */
@@ -314,7 +314,7 @@ export const laneRoutes = (app: App): AnyRoute[] => [
     },
     async ({ params, query, caller }) => {
       const lane = await findLane(app, params.lane);
-      const moment = query.moment ?? lane.definition.moments[0]!.name;
+      const moment = query.moment ?? certain(lane.definition.moments[0], 'a lane has a moment').name;
       const whole = await mayCall(app.db, caller, 'inspect');
       return itemDetail(app, lane, { item: params.record, moment }, { whole, signal: AbortSignal.timeout(60_000) });
     },

@@ -5,6 +5,7 @@ import { type App, VERSION } from '../../app.ts';
 import { pausedEverything } from '../../jobs/everything.ts';
 import { isOverdue, OVERDUE } from '../../jobs/watchdog.ts';
 import { journalAnswer, laneLines, openHolds, runAnswer } from '../../lanes/answers.ts';
+import { oneRow } from '../../storage/one-row.ts';
 import { guests, journal, lanes, runs, systems, verdicts } from '../../storage/schema.ts';
 import type { SystemRow } from '../../systems/registry.ts';
 import { type AnyRoute, route } from '../route.ts';
@@ -121,7 +122,7 @@ export const overviewRoutes = (app: App): AnyRoute[] => [
         ...all
           // Lapsed credentials are one notice at their system, not one at each of its lanes.
           .filter((l) => (l.failures > 0 || (paused === null && isLate(l))) && l.trouble !== null && !resting.has(l.slug))
-          .map((l) => ({ noun: 'lane', slug: l.slug, name: l.definition.name, detail: l.trouble! })),
+          .map((l) => ({ noun: 'lane', slug: l.slug, name: l.definition.name, detail: l.trouble ?? '' })),
         ...unsent.map((u) => ({
           noun: 'lane',
           slug: u.slug,
@@ -144,7 +145,7 @@ export const overviewRoutes = (app: App): AnyRoute[] => [
     const jobs =
       database &&
       (await app.db.execute<{ well: boolean }>(jobsAreWell).then(
-        ({ rows }) => rows[0]!.well,
+        ({ rows }) => oneRow(rows).well,
         () => false,
       ));
     if (!database) response.status(503);

@@ -8,6 +8,7 @@ import {
   ownerShape,
   page,
 } from '@monsoon/contract';
+import { certain } from '@monsoon/core';
 import { and, asc, count, desc, eq, isNotNull, isNull, lt, ne, or } from 'drizzle-orm';
 import * as yup from 'yup';
 import { lockedUntil, unlock } from '../../access/lock-out.ts';
@@ -193,7 +194,7 @@ export const peopleRoutes = (app: App): AnyRoute[] => [
         .where(eq(lanes.id, lane.id))
         .returning();
       await app.announcer.announce(['lanes', 'people']);
-      return (await laneAnswers(app, [changed!]))[0];
+      return (await laneAnswers(app, [certain(changed, 'it was there a moment ago')]))[0];
     },
   ),
   route(
@@ -224,7 +225,7 @@ export const peopleRoutes = (app: App): AnyRoute[] => [
         .orderBy(desc(activity.id))
         .limit(query.limit + 1);
       const items = rows.slice(0, query.limit);
-      return { items, next: rows.length > query.limit ? String(items.at(-1)!.id) : null };
+      return { items, next: rows.length > query.limit ? String(certain(items.at(-1), 'the page has items').id) : null };
     },
   ),
 ];

@@ -1,5 +1,5 @@
 import { holdShape, journalShape, page, runShape, runStates, settleAllShape, settledShape, settleShape } from '@monsoon/contract';
-import { holdChoices } from '@monsoon/core';
+import { certain, holdChoices } from '@monsoon/core';
 import { and, count, desc, eq, lt, sql } from 'drizzle-orm';
 import * as yup from 'yup';
 import type { App } from '../../app.ts';
@@ -62,7 +62,7 @@ export const runRoutes = (app: App): AnyRoute[] => [
         .limit(query.limit + 1);
       const items = rows.slice(0, query.limit).map((r) => runAnswer(r.runs, r.lanes));
       const last = rows[query.limit - 1]?.at;
-      return { items, next: rows.length > query.limit && last !== undefined ? `${last} ${items.at(-1)!.id}` : null };
+      return { items, next: rows.length > query.limit && last !== undefined ? `${last} ${certain(items.at(-1), 'the page has items').id}` : null };
     },
   ),
   route({ method: 'get', path: '/runs/:run', summary: 'One run', may: 'read', answer: runShape }, async ({ params }) => {
@@ -136,7 +136,7 @@ export const runRoutes = (app: App): AnyRoute[] => [
         .orderBy(desc(journal.id))
         .limit(query.limit + 1);
       const items = rows.slice(0, query.limit).map((r) => journalAnswer(r.journal, r.lanes.slug));
-      return { items, next: rows.length > query.limit ? String(items.at(-1)!.id) : null };
+      return { items, next: rows.length > query.limit ? String(certain(items.at(-1), 'the page has items').id) : null };
     },
   ),
   route(

@@ -43,11 +43,12 @@ async function trackingOf(
   collection: string,
 ): Promise<{ tracking(): Promise<Tracking>; track(on: boolean): Promise<void> }> {
   const { records } = app.systems.open(row);
-  if (records?.tracking === undefined || records.track === undefined)
+  const [tracking, track] = [records?.tracking?.bind(records), records?.track?.bind(records)];
+  if (records === undefined || tracking === undefined || track === undefined)
     throw new HttpProblem(422, 'Nothing to put in place', `"${row.slug}" is no database: how it tells its changes is its own affair`);
   const known = (await records.describe()).map((c) => c.name);
   if (!known.includes(collection)) throw notFound('collection', collection, known);
-  return { tracking: () => records.tracking!(collection), track: (on) => records.track!(collection, on) };
+  return { tracking: () => tracking(collection), track: (on) => track(collection, on) };
 }
 
 /** What a refusal of an outside system means to whoever asked for it. */

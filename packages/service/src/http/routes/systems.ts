@@ -9,6 +9,7 @@ import {
   systemRequestShape,
   systemShape,
 } from '@monsoon/contract';
+import { certain } from '@monsoon/core';
 import { type Kind, kinds } from '@monsoon/systems';
 import { eq, or } from 'drizzle-orm';
 import type { Request, Response } from 'express';
@@ -246,7 +247,7 @@ export const systemRoutes = (app: App): AnyRoute[] => [
         await addCheckJob(app.db, row.id);
         if (row.kind === 'mail') await sendUnsent(app.db);
       }
-      return systemAnswer(app, changed!);
+      return systemAnswer(app, certain(changed, 'it was there a moment ago'));
     },
   ),
   route({ method: 'delete', path: '/systems/:system', summary: 'Disconnect a system that no lane uses', may: 'administer' }, async ({ params }) => {

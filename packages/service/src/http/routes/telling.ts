@@ -1,4 +1,5 @@
 import { hookRequestShape, hookShape, newHookShape, page, tellMeShape } from '@monsoon/contract';
+import { certain } from '@monsoon/core';
 import { asc, eq } from 'drizzle-orm';
 import type { App } from '../../app.ts';
 import { hooks, people, tellings } from '../../storage/schema.ts';
@@ -68,7 +69,7 @@ export const tellingRoutes = (app: App): AnyRoute[] => [
         .insert(hooks)
         .values({ ...body, secret: app.vault.seal(secret) })
         .returning();
-      return { ...hookAnswer(made!), secret };
+      return { ...hookAnswer(certain(made, 'it was made just now')), secret };
     },
   ),
   route(

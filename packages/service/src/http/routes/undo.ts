@@ -1,5 +1,5 @@
 import { laneShape, runShape, type StopChoice, type StopForecast, stopForecastShape, stopRequestShape, undoShape } from '@monsoon/contract';
-import { isRemoval } from '@monsoon/core';
+import { certain, isRemoval } from '@monsoon/core';
 import { eq } from 'drizzle-orm';
 import type { App } from '../../app.ts';
 import { addRun, askRun } from '../../jobs/ask-run.ts';
@@ -78,7 +78,7 @@ async function stopLane(app: App, lane: LaneRow, how: StopChoice) {
       await tx.insert(formerLanes).values({ id: lane.id, slug: lane.slug }).onConflictDoNothing();
       await addRun(tx, lane, 'stop', { scope: 'auto', stop: how });
     }
-    return row!;
+    return certain(row, 'it was made just now');
   });
   await app.announcer.announce(['runs', 'lanes']);
   return (await laneAnswers(app, [stopped]))[0];

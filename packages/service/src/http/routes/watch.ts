@@ -12,6 +12,7 @@ import { pastAudits } from '../../lanes/audits.ts';
 import { type CountAsk, countAnswer, countRows } from '../../lanes/counting.ts';
 import { csvOf } from '../../lanes/csv.ts';
 import { exportJournal } from '../../lanes/journal-export.ts';
+import { oneRow } from '../../storage/one-row.ts';
 import { verdicts } from '../../storage/schema.ts';
 import { withinLimits } from '../limits.ts';
 import { HttpProblem } from '../problem.ts';
@@ -97,8 +98,8 @@ export const watchRoutes = (app: App): AnyRoute[] => [
         else known.push(v);
       }
       const items = [...groups.values()].map((all) => ({
-        reason: all[0]!.reason,
-        condition: all[0]!.condition,
+        reason: oneRow(all).reason,
+        condition: oneRow(all).condition,
         count: all.length,
         items: all.slice(0, MOST_SHOWN).map((v) => ({ ...place(v), moment: v.moment, label: v.label, value: v.value })),
       }));
