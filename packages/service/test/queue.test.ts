@@ -103,4 +103,30 @@ describe('the queue', () => {
     await database.end();
     room.stop();
   });
+
+  it('takes the turns that an earlier version put into it', async function () {
+    this.timeout(60_000);
+    const database = new pg.Client({ connectionString: office.databaseUrl });
+    await database.connect();
+    const lane = await office.client.lane('tuning-visits');
+    const add = (more: object) =>
+      database.query(`select graphile_worker.add_job('run-lane', payload := $1::json, queue_name := $2)`, [
+        JSON.stringify({ lane: lane.id, cause: 'asked', scope: 'auto', ...more }),
+        `lane:${lane.id}`,
+      ]);
+    const scopes = async () => (await office.client.runs({ lane: 'tuning-visits' })).items.map((r) => r.scope);
+    await add({ scope: 'sweep' });
+    await eventually('a sweep', async () => (await scopes())[0] === 'sweep');
+    await add({ scope: { records: ['V-1002'] } });
+    await eventually('a run of one record', async () => (await scopes())[0] === 'items V-1002');
+    await office.frontDesk.call('PATCH', '/visits/V-1002', { instrument: 'Wren upright' });
+    const run = await office.run({ records: ['V-1002'] });
+    await add({ undo: { run: run.id } });
+    await eventually('the undo', async () => (await scopes())[0] === `undo of run ${run.id}`);
+    await add({ audit: true });
+    await eventually('the audit', async () => (await office.client.pastAudits('tuning-visits')).items.length === 1);
+    await add({ stop: 'unlink' });
+    await eventually('the stop', async () => (await scopes())[0] === 'stop, unlink');
+    await database.end();
+  });
 });

@@ -16,7 +16,7 @@ import { journalOf, makingsOf } from '../storage/journal-of.ts';
 import { runStore } from '../storage/run-store.ts';
 import { installation, lanes, runs } from '../storage/schema.ts';
 import { pausedEverything, pausedIn, sayPaused } from './everything.ts';
-import { addLaneJob, type LaneJob } from './queue.ts';
+import { addLaneJob, aRun, type LaneJob, type LaneTask } from './queue.ts';
 import { endPaused, RunEntry } from './run-entry.ts';
 
 /** Said of the first run after a restore. */
@@ -51,18 +51,19 @@ export async function runLane(app: App, job: LaneJob, stopping: AbortSignal): Pr
   if (paused !== null) return job.run === undefined ? undefined : endPaused(app, job.run, sayPaused(paused));
   // With lapsed credentials there is nothing to try: the lane is woken when they are renewed.
   if (job.run === undefined && suspended) return;
-  if (job.audit === true) return withLaneLock(app, lane, () => auditInTurn(app, lane));
+  const { task } = job;
+  if (task.do === 'audit') return withLaneLock(app, lane, () => auditInTurn(app, lane));
   if (job.run === undefined && (await keepQuiet(app, lane, job))) return;
   await withLaneLock(app, lane, async (fence) => {
-    const scope = chooseScope(lane, job, found.followed);
-    const run = new RunEntry(app, lane, job, { scope: sayScope(job, scope), interrupted: found.interrupted, fence });
+    const scope = chooseScope(lane, task, found.followed);
+    const run = new RunEntry(app, lane, job, { scope: sayScope(task, scope), interrupted: found.interrupted, fence });
     // Most notices are of our own writes: such a look is entered when there is something to tell of it.
     const quiet = job.cause === 'notice' && scope !== 'sweep' && lane.trouble === null && found.interrupted === null;
     if (!quiet) await run.begin();
     const log = app.log.child({ lane: lane.slug, run: run.id });
     let result: Executed;
     try {
-      result = await attempt(app, lane, job, scope, run, stopping);
+      result = await attempt(app, lane, job, { scope, run, signal: stopping });
     } catch (error) {
       if (stopping.aborted || error instanceof TakenOver) throw error;
       if (error instanceof Paused) {
@@ -93,7 +94,7 @@ async function keepQuiet(app: App, lane: LaneRow, job: LaneJob): Promise<boolean
   const until = job.cause === 'settled' ? null : quietUntil(definitionOf(lane), new Date().toISOString(), app.zones);
   if (until === null) return false;
   await app.db.update(lanes).set({ nextRunAt: until }).where(eq(lanes.id, lane.id));
-  await addLaneJob(app.db, { lane: lane.id, cause: 'check', scope: 'auto' }, until);
+  await addLaneJob(app.db, { lane: lane.id, cause: 'check', task: aRun() }, until);
   await app.announcer.announce(['lanes']);
   return true;
 }
@@ -115,13 +116,15 @@ async function withLaneLock(app: App, lane: LaneRow, work: (fence: number) => Pr
 }
 
 /** What a run reads, or takes back, in words. */
-function sayScope({ stop, undo }: LaneJob, scope: Scope): string {
-  if (stop !== undefined) return `stop, ${stop}`;
-  if (undo !== undefined) return 'run' in undo ? `undo of run ${undo.run}` : `undo of entry ${undo.entry}`;
+function sayScope(task: LaneTask, scope: Scope): string {
+  if (task.do === 'stop') return `stop, ${task.how}`;
+  if (task.do === 'undo') return 'run' in task.of ? `undo of run ${task.of.run}` : `undo of entry ${task.of.entry}`;
   return typeof scope === 'string' ? scope : `items ${[...scope.records, ...(scope.hrefs ?? [])].join(', ')}`;
 }
 
-async function attempt(app: App, lane: LaneRow, job: LaneJob, scope: Scope, run: RunEntry, signal: AbortSignal): Promise<Executed> {
+async function attempt(app: App, lane: LaneRow, job: LaneJob, turn: { scope: Scope; run: RunEntry; signal: AbortSignal }): Promise<Executed> {
+  const { task } = job;
+  const { scope, run, signal } = turn;
   let opened: Awaited<ReturnType<typeof openLane>>;
   try {
     opened = await openLane(app, lane);
@@ -144,19 +147,19 @@ async function attempt(app: App, lane: LaneRow, job: LaneJob, scope: Scope, run:
     checkLease: app.checkLease,
     fence: run.fence,
   });
-  if (job.stop !== undefined) {
+  if (task.do === 'stop') {
     const makings = (pairs: string[]) => makingsOf(app.db, lane.id, pairs);
-    const ended = await executeStop({ ...opened, store, signal }, makings, job.stop);
+    const ended = await executeStop({ ...opened, store, signal }, makings, task.how);
     // A run that was at work when the lane was stopped may have ended since: started again, the lane reads everything.
     await app.db.update(lanes).set({ sweptVersion: null }).where(eq(lanes.id, lane.id));
     return ended;
   }
-  if (job.undo !== undefined) {
-    const done = await journalOf(app.db, lane.id, job.undo);
-    return executeUndo({ ...opened, store, signal }, { done, cause: sayScope(job, scope), trial: isTrial(lane) });
+  if (task.do === 'undo') {
+    const done = await journalOf(app.db, lane.id, task.of);
+    return executeUndo({ ...opened, store, signal }, { done, cause: sayScope(task, scope), trial: isTrial(lane) });
   }
-  if (job.follow !== undefined && typeof scope === 'object')
-    await followAgain({ ...opened, store, signal }, { records: scope.records, hrefs: scope.hrefs ?? [] }, `followed again by ${job.follow}`);
+  if (task.do === 'run' && task.follow !== undefined && typeof scope === 'object')
+    await followAgain({ ...opened, store, signal }, { records: scope.records, hrefs: scope.hrefs ?? [] }, `followed again by ${task.follow}`);
   const { definition } = opened.context;
   const { restoredAt } = lane;
   // What a backup knows may be older than the last edits of both sides: which of them is right, no rule can tell.
@@ -168,7 +171,7 @@ async function attempt(app: App, lane: LaneRow, job: LaneJob, scope: Scope, run:
     store,
     signal,
     scope: restoredAt === null ? scope : 'sweep',
-    allowed: await shownBefore(app, job),
+    allowed: await shownBefore(app, task),
   });
   // Not of a lane that was stopped meanwhile.
   const asBefore = and(eq(lanes.id, lane.id), eq(lanes.state, lane.state));
@@ -188,18 +191,21 @@ async function attempt(app: App, lane: LaneRow, job: LaneJob, scope: Scope, run:
 }
 
 /** What a person saw of a held run when they let it through. Null: the run was not let through. */
-async function shownBefore(app: App, { released, allowed }: LaneJob): Promise<Damage | null> {
+async function shownBefore(app: App, task: LaneTask): Promise<Damage | null> {
+  if (task.do !== 'run') return null;
+  const { released, allowed } = task;
   if (released === undefined) return allowed ?? null;
   const [held] = await app.db.select({ damage: runs.damage }).from(runs).where(eq(runs.id, released));
   return held?.damage ?? null;
 }
 
 /** A sweep where there is nothing to go on from, where the lane was changed, when asked, and once a day. */
-function chooseScope(lane: LaneRow, job: LaneJob, followed: boolean): Scope {
-  if (typeof job.scope === 'object') return job.scope;
+function chooseScope(lane: LaneRow, task: LaneTask, followed: boolean): Scope {
+  const asked = task.do === 'run' ? task.scope : 'auto';
+  if (typeof asked === 'object') return asked;
   const stale = lane.sweptAt === null || Date.now() - Date.parse(lane.sweptAt) > SWEEP_EVERY;
-  if (job.scope === 'sweep' || !followed || lane.sweptVersion !== lane.version || stale) return 'sweep';
-  return job.scope === 'records' ? 'records' : 'changes';
+  if (asked === 'sweep' || !followed || lane.sweptVersion !== lane.version || stale) return 'sweep';
+  return asked === 'records' ? 'records' : 'changes';
 }
 
 /**
@@ -210,6 +216,6 @@ export async function ensureChecks(app: App): Promise<void> {
   const interrupted = new Set((await app.db.select({ lane: runs.lane }).from(runs).where(eq(runs.state, 'running'))).map((r) => r.lane));
   for (const lane of await app.db.select().from(lanes).where(eq(lanes.state, 'running'))) {
     const due = lane.nextRunAt !== null && lane.failures === 0 && !interrupted.has(lane.id) ? lane.nextRunAt : null;
-    await addLaneJob(app.db, { lane: lane.id, cause: 'check', scope: 'auto' }, due);
+    await addLaneJob(app.db, { lane: lane.id, cause: 'check', task: aRun() }, due);
   }
 }

@@ -6,7 +6,7 @@ import type pg from 'pg';
 import type { Logger } from 'pino';
 import { sayError } from '../errors.ts';
 import type { Liveness } from './liveness.ts';
-import type { LaneJob } from './queue.ts';
+import { type LaneJob, readJob } from './queue.ts';
 
 /** Jobs that one process works on at once. */
 const AT_ONCE = 4;
@@ -73,7 +73,7 @@ export async function startWorker(pool: pg.Pool, log: Logger, liveness: Liveness
   const events = new EventEmitter().setMaxListeners(0);
   liveness.watch(events as never);
   const tasks = withSafeErrors(log, {
-    'run-lane': async (payload) => work.runLane(payload as LaneJob),
+    'run-lane': async (payload) => work.runLane(readJob(payload)),
     'check-system': async (payload) => work.checkSystem((payload as { system: string }).system),
     'read-mailbox': async (payload) => work.readMailbox((payload as { system: string }).system),
     'read-mailboxes': async () => work.readMailboxes(),

@@ -32,7 +32,6 @@ export async function auditsDue(app: App): Promise<void> {
   for (const lane of running) {
     const every = definitionOf(lane).auditEvery;
     const since = Date.parse(lane.auditedAt ?? lane.createdAt);
-    if (every > 0 && Date.now() - since >= every * 86_400_000)
-      await addLaneJob(app.db, { lane: lane.id, cause: 'check', scope: 'auto', audit: true });
+    if (every > 0 && Date.now() - since >= every * 86_400_000) await addLaneJob(app.db, { lane: lane.id, cause: 'check', task: { do: 'audit' } });
   }
 }

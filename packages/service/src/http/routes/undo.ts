@@ -47,7 +47,7 @@ async function foresee(app: App, { lane, of }: { lane: LaneRow; of: UndoOf }) {
 }
 
 async function start(app: App, { lane, of }: { lane: LaneRow; of: UndoOf }) {
-  return runAnswer(await askRun(app, lane, 'undo', { scope: 'auto', undo: of }), lane);
+  return runAnswer(await askRun(app, lane, 'undo', { do: 'undo', of }), lane);
 }
 
 /** Of long lists, the first are shown. */
@@ -76,7 +76,7 @@ async function stopLane(app: App, lane: LaneRow, how: StopChoice) {
     const [row] = await tx.update(lanes).set({ state: 'paused', nextRunAt: null, sweptVersion: null }).where(eq(lanes.id, lane.id)).returning();
     if (how !== 'keep') {
       await tx.insert(formerLanes).values({ id: lane.id, slug: lane.slug }).onConflictDoNothing();
-      await addRun(tx, lane, 'stop', { scope: 'auto', stop: how });
+      await addRun(tx, lane, 'stop', { do: 'stop', how });
     }
     return certain(row, 'it was made just now');
   });
