@@ -28,10 +28,34 @@ describe('counting', () => {
     expect(found.lately).to.deep.equal({ week: 2, weekBefore: 0, month: 4, monthBefore: 1 });
   });
 
+  it('counts from one day to another, both included, the largest groups first, by days and by months', () => {
+    const items = [
+      ...['2026-10-31', '2026-11-01', '2026-11-03', '2026-11-04'].map((day) => ({ day, group: 'Halifax' })),
+      ...['2026-11-01', '2026-11-02', '2026-11-03'].map((day) => ({ day, group: 'Leeds' })),
+      { day: '2026-11-02', group: 'Keighley' },
+    ];
+    const byDay = countItems(items, 'day', '2026-11-01', '2026-11-03', '2026-11-10');
+    expect(byDay.steps).to.deep.equal(['2026-11-01', '2026-11-02', '2026-11-03']);
+    expect(byDay.groups).to.deep.equal([
+      { name: 'Leeds', counts: [1, 1, 1], total: 3 },
+      { name: 'Halifax', counts: [1, 0, 1], total: 2 },
+      { name: 'Keighley', counts: [0, 1, 0], total: 1 },
+    ]);
+    expect(byDay.total).to.equal(6);
+    // Seven days before, and the seven before those.
+    expect(byDay.lately).to.deep.include({ week: 1, weekBefore: 7 });
+    const byMonth = countItems(items, 'month', '2026-10-01', '2026-12-31', '2026-11-10');
+    expect(byMonth.steps).to.deep.equal(['2026-10-01', '2026-11-01', '2026-12-01']);
+    expect(byMonth.groups[0]).to.deep.equal({ name: 'Halifax', counts: [1, 3, 0], total: 4 });
+  });
+
   it('puts small groups together, and loses none', () => {
     const items = Array.from({ length: 40 }, (_, i) => ({ day: '2026-11-02', group: `owner ${i}` }));
     const { groups, total } = countItems(items, 'day', '2026-11-02', '2026-11-02', '2026-11-02');
     expect(groups).to.have.length(20);
+    expect(groups.at(-1)).to.deep.equal({ name: 'all others', counts: [21], total: 21 });
+    const exactly = countItems(items.slice(0, 20), 'day', '2026-11-02', '2026-11-02', '2026-11-02');
+    expect(exactly.groups.map((g) => g.name)).to.have.members(items.slice(0, 20).map((i) => i.group));
     expect(groups.reduce((n, g) => n + g.total, 0))
       .to.equal(total)
       .and.to.equal(40);

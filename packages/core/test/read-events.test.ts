@@ -97,6 +97,14 @@ describe('reading what stands on a calendar', () => {
     expect(sameWhen(noon, { kind: 'timed', start: '2026-12-15T13:00:00', end: '2026-12-15T14:00:00', zone: 'Europe/Paris' }, zones)).to.equal(true);
     expect(sameWhen(noon, { ...noon, zone: 'Europe/Paris' }, zones)).to.equal(false);
     expect(sameWhen(noon, { ...noon, zone: null }, zones)).to.equal(false);
+    const day = { kind: 'all-day', first: '2026-12-15', end: '2026-12-16' } as const;
+    for (const other of [noon, { ...day, end: '2026-12-17' }, { ...day, first: '2026-12-14' }])
+      for (const [a, b] of [
+        [day, other],
+        [other, day],
+      ] as const)
+        expect(sameWhen(a, b, zones)).to.equal(false);
+    expect(sameWhen(day, { ...day }, zones)).to.equal(true);
   });
 
   it('refuses lengths and ends that cannot be, naming them', () => {
