@@ -72,6 +72,52 @@ describe('conditions', () => {
     );
     expect(holds({ not: { any: [{ field: 'kind', test: 'is', value: 'tuning' }] } })).to.equal(false);
   });
+  it('judge numbers and times to the last one that fits, and texts whatever their case and spaces', () => {
+    const numbers: [test: '<' | '<=' | '>' | '>=', below: boolean, equal: boolean, above: boolean][] = [
+      ['<', true, false, false],
+      ['<=', true, true, false],
+      ['>', false, false, true],
+      ['>=', false, true, true],
+    ];
+    for (const [test, ...expected] of numbers) {
+      expect(
+        [2, 3, 4].map((score) => holds({ field: 'score', test, value: 3 }, { score })),
+        test,
+      ).to.deep.equal(expected);
+      for (const score of [null, '3']) expect(holds({ field: 'score', test, value: 3 }, { score }), `${test} ${score}`).to.equal(false);
+    }
+    // A day is the lane's: in London, 1 July begins at 23:00 UTC.
+    const start = (moment: string) => ({ start: moment });
+    const times: [moment: string, before: boolean, after: boolean, within: boolean][] = [
+      ['2026-06-30T22:59:59Z', true, false, false],
+      ['2026-06-30T23:00:00Z', false, false, true],
+      ['2026-07-01T22:59:59Z', false, false, true],
+      ['2026-07-01T23:00:00Z', false, true, true],
+      ['2026-07-02T22:59:59Z', false, true, true],
+      ['2026-07-02T23:00:00Z', false, true, false],
+    ];
+    for (const [moment, before, after, within] of times) {
+      expect(holds({ field: 'start', test: 'before', value: '2026-07-01' }, start(moment)), `before, ${moment}`).to.equal(before);
+      expect(holds({ field: 'start', test: 'after', value: '2026-07-01' }, start(moment)), `after, ${moment}`).to.equal(after);
+      expect(holds({ field: 'start', test: 'within', value: ['2026-07-01', '2026-07-02'] }, start(moment)), `within, ${moment}`).to.equal(within);
+    }
+    // Today is a day of the lane's zone, too: just after midnight there it is still yesterday in UTC.
+    const night = { ...at, now: '2026-07-01T23:30:00Z' };
+    const onDay = (value: string, moment: string) =>
+      judgeCondition({ field: 'start', test: 'within', value: [value, value] }, record(start(moment)), night);
+    for (const [value, moment] of [
+      ['today', '2026-07-02T12:00:00Z'],
+      ['1 day', '2026-07-03T12:00:00Z'],
+      ['-1 days', '2026-07-01T12:00:00Z'],
+      ['+10 days', '2026-07-12T12:00:00Z'],
+    ] as const)
+      expect(onDay(value, moment).holds, value).to.equal(true);
+    expect(holds({ field: 'kind', test: 'one of', value: ['voicing', ' Tuning '] })).to.equal(true);
+    expect(holds({ field: 'kind', test: 'one of', value: ['voicing'] })).to.equal(false);
+    expect(holds({ field: 'notes', test: 'starts with', value: ' A Fresh' }, { notes: '  a fresh start ' })).to.equal(true);
+    expect(holds({ field: 'notes', test: 'words', value: ' fresh -- start ' }, { notes: '(fresh)   start!' })).to.equal(true);
+    expect(holds({ field: 'notes', test: 'is not', value: 'x' }, { notes: null })).to.equal(true);
+  });
   it('name the leaf that failed', () => {
     const result = judgeCondition(
       { all: [{ field: 'score', test: '>', value: 1 }, { any: [{ field: 'kind', test: 'is', value: 'voicing' }] }] },
@@ -90,6 +136,13 @@ describe('conditions', () => {
     expect(wrong({ field: 'score', test: '<', value: 'many' })!.reason).to.match(/takes a number/);
     expect(wrong({ field: 'start', test: 'before', value: 'someday' })!.reason).to.match(/no date/);
     expect(wrong({ field: 'private', test: 'is', value: 'yes' })!.reason).to.match(/true or false/);
+    expect(wrong({ any: [{ field: 'kind', test: 'is', value: 'tuning' }, { not: { field: 'nope', test: 'is', value: 'x' } }] })).to.include({
+      pointer: '/any/1/not/field',
+    });
+    for (const value of ['today', '1 day', '3 days', '-2 days', '+1 days', '2026-12-15', '2026-12-15T12:00:00'])
+      expect(wrong({ field: 'start', test: 'before', value }), value).to.equal(undefined);
+    for (const value of ['x today', 'today x', '1 dayx', 'x2026-12-15', '2026-12-15x', 'days'])
+      expect(wrong({ field: 'start', test: 'before', value })!.reason, value).to.match(/no date/);
   });
 });
 
