@@ -69,7 +69,10 @@ smtp.server.on('connection', (socket: Socket) => {
   sockets.set(port, socket);
   socket.once('close', () => sockets.delete(port));
 });
-smtp.on('error', (error) => fail(`post room: ${error.message}`));
+smtp.on('error', (error: NodeJS.ErrnoException) => {
+  // A client that dies in the middle of a mail costs its own connection alone.
+  if (error.syscall === 'listen') fail(`post room: ${error.message}`);
+});
 const imap = imapServer(letters, password);
 imap.on('error', (error) => fail(`post room: ${error.message}`));
 
