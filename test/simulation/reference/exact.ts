@@ -191,6 +191,7 @@ export class ExactWorld {
       if (!after.events.has(name) && !after.records.has(name) && (how === 'unlink' || !made.includes(name)))
         wrong('no removal without leave', `stopping the lane (${how}) removed ${name}`);
     this.model.pairs = this.model.pairs.flatMap((pair): ModelPair[] => {
+      if (pair.state === 'removed' || pair.state === 'unlinked') return [pair];
       const state = this.#storedPair(pair)?.state;
       if (state === 'unlinked') return [{ ...pair, state, question: null }];
       return pair.record !== null && after.records.has(pair.record) ? [{ ...pair, state: 'removed', event: null, base: null, question: null }] : [];
@@ -506,7 +507,9 @@ export class ExactWorld {
 
   #compareReasons(allowed: Ended, named: (name: string) => string, looked: ReadonlySet<string>, before: ReadonlyMap<string, string> | null): void {
     // An unchanged item that did not cross gets a reason that depends on the clock alone with the next sweep.
-    const waits = (key: string) => before !== null && before.get(key) === is.get(key) && should.get(key) === 'out of the window';
+    // So does a copy whose original is no longer followed.
+    const waits = (key: string) =>
+      before !== null && before.get(key) === is.get(key) && (should.get(key) === 'out of the window' || is.get(key) === 'duplicate UID');
     const nameOf = (key: string) => (key.startsWith('/c/') ? named(key) : key.replace(/.*(?= )/, named));
     const should = new Map([...allowed.reasons].map(([key, reason]) => [nameOf(key), reason]));
     const is = this.#reasons();

@@ -114,6 +114,7 @@ export class Model {
       const moved = [...events].find(([href, e]) => e.uid === pair.uid && !end.pairs.some((p) => p.event === href && p.state !== 'removed'));
       if (moved !== undefined) pair.event = moved[0];
     }
+    const before = followedPairs().map((p) => ({ ...p }));
     const askedAbout = new Set<string>();
     const pairOf = (record: string, moment: string) => end.pairs.find((p) => p.record === record && p.moment === moment);
     // Events that stood in a question wait for the run after it, whatever the answer.
@@ -311,13 +312,16 @@ export class Model {
         else if (first.record !== null) say(key, 'duplicate UID');
         return say(href, 'duplicate UID');
       }
+      // The copy of one that was followed until this run is looked at anew in the next.
+      const was = before.find((p) => p.uid === event.uid && p.event !== null && p.event !== href);
       const letGo = (p: ModelPair) => p.state === 'unlinked' || (p.state === 'removed' && p.record !== null);
-      const released = end.pairs.find((p) => p.uid === event.uid && p.event !== href && letGo(p));
-      if (pair === undefined && released !== undefined) {
-        // It was the copy of one that was followed until this run.
-        end.maybe.set(href, 'duplicate UID');
-        return say(href, 'no longer followed');
+      const isLetGo = end.pairs.some((p) => p.uid === event.uid && p.event !== href && letGo(p));
+      const isFree = pair === undefined || pair.state === 'removed';
+      if (isFree && was !== undefined) {
+        if (isLetGo) end.maybe.set(href, 'no longer followed');
+        return say(href, 'duplicate UID');
       }
+      if (pair === undefined && isLetGo) return say(href, 'no longer followed');
       // Of a pair with a record it is said there.
       if (pair?.state === 'unlinked') return pair.record === null ? say(href, 'no longer followed') : undefined;
       if (pair !== undefined && pair.state !== 'removed') return;
