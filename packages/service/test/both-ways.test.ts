@@ -106,13 +106,13 @@ describe('a lane both ways, between the Front desk and a calendar server', () =>
     expect(await office.client.item('tuning-visits', outside).catch((e) => e)).to.include({ status: 404 });
   });
 
-  it('asks about a conflict with both values and the baseline, and asks anew when a side changes meanwhile', async () => {
+  it('asks about a conflict with both values and the baseline, and asks again when a side changes meanwhile', async () => {
     const base = (await visit('V-1002'))['instrument'];
-    const clash = async (here: string, there: string) => {
-      await edit('V-1002', title(there));
-      await office.frontDesk.call('PATCH', '/visits/V-1002', { instrument: here });
-    };
-    await clash('Here', 'There');
+    // No run may see one edit before the other is made.
+    await office.client.pause('tuning-visits');
+    await edit('V-1002', title('There'));
+    await office.frontDesk.call('PATCH', '/visits/V-1002', { instrument: 'Here' });
+    await office.client.resume('tuning-visits');
     const first = await eventually('the question', async () => (await office.client.holds()).items[0]);
     expect(first).to.deep.include({
       question: 'conflict',

@@ -193,4 +193,11 @@ describe('short histories that found a fault', () => {
       const world = await playExact({ lane, acts });
       expect([...world.calendar.events.keys()]).to.deep.equal([]);
     });
+  it('an event that was copied to another address, and removed from its own at a later look, takes no record along', async () => {
+    const lane = laneWith({ may: { records: { create: false } }, departures: { eventDeleted: 'delete record' } });
+    const acts: Act[] = [{ do: 'new record', v: 1 }, check, { do: 'copy with UID', at: 0 }, changes, { do: 'drop event', at: 0, v: 0 }, changes];
+    const world = await playExact({ lane, acts });
+    expect(world.records.live().map((r) => r.id)).to.deep.equal(['R1']);
+    expect(world.store.journal.at(-1)!.cause).to.equal('the event stands at another address now');
+  });
 });

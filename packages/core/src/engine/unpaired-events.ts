@@ -70,8 +70,10 @@ export class Claims {
   readonly taken = new Set<string>();
   /** Until a person has answered, they become no records of their own. */
   readonly asked: ReadEvent[] = [];
-  /** When the records are for which an event was looked for; null where a UID says enough. */
+  /** When the records are for which an event was sought; null: it has no time. */
   readonly wanted: (When | null)[] = [];
+  /** UIDs of events that are gone from their address, and may stand at another one */
+  readonly sought: string[] = [];
   readonly #events: UnpairedEvents;
 
   constructor(events: UnpairedEvents) {
@@ -83,7 +85,7 @@ export class Claims {
   }
   /** an event of that UID that no pair speaks of */
   byUid(uid: string): ReadEvent | undefined {
-    this.wanted.push(null);
+    this.sought.push(uid);
     return this.#events.byUid(uid);
   }
   isTaken = (href: string): boolean => this.taken.has(href) || this.#events.isTaken(href);

@@ -98,7 +98,7 @@ export class Gathering {
 
   /**
    * Reads what else is on the calendar, for records that may have an event already. True when there was something to read.
-   * @param uids UIDs that records name as those of their events
+   * @param uids UIDs that records name as those of their events, and of events that are gone from their address
    * @param whens when those records are that have no event yet
    */
   async readUnpaired(uids: readonly string[], whens: readonly (When | null)[]): Promise<boolean> {

@@ -14,6 +14,7 @@ import {
   windowOf,
 } from '@monsoon/core';
 import type { CalendarChanges, CalendarInfo, Calendars, ProbeStep, Scheduling, StoredEvent } from '@monsoon/systems';
+import { mapConcurrent } from './map-concurrent.ts';
 import { SeriesWriter } from './series-writer.ts';
 import type { KnownSeries, RunStore } from './store.ts';
 import { asEvent, seriesIn, takeApart } from './take-apart.ts';
@@ -280,10 +281,19 @@ export class OccurrenceCalendars implements Calendars {
     }
   }
 
-  async withUid(calendar: string, uid: string, signal: AbortSignal): Promise<StoredEvent[]> {
-    const { object, id } = placeOf(uid);
-    const stored = await this.#inner.withUid(calendar, object, signal);
-    return id === null ? stored : this.#occurrencesAmong(stored, { ...this.#window, from: 0, until: 0, also: new Set([id]) });
+  withUid = (calendar: string, uid: string, signal: AbortSignal): Promise<StoredEvent[]> => this.withUids(calendar, [uid], signal);
+
+  /** The events with any of these UIDs: one question for each object, however many of its occurrences are meant. */
+  async withUids(calendar: string, uids: readonly string[], signal: AbortSignal): Promise<StoredEvent[]> {
+    const places = uids.map(placeOf);
+    const read = async (object: string): Promise<StoredEvent[]> => {
+      const stored = await this.#inner.withUid(calendar, object, signal);
+      const ids = places.flatMap((place) => (place.object === object ? [place.id] : []));
+      const also = new Set(ids.filter((id) => id !== null));
+      const whole = ids.includes(null) ? stored : [];
+      return also.size === 0 ? whole : [...whole, ...this.#occurrencesAmong(stored, { ...this.#window, from: 0, until: 0, also })];
+    };
+    return (await mapConcurrent([...new Set(places.map((p) => p.object))], read, { width: 8, done: () => false })).flatMap((found) => found ?? []);
   }
 
   async between(calendar: string, from: number, until: number, signal: AbortSignal): Promise<StoredEvent[]> {

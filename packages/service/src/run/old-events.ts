@@ -1,6 +1,7 @@
 import { type EventView, type LaneContext, spanOf, type When } from '@monsoon/core';
-import type { Calendars, StoredEvent } from '@monsoon/systems';
+import type { StoredEvent } from '@monsoon/systems';
 import { viewOf } from './event-view.ts';
+import type { OccurrenceCalendars } from './occurrences.ts';
 import type { RunStore } from './store.ts';
 
 const DAY = 86_400;
@@ -9,23 +10,23 @@ const NEAR = 14 * DAY;
 
 interface Reading {
   context: LaneContext;
-  calendars: Calendars;
+  calendars: OccurrenceCalendars;
   store: RunStore;
   signal: AbortSignal;
 }
 
 /**
- * Events without a pair that changed too long ago for a look at changes: those with the UIDs that records name, and those
- * at the time of records that have no event.
+ * Events without a pair that changed too long ago for a look at changes: those with given UIDs, and those at the time of
+ * records that have no event.
  * @param whens when those records are; null where a UID says enough
  */
-export async function* oldEvents(reading: Reading, uids: Iterable<string>, whens: readonly (When | null)[]): AsyncIterable<EventView> {
+export async function* oldEvents(reading: Reading, uids: readonly string[], whens: readonly (When | null)[]): AsyncIterable<EventView> {
   const { context, calendars, signal } = reading;
   const { definition, zone, zones } = context;
   const { calendar } = definition.calendar;
   // A server may answer with a UID that only contains the one that was asked for.
-  for (const uid of uids)
-    for (const event of await unpaired(reading, await calendars.withUid(calendar, uid, signal))) if (event.read?.uid === uid) yield event;
+  const wanted = new Set(uids);
+  for (const event of await unpaired(reading, await calendars.withUids(calendar, uids, signal))) if (wanted.has(event.read?.uid ?? '')) yield event;
   if (!definition.matching.includes('when')) return;
   const spans = whens.flatMap((when) => (when === null ? [] : [spanOf(when, zone, zones)]));
   // A day more on both sides: servers have clocks of their own for days and for times without a zone.

@@ -23,10 +23,10 @@ export async function* planned(
 ): AsyncIterable<{ plan: Plan; batch: GatheredBatch }> {
   for await (const batch of gathering.batches()) {
     let result = planner(context, batch.gathered, batch.due);
-    // What else is on the calendar, only a record without an event needs to know: then the batch is planned with it.
-    const { wanted } = result.claims;
-    if (wanted.length > 0 && (await gathering.readUnpaired(namedEvents(context, result, batch), wanted)))
-      result = planner(context, batch.gathered, batch.due);
+    // What else is on the calendar, only a record without an event, or whose event is gone, needs to know.
+    const { wanted, sought } = result.claims;
+    const uids = [...sought, ...namedEvents(context, result, batch)];
+    if (wanted.length + uids.length > 0 && (await gathering.readUnpaired(uids, wanted))) result = planner(context, batch.gathered, batch.due);
     batch.gathered.unpaired.claim(result.claims);
     yield { plan: result, batch };
   }

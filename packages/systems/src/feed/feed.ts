@@ -51,7 +51,7 @@ export class Feed implements Calendars {
 
   async *probe(signal: AbortSignal): AsyncIterable<ProbeStep> {
     try {
-      const copy = await this.#mapConcurrent(() => this.#fetchWhole(signal));
+      const copy = await this.#inTurn(() => this.#fetchWhole(signal));
       yield { name: 'reachable', outcome: 'ok', detail: `${this.#host} sends a calendar` };
       yield {
         name: 'calendars',
@@ -83,7 +83,7 @@ export class Feed implements Calendars {
   }
 
   async calendars(signal: AbortSignal): Promise<CalendarInfo[]> {
-    const { head } = this.#copy ?? (await this.#mapConcurrent(() => this.#fetchWhole(signal)));
+    const { head } = this.#copy ?? (await this.#inTurn(() => this.#fetchWhole(signal)));
     return [{ href: CALENDAR, name: head.name ?? this.#host, colour: head.colour, writable: false }];
   }
 
@@ -97,7 +97,7 @@ export class Feed implements Calendars {
         return;
       }
     }
-    const copy = await this.#mapConcurrent(async () => {
+    const copy = await this.#inTurn(async () => {
       if (known === null) return this.#fetchWhole(signal);
       return this.#fetch(signal, known);
     });
@@ -124,7 +124,7 @@ export class Feed implements Calendars {
   between = async (): Promise<StoredEvent[]> => [];
 
   async read(_calendar: string, hrefs: string[], signal: AbortSignal): Promise<Map<string, StoredEvent | null>> {
-    return this.#mapConcurrent(async () => {
+    return this.#inTurn(async () => {
       const copy = this.#copy ?? (await this.#fetchWhole(signal));
       const found = new Map<string, StoredEvent | null>();
       for (const href of hrefs) {
@@ -148,7 +148,7 @@ export class Feed implements Calendars {
   }
 
   /** One download at a time: what is read stands in the copy that it was listed from. */
-  #mapConcurrent<T>(work: () => Promise<T>): Promise<T> {
+  #inTurn<T>(work: () => Promise<T>): Promise<T> {
     const next = this.#turn.then(work, work);
     this.#turn = next.catch(() => undefined);
     return next;
