@@ -1,22 +1,21 @@
-import { type Audit, type LaneDefinition, type Pair, plan } from '@monsoon/core';
+import { type Audit, type LaneDefinition, plan } from '@monsoon/core';
 import { OutsideError } from '@monsoon/systems';
 import fc from 'fast-check';
 import { auditSides } from '../../../packages/service/src/run/audit.ts';
 import { type Executed, execute, type RunOptions } from '../../../packages/service/src/run/execute.ts';
 import { forecast } from '../../../packages/service/src/run/forecast.ts';
 import { executeStop } from '../../../packages/service/src/run/stop.ts';
-import { Broken } from '../checker.ts';
 import { MemoryStore } from '../memory-store.ts';
 import { MemoryCalendar, MemoryRecords } from '../memory-systems.ts';
 import type { Played } from '../transcript.ts';
 import { makingsIn, type Planner } from '../world.ts';
 import { type Act, actArbitrary, clashes, eventEdit, names, newEvent, newRecord, type Rare, rareActs, recordEdit } from './acts.ts';
+import { Comparison, wrong } from './compare.ts';
 import { OWN } from './judge.ts';
 import { collection, fields, laneArbitrary, type laneParts, withPart, zones } from './lanes.ts';
 import { linksOf } from './links.ts';
-import { type Fields, fieldsOf } from './maps.ts';
 import { type Ended, Model, type ModelPair, type Sides } from './model.ts';
-import { type EventSeen, readEvent, same, type Value, type Values } from './values.ts';
+import { readEvent } from './values.ts';
 
 export interface Exact {
   lane: LaneDefinition;
@@ -63,11 +62,6 @@ export async function tryExact(seed: number): Promise<{ history: Exact; error: E
   return ended.failed ? { history: ended.counterexample![0], error: ended.errorInstance as Error } : null;
 }
 
-/** Something that the engine left behind is not what the model allows. */
-function wrong(rule: string, what: string): never {
-  throw new Broken(rule, what);
-}
-
 /** The world of one exact history: no faults, so that every run has one right end. */
 export class ExactWorld {
   lane: LaneDefinition;
@@ -87,6 +81,7 @@ export class ExactWorld {
   readonly audits: Audit[] = [];
   #made = 0;
   readonly #planner: Planner;
+  readonly #compared: Comparison;
   /** records edited since the last run */
   readonly #touched = new Set<string>();
   readonly #manners: Manners;
@@ -102,6 +97,7 @@ export class ExactWorld {
     this.model = new Model(lane, manners.versions);
     this.#manners = manners;
     this.records = new MemoryRecords(fields, { ...manners, retries: this.#retries, now: () => new Date(this.now * 1000).toISOString() });
+    this.#compared = new Comparison(this.calendar, this.records, this.store);
   }
 
   get #retries() {
@@ -158,7 +154,7 @@ export class ExactWorld {
     const found = followed[act.at % Math.max(1, followed.length)];
     if (found === undefined) return;
     const [href, { text }] = found;
-    // Of three with one UID nobody could say which goes on.
+    // Of three with one UID it is not known which goes on.
     const { uid } = readEvent(text);
     if (all.some(([other, e]) => other !== href && readEvent(e.text).uid === uid)) return;
     if (this.model.pairs.some((p) => p.uid === uid && p.event !== href)) return;
@@ -171,14 +167,14 @@ export class ExactWorld {
 
   async #replaceCalendar(full: boolean): Promise<void> {
     this.calendar.replace(full ? new Map(this.calendar.events) : new Map());
-    // Where its server tells no changes since a token, nobody can know.
+    // Where its server lists no changes since a token, this cannot be known.
     this.#replaced ||= (await this.store.cursors()).calendar !== null;
     this.tell?.(`the calendar is deleted and made again, ${full ? 'with all events' : 'empty'}`);
   }
 
-  /** Only what the lane made and nobody edited goes; started again, the lane begins with what is there. */
+  /** Only what the lane made and no person edited goes; started again, the lane begins with what is there. */
   async #stopAndStart(how: 'remove' | 'unlink'): Promise<void> {
-    const before = this.#sides();
+    const before = this.#compared.sides();
     const makings = makingsIn(
       this.store,
       this.store.all.map((p) => p.id),
@@ -186,13 +182,13 @@ export class ExactWorld {
     const made = this.store.all.flatMap((p) => (makings.get(p.id) === 'create' ? [p.href] : makings.has(p.id) ? [p.recordId] : []));
     const ended = await executeStop(this.#work, async (ids) => makingsIn(this.store, ids), how);
     if (ended.state !== 'done') wrong('everything explained', `stopping the lane ended as ${ended.state}: ${ended.reason}`);
-    const after = this.#sides();
+    const after = this.#compared.sides();
     for (const name of [...before.events.keys(), ...before.records.keys()])
       if (!after.events.has(name) && !after.records.has(name) && (how === 'unlink' || !made.includes(name)))
         wrong('no removal without leave', `stopping the lane (${how}) removed ${name}`);
     this.model.pairs = this.model.pairs.flatMap((pair): ModelPair[] => {
       if (pair.state === 'removed' || pair.state === 'unlinked') return [pair];
-      const state = this.#storedPair(pair)?.state;
+      const state = this.#compared.storedPair(pair)?.state;
       if (state === 'unlinked') return [{ ...pair, state, question: null }];
       return pair.record !== null && after.records.has(pair.record) ? [{ ...pair, state: 'removed', event: null, base: null, question: null }] : [];
     });
@@ -281,40 +277,21 @@ export class ExactWorld {
   /** In peace an audit finds what the model says: pairs in sync agree, and both sides are the sums of their parts. */
   async audit(): Promise<void> {
     const { counts, addsUp, differences } = await auditSides(this.#work);
-    const sides = this.#sides();
+    const sides = this.#compared.sides();
     if (!addsUp || counts.events !== sides.events.size || counts.moments !== sides.records.size * this.lane.moments.length)
       wrong('everything explained', `an audit does not add up: ${JSON.stringify(counts)}`);
     const says = (of: { record: string | null; moment: string; event: string | null }) => `${of.record ?? of.event} (${of.moment})`;
     const listed = new Set(differences.map((d) => says({ record: d.recordId, moment: d.moment, event: d.href })));
     for (const pair of this.model.pairs)
-      if (pair.state === 'in sync' && listed.has(says(pair)) && !this.#reasons().has(`${pair.record} ${pair.moment}`))
+      if (pair.state === 'in sync' && listed.has(says(pair)) && !this.#compared.reasons().has(`${pair.record} ${pair.moment}`))
         wrong('everything explained', `an audit finds that ${says(pair)} differs, and it is in sync`);
       else if (pair.state === 'held' && pair.record !== null && sides.records.has(pair.record) && !listed.has(says(pair)))
         wrong('everything explained', `an audit says nothing of ${says(pair)}, which waits for a person`);
   }
 
-  #sides(): Sides {
-    return {
-      records: new Map(
-        this.records
-          .live()
-          .map((r) => [r.id, { fields: fieldsOf(r.fields), created: Date.parse(r.created!) / 1000, modified: Date.parse(r.modified!) / 1000 }]),
-      ),
-      events: new Map([...this.calendar.events].map(([href, e]) => [href, readEvent(e.text)])),
-    };
-  }
-
-  #storedPair(pair: ModelPair): Pair | undefined {
-    const all = this.store.all;
-    return (
-      all.find((p) => pair.record !== null && p.recordId === pair.record && p.moment === pair.moment) ??
-      all.find((p) => pair.record === null && p.recordId === null && p.href === pair.event)
-    );
-  }
-
   async #run(sweep: boolean): Promise<void> {
     this.now += 1200;
-    const before = this.#sides();
+    const before = this.#compared.sides();
     const texts = new Map([...this.calendar.events].map(([href, e]) => [href, e.text]));
     const journalled = this.store.journal.length;
     const choices = new Map(this.store.questions.filter((q) => q.state === 'settled').map((q) => [q.pair, q.choice]));
@@ -325,9 +302,9 @@ export class ExactWorld {
       this.#isClocked() ||
       this.model.mayPair(before, this.#touched) ||
       this.store.questions.some((q) => q.question === 'several candidates' && (q.state === 'open' || q.state === 'settled'));
-    const saidBefore = this.#reasons();
+    const saidBefore = this.#compared.reasons();
     this.#touched.clear();
-    const allowed = this.model.run(before, this.now, (pair) => choices.get(this.#storedPair(pair)?.id ?? '') ?? null);
+    const allowed = this.model.run(before, this.now, (pair) => choices.get(this.#compared.storedPair(pair)?.id ?? '') ?? null);
     const work = { ...this.#work, planner: this.#planner };
     const foreseen = whole && this.#planner === plan ? await forecast(this.#work, 'sweep') : null;
     const scope = whole ? 'sweep' : 'changes';
@@ -368,8 +345,9 @@ export class ExactWorld {
     if (twice)
       for (const pair of this.store.all)
         if (pair.recordId?.startsWith('made-')) for (const m of this.lane.moments) looked.add(`${pair.recordId} ${m.name}`);
-    this.#compare(before, allowed, texts, journalled, looked, whole ? null : saidBefore);
-    if (foreseen !== null && !twice) this.#compareForecast(foreseen.operations, journalled);
+    this.#compared.compareRun({ lane: this.lane, before, allowed, texts, journalled, looked, saidBefore: whole ? null : saidBefore });
+    this.model.pairs = allowed.pairs;
+    if (foreseen !== null && !twice) this.#compared.compareForecast(foreseen.operations, journalled);
   }
 
   /** A held run has written nothing; a person who saw what it would do lets it through. */
@@ -407,166 +385,6 @@ export class ExactWorld {
         `    allowed: ${p.record ?? 'no record'} (${p.moment}) and ${p.event ?? 'no event'}: ${p.state}${p.question === null ? '' : `, asks ${p.question.asks}`}`,
       );
     for (const [key, reason] of allowed.reasons) this.tell?.(`    allowed: ${key} is left out: ${reason}`);
-  }
-
-  #compare(
-    before: Sides,
-    allowed: Ended,
-    texts: ReadonlyMap<string, string>,
-    journalled: number,
-    looked: ReadonlySet<string>,
-    saidBefore: ReadonlyMap<string, string> | null,
-  ): void {
-    const after = this.#sides();
-    // What was made has names by now.
-    const nameOf = new Map<string, string>();
-    for (const pair of allowed.pairs) {
-      const stored = this.#storedPair({ ...pair, record: pair.record?.startsWith('new ') ? null : pair.record });
-      const made = pair.record?.startsWith('new ') ? this.store.all.find((p) => p.href === pair.event && p.recordId !== null)?.recordId : undefined;
-      if (made != null) nameOf.set(pair.record!, made);
-      if (pair.event?.startsWith('new ') && stored?.href != null) nameOf.set(pair.event, stored.href);
-    }
-    const named = (name: string) => nameOf.get(name) ?? name;
-    const records = new Map([...allowed.records].map(([id, f]) => [named(id), f]));
-    const events = new Map([...allowed.events].map(([href, e]) => [named(href), e]));
-    this.#sameItems('record', records, new Map([...after.records].map(([id, r]) => [id, r.fields])));
-    this.#sameItems('event', events, new Map([...after.events].map(([href, e]) => [href, e.values])));
-    for (const [href, text] of texts) this.#sameRest(href, readEvent(text), after.events.get(href), text);
-    for (const pair of allowed.pairs) {
-      if (pair.record !== null) pair.record = named(pair.record);
-      if (pair.event !== null) pair.event = named(pair.event);
-    }
-    this.#comparePairs(allowed);
-    this.#compareReasons(allowed, named, looked, saidBefore);
-    this.#compareJournal(before, after, journalled);
-    for (const pair of allowed.pairs) {
-      pair.uid = after.events.get(pair.event ?? '')?.uid ?? pair.uid;
-      if (pair.base === null || pair.seen !== true) continue;
-      pair.base.repeats = after.events.get(pair.event!)?.repeats;
-      const marked = after.events.get(pair.event!)?.marked ?? null;
-      pair.base.mark = marked === OWN ? null : marked;
-      // What is still open was edited since: a later version of the lane shows nothing differently there.
-      // What it shows differently itself stays its doing.
-      if (pair.loose !== true) pair.base.lane = this.lane;
-      else if (pair.redefined !== true) pair.base.lane = undefined;
-      pair.base.fields = pair.merged ?? after.records.get(pair.record!)?.fields;
-      pair.base.stamps = { record: after.records.get(pair.record!)?.modified ?? null, event: after.events.get(pair.event!)?.modified ?? null };
-    }
-    this.model.pairs = allowed.pairs;
-  }
-
-  #sameItems(side: 'record' | 'event', allowed: ReadonlyMap<string, Values | Fields>, actual: ReadonlyMap<string, Values | Fields>): void {
-    for (const [name, values] of allowed) {
-      const there = actual.get(name);
-      if (there === undefined) wrong('agreement', `the ${side} ${name} should be there: ${JSON.stringify(values)}`);
-      for (const property of new Set([...Object.keys(values), ...Object.keys(there)])) {
-        if (same(values[property] as Value, there[property] as Value) || property === 'conference' || property === 'colour') continue;
-        wrong(
-          property === 'when' ? 'time is exact' : 'agreement',
-          `${side} ${name}: ${property} should be ${JSON.stringify(values[property])}, and is ${JSON.stringify(there[property])}`,
-        );
-      }
-    }
-    for (const name of actual.keys()) if (!allowed.has(name)) wrong('no removal without leave', `the ${side} ${name} should not be there`);
-  }
-
-  /** Lines that cannot be mapped, and guests who stay, are unchanged. */
-  #sameRest(href: string, was: EventSeen, is: EventSeen | undefined, text: string): void {
-    if (is === undefined) return;
-    if (JSON.stringify(was.rest) !== JSON.stringify(is.rest))
-      wrong('nothing else touched', `${href}: ${was.rest.join(' | ')} became ${is.rest.join(' | ')}`);
-    const now = this.calendar.events.get(href)!.text;
-    for (const [line, email] of text.matchAll(/^ATTENDEE.*:mailto:(.*?)\r?$/gm))
-      if ((is.values['attendees'] as string[] | null)?.includes(email!.toLowerCase()) && !now.includes(line.trim()))
-        wrong('nothing else touched', `${href}: the guest ${email} is not as they were`);
-  }
-
-  #comparePairs(allowed: Ended): void {
-    for (const pair of allowed.pairs) {
-      const stored = this.#storedPair(pair);
-      const state = stored?.state ?? 'removed';
-      if (state !== pair.state && !(pair.state === 'removed' && stored === undefined))
-        wrong('everything explained', `the pair of ${pair.record ?? pair.event} (${pair.moment}) should be ${pair.state}, and is ${state}`);
-      const open = this.store.questions.find((q) => q.pair === stored?.id && (q.state === 'open' || q.state === 'settled'))?.question ?? null;
-      if (open !== (pair.question?.asks ?? null))
-        wrong(
-          'everything explained',
-          `of ${pair.record ?? pair.event} (${pair.moment}) it should be asked: ${pair.question?.asks ?? 'nothing'}; it is asked: ${open ?? 'nothing'}`,
-        );
-    }
-    const known = new Set(allowed.pairs.map((p) => this.#storedPair(p)?.id));
-    for (const stored of this.store.all)
-      if (!known.has(stored.id) && stored.state !== 'removed')
-        wrong('everything explained', `a pair of ${stored.recordId ?? stored.href} stands as ${stored.state}, and none should`);
-  }
-
-  /** Why items do not cross, as the engine has said it so far. */
-  #reasons(): ReadonlyMap<string, string> {
-    return new Map(this.store.verdicts.map((v) => [v.recordId === null ? v.href! : `${v.recordId} ${v.moment}`, v.verdict!.reason]));
-  }
-
-  #compareReasons(allowed: Ended, named: (name: string) => string, looked: ReadonlySet<string>, before: ReadonlyMap<string, string> | null): void {
-    // An unchanged item that did not cross gets a reason that depends on the clock alone with the next sweep.
-    // So does a copy whose original is no longer followed.
-    const waits = (key: string) =>
-      before !== null && before.get(key) === is.get(key) && (should.get(key) === 'out of the window' || is.get(key) === 'duplicate UID');
-    const nameOf = (key: string) => (key.startsWith('/c/') ? named(key) : key.replace(/.*(?= )/, named));
-    const should = new Map([...allowed.reasons].map(([key, reason]) => [nameOf(key), reason]));
-    const is = this.#reasons();
-    for (const key of new Set([...should.keys(), ...is.keys()]))
-      if (
-        !looked.has(key) &&
-        should.get(key) !== is.get(key) &&
-        !(is.get(key) === undefined && allowed.quiet.has(key)) &&
-        is.get(key) !== allowed.maybe.get(key) &&
-        !waits(key)
-      )
-        wrong('everything explained', `of ${key} it should be said: ${should.get(key) ?? 'nothing'}; it is said: ${is.get(key) ?? 'nothing'}`);
-  }
-
-  /** Each value that changed is in the journal with what it was, and nothing else is said to have been written. */
-  #compareJournal(before: Sides, after: Sides, journalled: number): void {
-    const entries = this.store.journal.slice(journalled);
-    for (const [href, e] of after.events) {
-      const old = before.events.get(href);
-      if (old === undefined || same(old.values, e.values)) continue;
-      const told = entries
-        .filter((x) => x.pair.href === href)
-        .flatMap((x) => x.changes.filter((c) => c.side === 'event' && c.seen !== true).map((c) => c.property));
-      for (const property of Object.keys(e.values))
-        if (!same(old.values[property], e.values[property]) && !told.includes(property))
-          wrong('everything explained', `${href}: ${property} changed, and the journal does not say so`);
-    }
-    for (const [id, r] of after.records) {
-      const old = before.records.get(id);
-      if (old === undefined) continue;
-      const told = entries
-        .filter((x) => x.pair.recordId === id)
-        .flatMap((x) => x.changes.filter((c) => c.side === 'record' && c.seen !== true).map((c) => c.property));
-      for (const field of Object.keys(r.fields)) {
-        const differs = !same(old.fields[field] as Value, r.fields[field] as Value);
-        if (differs && !told.includes(field)) wrong('everything explained', `${id}: ${field} changed, and the journal does not say so`);
-        if (!differs && told.includes(field)) wrong('everything explained', `${id}: the journal says that ${field} changed, and it did not`);
-      }
-    }
-    for (const href of before.events.keys())
-      if (!after.events.has(href) && !entries.some((e) => e.removed?.includes('BEGIN:VEVENT')))
-        wrong('everything explained', `${href} was removed, and the journal does not keep it`);
-  }
-
-  /** A run does what was foreseen, operation by operation. */
-  #compareForecast(operations: { kind: string; pair: Pair; changes: unknown[] }[], journalled: number): void {
-    const say = (kind: string, pair: Pair, changes: unknown[]) =>
-      JSON.stringify([kind, kind === 'create record' ? pair.uid : (pair.recordId ?? pair.uid), pair.moment, changes]);
-    const foreseen = operations.map((o) => say(o.kind, o.pair, o.changes)).sort();
-    const done = this.store.journal
-      .slice(journalled)
-      .map((e) => say(e.kind, e.pair, e.changes))
-      .sort();
-    const missing = foreseen.filter((line) => !done.includes(line));
-    const more = done.filter((line) => !foreseen.includes(line));
-    if (missing.length + more.length > 0)
-      wrong('everything explained', `a forecast said ${missing.join(', ') || 'nothing more'}; the run did ${more.join(', ') || 'nothing more'}`);
   }
 }
 

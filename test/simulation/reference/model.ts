@@ -312,7 +312,7 @@ export class Model {
         else if (first.record !== null) say(key, 'duplicate UID');
         return say(href, 'duplicate UID');
       }
-      // The copy of one that was followed until this run is looked at anew in the next.
+      // The copy of one that was followed until this run is judged again in the next.
       const was = before.find((p) => p.uid === event.uid && p.event !== null && p.event !== href);
       const letGo = (p: ModelPair) => p.state === 'unlinked' || (p.state === 'removed' && p.record !== null);
       const isLetGo = end.pairs.some((p) => p.uid === event.uid && p.event !== href && letGo(p));

@@ -32,7 +32,7 @@ function wholeSides(world: SeriesWorld): { records: string[]; events: string[] }
       .sort();
   const unsayable = new Set(world.records.live().flatMap((r) => (isUnsayable(r.fields) ? [r.id] : [])));
   const said = new Set(world.store.verdicts.flatMap((v) => (v.verdict?.reason === 'unfit value' ? [v.recordId] : [])));
-  for (const id of unsayable) if (!said.has(id)) throw new Wrong(`nobody says that the series of ${id} begins in an hour that comes twice`);
+  for (const id of unsayable) if (!said.has(id)) throw new Wrong(`it is not said that the series of ${id} begins in an hour that comes twice`);
   const apart = new Set(world.store.all.flatMap((p) => (unsayable.has(p.recordId ?? '') ? [p.href] : [])));
   return {
     records: lines(world.records.live().flatMap((r) => (unsayable.has(r.id) ? [] : [textOf(r.fields)]))),

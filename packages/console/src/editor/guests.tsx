@@ -6,7 +6,7 @@ import type { Edited, Editing } from './draft.ts';
 type Invitations = LaneDefinition['invitations'];
 
 const ways: { value: Invitations['by']; label: string; means: string }[] = [
-  { value: 'none', label: 'none', means: 'Guests stand on the event. They get no message from Monsoon or the calendar server.' },
+  { value: 'none', label: 'no one', means: 'Guests stand on the event. They get no message from Monsoon or the calendar server.' },
   {
     value: 'mail',
     label: 'Monsoon, by mail',

@@ -12,8 +12,6 @@ import type { MomentInput, PairedInput } from './moment-input.ts';
 import { type Operation, operation } from './operation.ts';
 import { type Pair, type PairState, step } from './pair.ts';
 
-/** A moment whose pair has been decided on. */
-
 /** An item that has left: how, why, and what is known of it. */
 export interface Leaving {
   departure: Exclude<Departure, 'editedAndDeleted'>;

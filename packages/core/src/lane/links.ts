@@ -8,7 +8,7 @@ import { UnfitValue } from '../maps/unfit.ts';
 import { type Field, type GuestRow, type RecordItem, sayValue } from '../record/fields.ts';
 import type { LaneDefinition, Moment } from './definition.ts';
 import { carryWhen, takeWhen, type WhenContext } from './record-time-writer.ts';
-import { readWhen, type WhenSource, whenFields } from './when-source.ts';
+import { readWhen, unfitWhen, whenFields } from './when-source.ts';
 
 export type LinkContext = WhenContext & MapContext;
 
@@ -75,7 +75,7 @@ function whenLink(definition: LaneDefinition, moment: Moment, rule: RecurrenceMa
     targets: whenFields(source),
     show: (record, context) => {
       const read = readWhen(source, record, context.fields, context.zone, context.zones);
-      if (rule !== undefined && read.repeatedHour === true && isSeries(rule, record)) throw inRepeatedHour(source, record);
+      if (rule !== undefined && read.repeatedHour === true && isSeries(rule, record)) throw unfitWhen(source, record, IN_REPEATED_HOUR);
       return read.when;
     },
     notes: (record, context) => readWhen(source, record, context.fields, context.zone, context.zones).notes,
@@ -97,12 +97,8 @@ function isSeries(rule: RecurrenceMap, record: RecordItem): boolean {
 }
 
 /** Said in UTC, as a single event is, each later occurrence would keep UTC's clock instead of its zone's. */
-function inRepeatedHour(source: WhenSource, record: RecordItem): UnfitValue {
-  const used = whenFields(source);
-  const values = used.map((name) => sayValue(record.fields[name]) || '(empty)').join(', ');
-  const reason = 'a series cannot begin or end in the second passage of an hour that comes twice (clocks go back): no zone has a clock time for it';
-  return new UnfitValue(used.join(', '), values, reason);
-}
+const IN_REPEATED_HOUR =
+  'a series cannot begin or end in the second passage of an hour that comes twice (clocks go back), for which no zone has a clock time; let it begin on another day or hour';
 
 const sameAsProperty =
   (property: PropertyName): Link['sameOnEvent'] =>

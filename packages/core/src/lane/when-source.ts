@@ -145,9 +145,14 @@ export function readWhen(source: WhenSource, record: RecordItem, fields: readonl
     return whenFromStartLength(`${formatInstant(from)}[${due.zone.name}]`, source.minutes * 60, zone, zones);
   } catch (error) {
     if (!(error instanceof RangeError)) throw error;
-    const used = whenFields(source);
-    throw new UnfitValue(used.join(', '), used.map((name) => sayValue(record.fields[name]) || '(empty)').join(', '), error.message);
+    throw unfitWhen(source, record, error.message);
   }
+}
+
+/** The fields of a time do not fit, with what they hold. */
+export function unfitWhen(source: WhenSource, record: RecordItem, reason: string): UnfitValue {
+  const used = whenFields(source);
+  return new UnfitValue(used.join(', '), used.map((name) => sayValue(record.fields[name]) || '(empty)').join(', '), reason);
 }
 
 const absent = new Map<string, UnfitValue>();

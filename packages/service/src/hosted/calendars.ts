@@ -65,8 +65,8 @@ export class HostedCalendars implements Calendars {
   async *changes(calendar: string, cursor: string | null, signal: AbortSignal): AsyncIterable<CalendarChanges> {
     const { id, slug, epoch, revision, forgotten } = await this.#calendarAt(calendar);
     const known = cursor === null ? null : (JSON.parse(cursor) as Partial<Cursor>);
-    const told = known?.calendar === id && known.epoch === epoch ? (known.revision ?? null) : null;
-    const since = told !== null && told >= forgotten && told <= revision ? told : null;
+    const seen = known?.calendar === id && known.epoch === epoch ? (known.revision ?? null) : null;
+    const since = seen !== null && seen >= forgotten && seen <= revision ? seen : null;
     const replaced = known?.calendar !== undefined && known.calendar !== id;
     let last = Math.max(since ?? 0, since === null ? revision : 0);
     for await (const page of changesSince(this.#pool, id, since)) {

@@ -8,7 +8,7 @@ registry.setContentType('application/openmetrics-text; version=1.0.0; charset=ut
 collectDefaultMetrics({ register: registry });
 
 /** Each number with the statement that tells it: rows of its labels, and n. All processes of an installation tell the same. */
-const told: { name: string; help: string; labels: string[]; of: SQL }[] = [
+const measures: { name: string; help: string; labels: string[]; of: SQL }[] = [
   {
     name: 'monsoon_pairs',
     help: 'Pairs by lane and state',
@@ -92,7 +92,7 @@ const told: { name: string; help: string; labels: string[]; of: SQL }[] = [
     of: sql`select case when paused_at is null then 0 else 1 end as n from installation`,
   },
 ];
-const gauges = told.map((t) => ({ of: t.of, gauge: new Gauge({ name: t.name, help: t.help, labelNames: t.labels, registers: [registry] }) }));
+const gauges = measures.map((t) => ({ of: t.of, gauge: new Gauge({ name: t.name, help: t.help, labelNames: t.labels, registers: [registry] }) }));
 
 /** Numbers for whoever is on call, in the OpenMetrics text form. */
 export async function metrics(app: App): Promise<{ type: string; text: string }> {

@@ -1,7 +1,7 @@
 import { formatWhen, type Proposal, type Response } from '@monsoon/core';
 import { and, eq, sql } from 'drizzle-orm';
 import type { App } from '../app.ts';
-import { addLaneJob, aRun } from '../jobs/queue.ts';
+import { addLaneJob, runTask } from '../jobs/queue.ts';
 import type { Transaction } from '../storage/database.ts';
 import { guestLog, guests, pairs } from '../storage/schema.ts';
 
@@ -95,5 +95,5 @@ async function lockGuest(tx: Transaction, pair: string, email: string): Promise<
 /** Has the lane look at a pair soon. */
 async function lookAt(tx: Transaction, lane: string, pair: string): Promise<void> {
   const [row] = await tx.select({ recordId: pairs.recordId }).from(pairs).where(sql`${pairs.id} = ${pair}`);
-  if (row?.recordId != null) await addLaneJob(tx, { lane, cause: 'notice', task: aRun({ records: [row.recordId] }) });
+  if (row?.recordId != null) await addLaneJob(tx, { lane, cause: 'notice', task: runTask({ records: [row.recordId] }) });
 }

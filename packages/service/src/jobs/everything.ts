@@ -4,7 +4,7 @@ import type { App } from '../app.ts';
 import { HttpProblem } from '../http/problem.ts';
 import type { Database } from '../storage/database.ts';
 import { holds, installation, lanes } from '../storage/schema.ts';
-import { addLaneJob, aRun, scopeToSettle } from './queue.ts';
+import { addLaneJob, runTask, scopeToSettle } from './queue.ts';
 
 /** Whether everything is paused, by whom and why; null: no. */
 export async function pausedEverything(db: Database): Promise<PausedAnswer | null> {
@@ -33,8 +33,8 @@ export async function pauseEverything(app: App, by: string, why: string): Promis
 export async function resumeEverything(app: App): Promise<void> {
   await app.db.update(installation).set({ pausedAt: null, pausedBy: null, pausedWhy: null }).where(eq(installation.id, 1));
   for (const { lane, question } of await app.db.select().from(holds).where(eq(holds.state, 'settled')))
-    await addLaneJob(app.db, { lane, cause: 'settled', task: aRun(scopeToSettle(question)) });
+    await addLaneJob(app.db, { lane, cause: 'settled', task: runTask(scopeToSettle(question)) });
   for (const lane of await app.db.select({ id: lanes.id }).from(lanes).where(eq(lanes.state, 'running')))
-    await addLaneJob(app.db, { lane: lane.id, cause: 'check', task: aRun() });
+    await addLaneJob(app.db, { lane: lane.id, cause: 'check', task: runTask() });
   await app.announcer.announce(['lanes', 'runs', 'paused']);
 }

@@ -64,7 +64,7 @@ export function readJob(payload: unknown): LaneJob {
 }
 
 /** A look at the lane as far as it must be. */
-export const aRun = (scope: JobScope = 'auto'): LaneTask => ({ do: 'run', scope });
+export const runTask = (scope: JobScope = 'auto'): LaneTask => ({ do: 'run', scope });
 
 /**
  * Puts a lane's job into its queue. One queue for each lane keeps its runs one after the other on however many

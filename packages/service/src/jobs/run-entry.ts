@@ -8,7 +8,7 @@ import { noCounts } from '../run/tally.ts';
 import { checkFence } from '../storage/fences.ts';
 import { lanes, runs } from '../storage/schema.ts';
 import { tellOfRun } from '../telling/of-runs.ts';
-import { addLaneJob, aRun, type LaneJob } from './queue.ts';
+import { addLaneJob, type LaneJob, runTask } from './queue.ts';
 
 /** Longest pause between two attempts while a system is away, in seconds. */
 const LONGEST_PAUSE = 300;
@@ -95,7 +95,7 @@ export class RunEntry {
         .update(lanes)
         .set({ failures, trouble: result.state === 'done' ? null : result.reason, lastRunAt: endedAt, nextRunAt })
         .where(eq(lanes.id, lane.id));
-      if (nextRunAt !== null) await addLaneJob(tx, { lane: lane.id, cause: 'check', task: aRun() }, nextRunAt);
+      if (nextRunAt !== null) await addLaneJob(tx, { lane: lane.id, cause: 'check', task: runTask() }, nextRunAt);
       await tellOfRun(tx, { ...lane, definition: definitionOf(lane) }, this.id, result, failures);
     });
     await announcer.announce(['runs', 'lanes', 'items', 'journal', 'holds', 'systems']);

@@ -16,7 +16,7 @@ import { journalOf, makingsOf } from '../storage/journal-of.ts';
 import { runStore } from '../storage/run-store.ts';
 import { installation, lanes, runs } from '../storage/schema.ts';
 import { pausedEverything, pausedIn, sayPaused } from './everything.ts';
-import { addLaneJob, aRun, type LaneJob, type LaneTask } from './queue.ts';
+import { addLaneJob, type LaneJob, type LaneTask, runTask } from './queue.ts';
 import { endPaused, RunEntry } from './run-entry.ts';
 
 /** Said of the first run after a restore. */
@@ -94,7 +94,7 @@ async function keepQuiet(app: App, lane: LaneRow, job: LaneJob): Promise<boolean
   const until = job.cause === 'settled' ? null : quietUntil(definitionOf(lane), new Date().toISOString(), app.zones);
   if (until === null) return false;
   await app.db.update(lanes).set({ nextRunAt: until }).where(eq(lanes.id, lane.id));
-  await addLaneJob(app.db, { lane: lane.id, cause: 'check', task: aRun() }, until);
+  await addLaneJob(app.db, { lane: lane.id, cause: 'check', task: runTask() }, until);
   await app.announcer.announce(['lanes']);
   return true;
 }
@@ -216,6 +216,6 @@ export async function ensureChecks(app: App): Promise<void> {
   const interrupted = new Set((await app.db.select({ lane: runs.lane }).from(runs).where(eq(runs.state, 'running'))).map((r) => r.lane));
   for (const lane of await app.db.select().from(lanes).where(eq(lanes.state, 'running'))) {
     const due = lane.nextRunAt !== null && lane.failures === 0 && !interrupted.has(lane.id) ? lane.nextRunAt : null;
-    await addLaneJob(app.db, { lane: lane.id, cause: 'check', task: aRun() }, due);
+    await addLaneJob(app.db, { lane: lane.id, cause: 'check', task: runTask() }, due);
   }
 }

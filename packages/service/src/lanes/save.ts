@@ -15,7 +15,7 @@ import { and, eq } from 'drizzle-orm';
 import { ValidationError } from 'yup';
 import type { App } from '../app.ts';
 import { HttpProblem, invalid } from '../http/problem.ts';
-import { addLaneJob, aRun } from '../jobs/queue.ts';
+import { addLaneJob, runTask } from '../jobs/queue.ts';
 import { lanes, laneVersions, systems } from '../storage/schema.ts';
 import type { SystemRow } from '../systems/registry.ts';
 import { definitionOf, type LaneRow } from './context.ts';
@@ -176,7 +176,7 @@ export async function createLane(
     if (lane === undefined)
       throw new HttpProblem(409, 'The name is taken', `there is a lane "${slug}" already; choose another short name, or change that lane`);
     await tx.insert(laneVersions).values({ lane: lane.id, version: 1, definition: resolved.definition, file, madeBy: by });
-    if (start) await addLaneJob(tx, { lane: lane.id, cause: 'check', task: aRun() });
+    if (start) await addLaneJob(tx, { lane: lane.id, cause: 'check', task: runTask() });
     return lane;
   });
 }
@@ -230,7 +230,7 @@ export async function changeLane(
       .where(eq(lanes.id, lane.id))
       .returning();
     await tx.insert(laneVersions).values({ lane: lane.id, version: version + 1, definition: resolved.definition, file, madeBy: by });
-    if (current.state === 'running') await addLaneJob(tx, { lane: lane.id, cause: 'check', task: aRun() });
+    if (current.state === 'running') await addLaneJob(tx, { lane: lane.id, cause: 'check', task: runTask() });
     return certain(saved, 'it was written just now');
   });
 }

@@ -3,7 +3,7 @@ import type { Collection } from '@monsoon/core';
 import { type OpenSystem, OutsideError, probeAddress } from '@monsoon/systems';
 import { and, eq, isNotNull, or } from 'drizzle-orm';
 import type { App } from '../app.ts';
-import { addLaneJob, aRun } from '../jobs/queue.ts';
+import { addLaneJob, runTask } from '../jobs/queue.ts';
 import type { Database, Transaction } from '../storage/database.ts';
 import { lanes, systems } from '../storage/schema.ts';
 import type { Drift } from '../storage/tables/systems.ts';
@@ -189,7 +189,7 @@ export async function wakeLanes(db: Database | Transaction, system: string): Pro
     .set({ trouble: null, failures: 0 })
     .where(and(usedBy(system), isNotNull(lanes.trouble)))
     .returning();
-  for (const lane of waiting) if (lane.state === 'running') await addLaneJob(db, { lane: lane.id, cause: 'check', task: aRun() });
+  for (const lane of waiting) if (lane.state === 'running') await addLaneJob(db, { lane: lane.id, cause: 'check', task: runTask() });
 }
 
 /** Checks one system to the end. */

@@ -2,7 +2,7 @@ import type { Changed } from '@monsoon/systems';
 import { and, eq, exists, isNotNull, isNull, or, sql } from 'drizzle-orm';
 import type pg from 'pg';
 import type { App } from '../app.ts';
-import { addLaneJob, addMailboxJob, aRun } from '../jobs/queue.ts';
+import { addLaneJob, addMailboxJob, runTask } from '../jobs/queue.ts';
 import { cursors, lanes, systems } from '../storage/schema.ts';
 import { openSession } from '../storage/sessions.ts';
 import { askFailing } from './recovery.ts';
@@ -40,7 +40,7 @@ export async function noticeLanes(app: App, system: string, collection: string |
     // A record that is named is looked at alone, where everything else would have to be listed.
     const alone = record !== null && collection !== null && lists && sweptAt !== null;
     const at = ours && concerned.length === 1 ? new Date(Date.now() + UNHURRIED).toISOString() : null;
-    await addLaneJob(app.db, { lane: id, cause: 'notice', task: aRun(alone ? { records: [record] } : 'records') }, at);
+    await addLaneJob(app.db, { lane: id, cause: 'notice', task: runTask(alone ? { records: [record] } : 'records') }, at);
   }
 }
 
@@ -52,7 +52,7 @@ async function noticeCalendar(app: App, system: string, calendar: string | null,
     .from(lanes)
     .where(and(eq(lanes.calendarSystem, system), awake, isNotNull(lanes.sweptAt), there));
   const at = ours && concerned.length === 1 ? new Date(Date.now() + UNHURRIED).toISOString() : null;
-  for (const { id } of concerned) await addLaneJob(app.db, { lane: id, cause: 'notice', task: aRun() }, at);
+  for (const { id } of concerned) await addLaneJob(app.db, { lane: id, cause: 'notice', task: runTask() }, at);
 }
 
 const notice = (app: App, system: string, what: Changed) =>

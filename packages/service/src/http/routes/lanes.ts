@@ -20,7 +20,7 @@ import * as yup from 'yup';
 import { mayCall, permit } from '../../access/permissions.ts';
 import type { App } from '../../app.ts';
 import { askRun } from '../../jobs/ask-run.ts';
-import { addLaneJob, aRun } from '../../jobs/queue.ts';
+import { addLaneJob, runTask } from '../../jobs/queue.ts';
 import { laneAnswers, operationAnswer, runAnswer } from '../../lanes/answers.ts';
 import { auditLane } from '../../lanes/audits.ts';
 import { isInCalendar, type LaneRow, openLane } from '../../lanes/context.ts';
@@ -91,7 +91,7 @@ const setState = async (app: App, slug: string, state: 'running' | 'paused', res
     .where(eq(lanes.id, lane.id))
     .returning();
   if (state === 'running') await app.db.delete(formerLanes).where(eq(formerLanes.id, lane.id));
-  if (state === 'running') await addLaneJob(app.db, { lane: lane.id, cause: 'check', task: aRun() });
+  if (state === 'running') await addLaneJob(app.db, { lane: lane.id, cause: 'check', task: runTask() });
   await app.announcer.announce(['lanes']);
   return one(app, certain(changed, 'it was there a moment ago'), response);
 };
@@ -253,7 +253,7 @@ export const laneRoutes = (app: App): AnyRoute[] => [
       await checkRecords(app, lane, body.records ?? []);
       const items = body.records !== undefined || body.hrefs !== undefined;
       const scope = items ? { records: body.records ?? [], hrefs: body.hrefs ?? [] } : body.sweep ? ('sweep' as const) : ('auto' as const);
-      return runAnswer(await askRun(app, lane, 'asked', aRun(scope)), lane);
+      return runAnswer(await askRun(app, lane, 'asked', runTask(scope)), lane);
     },
   ),
   route(

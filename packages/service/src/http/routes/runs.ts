@@ -5,7 +5,7 @@ import * as yup from 'yup';
 import type { App } from '../../app.ts';
 import { addRun } from '../../jobs/ask-run.ts';
 import { refuseWhilePaused } from '../../jobs/everything.ts';
-import { addLaneJob, aRun, scopeToSettle } from '../../jobs/queue.ts';
+import { addLaneJob, runTask, scopeToSettle } from '../../jobs/queue.ts';
 import { holdAnswer, journalAnswer, openHolds, runAnswer } from '../../lanes/answers.ts';
 import { holds, journal, lanes, runs } from '../../storage/schema.ts';
 import { HttpProblem, notFound } from '../problem.ts';
@@ -188,7 +188,7 @@ export const runRoutes = (app: App): AnyRoute[] => [
         ]);
       }
       const scope = scopeToSettle(body.question);
-      for (const id of new Set(settled.map((s) => s.lane))) await addLaneJob(app.db, { lane: id, cause: 'settled', task: aRun(scope) });
+      for (const id of new Set(settled.map((s) => s.lane))) await addLaneJob(app.db, { lane: id, cause: 'settled', task: runTask(scope) });
       await app.announcer.announce(['holds']);
       return { settled: settled.length, skipped: left?.n ?? 0 };
     },
@@ -224,7 +224,7 @@ export const runRoutes = (app: App): AnyRoute[] => [
         .where(and(eq(holds.id, row.holds.id), eq(holds.state, 'open')))
         .returning();
       if (settled === undefined) throw new HttpProblem(409, 'The hold is not open', `it is ${row.holds.state}; nothing is left to settle`);
-      await addLaneJob(app.db, { lane: row.lanes.id, cause: 'settled', task: aRun(scopeToSettle(row.holds.question)) });
+      await addLaneJob(app.db, { lane: row.lanes.id, cause: 'settled', task: runTask(scopeToSettle(row.holds.question)) });
       await app.announcer.announce(['holds']);
       return holdAnswer(settled, row.lanes.slug);
     },

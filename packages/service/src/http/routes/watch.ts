@@ -6,7 +6,7 @@ import type { Caller } from '../../access/callers.ts';
 import { permit } from '../../access/permissions.ts';
 import type { App } from '../../app.ts';
 import { askRun } from '../../jobs/ask-run.ts';
-import { aRun } from '../../jobs/queue.ts';
+import { runTask } from '../../jobs/queue.ts';
 import { agendaAnswer } from '../../lanes/agenda.ts';
 import { runAnswer } from '../../lanes/answers.ts';
 import { pastAudits } from '../../lanes/audits.ts';
@@ -136,7 +136,7 @@ export const watchRoutes = (app: App): AnyRoute[] => [
         throw new HttpProblem(409, 'Nothing failed', 'no item of this lane has failed for that reason; there is nothing to try again');
       const places = failed.map(place);
       const scope = { records: [...new Set(places.flatMap((p) => p.recordId ?? []))], hrefs: places.flatMap((p) => p.href ?? []) };
-      return runAnswer(await askRun(app, lane, 'asked', aRun(scope)), lane);
+      return runAnswer(await askRun(app, lane, 'asked', runTask(scope)), lane);
     },
   ),
   route(
