@@ -30,7 +30,7 @@ export function Samples({ editing, failure }: { editing: Editing; failure: strin
           {events !== null && (
             <>
               <strong className="text-calendar">{events.listed}</strong> events on the calendar
-              {lane.direction === '->' ? '.' : `; ${events.crossing} would become records.`}
+              {lane.direction === '->' ? '.' : `; ${events.crossing} would become records, ${events.own} are this lane's.`}
             </>
           )}
         </p>

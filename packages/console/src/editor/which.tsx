@@ -128,8 +128,8 @@ export function Which({ lane, change, wrong, preview, fields, values }: Editing 
       {preview?.events != null && direction !== '->' && (
         <div className="border-t border-line">
           <p className="px-3 pt-2">
-            <strong className="tabular-nums">{preview.events.crossing}</strong> of {preview.events.read} events would become records; why the others
-            would not:
+            <strong className="tabular-nums">{preview.events.crossing}</strong> of {preview.events.read} events would become records,{' '}
+            {preview.events.own} are this lane's; why the others would not:
           </p>
           <Reasons of={preview.events.reasons} />
         </div>
