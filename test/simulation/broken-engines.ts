@@ -1,16 +1,6 @@
-import { type Operation, type Plan, plan } from '@monsoon/core';
+import { operation, plan } from '@monsoon/core';
+import { asks, each, turned, whole } from './planners.ts';
 import type { Planner } from './world.ts';
-
-const each =
-  (change: (o: Operation, at: number) => Operation | null): Planner =>
-  (...given) => {
-    const result = plan(...given);
-    return { ...result, operations: result.operations.flatMap((o, i) => change(o, i) ?? []) };
-  };
-const whole =
-  (change: (result: Plan, ...given: Parameters<Planner>) => Plan): Planner =>
-  (...given) =>
-    change(plan(...given), ...given);
 
 /** An engine that is wrong in one way, for each invariant: what the checker must find. */
 export const brokenEngines: { invariant: string; wrong: string; planner: Planner; inAnotherOrder?: true; twoLanes?: true; from?: number }[] = [
@@ -19,15 +9,8 @@ export const brokenEngines: { invariant: string; wrong: string; planner: Planner
     wrong: 'takes a conflict for an agreement',
     from: 500,
     planner: each((o) =>
-      o.hold?.question === 'conflict'
-        ? {
-            ...o,
-            kind: 'agree',
-            hold: null,
-            pair: { ...o.pair, state: 'in sync' },
-            settled: [...o.settled, ...Object.keys(o.hold.record)],
-            changes: [],
-          }
+      o.kind === 'hold' && o.hold.question === 'conflict'
+        ? turned(o, 'agree', 'in sync', { settled: [...o.settled, ...Object.keys(o.hold.record)], changes: [] })
         : o,
     ),
   },
@@ -47,7 +30,7 @@ export const brokenEngines: { invariant: string; wrong: string; planner: Planner
       ...result,
       operations: result.operations.map((o) =>
         o.kind === 'adopt' && o.cause.includes('interruption')
-          ? { ...o, kind: 'create', eventEdits: { ...o.event!.read!.values }, pair: { ...o.pair, uid: `${o.pair.uid}-again`, state: 'creating' } }
+          ? turned(o, 'create', 'creating', { eventEdits: { ...o.event.read.values }, pair: { ...o.pair, uid: `${o.pair.uid}-again` } })
           : o,
       ),
     })),
@@ -56,38 +39,26 @@ export const brokenEngines: { invariant: string; wrong: string; planner: Planner
     invariant: 'no echo',
     wrong: 'writes what is there already',
     planner: whole((result, _context, gathered) => {
-      const quiet = gathered.pairs.find(
-        (p) =>
-          p.state === 'in sync' && p.href !== null && gathered.events.get(p.href)?.read != null && !result.operations.some((o) => o.pair.id === p.id),
-      );
+      const planned = new Set(result.operations.map((o) => o.pair.id));
+      const [quiet] = gathered.pairs.flatMap((pair) => {
+        const record = gathered.records.find((r) => r.id === pair.recordId)?.item;
+        const event = gathered.events.get(pair.href ?? '');
+        return pair.state !== 'in sync' || record == null || event?.read == null || planned.has(pair.id)
+          ? []
+          : [{ pair, record, event: { ...event, read: event.read } }];
+      });
       if (quiet === undefined) return result;
-      const event = gathered.events.get(quiet.href!)!;
-      const title = event.read!.values.title;
-      const again: Operation = {
-        kind: 'change',
-        pair: quiet,
-        cause: 'once more',
-        changes: [{ side: 'event', property: 'title', before: title, after: title, cause: 'once more' }],
-        notes: [],
-        record: gathered.records.find((r) => r.id === quiet.recordId)?.item ?? null,
-        event,
-        recordEdits: {},
-        eventEdits: { title },
-        settled: ['title'],
-        loose: false,
-        restore: null,
-        hold: null,
-        notices: [],
-        answers: null,
-        verdict: null,
-      };
+      const { pair, ...sides } = quiet;
+      const { title } = sides.event.read.values;
+      const changes = [{ side: 'event' as const, property: 'title', before: title, after: title, cause: 'once more' }];
+      const again = operation('change', pair, 'once more', { ...sides, changes, eventEdits: { title }, settled: ['title'] });
       return { ...result, operations: [...result.operations, again] };
     }),
   },
   {
     invariant: 'no removal without leave',
     wrong: 'removes instead of asking',
-    planner: each((o) => (o.hold?.question === 'record deleted' ? { ...o, kind: 'remove', hold: null, pair: { ...o.pair, state: 'removed' } } : o)),
+    planner: each((o) => (asks(o) === 'record deleted' ? turned(o, 'remove', 'removed') : o)),
   },
   {
     invariant: 'nothing else touched',
@@ -120,18 +91,9 @@ export const brokenEngines: { invariant: string; wrong: string; planner: Planner
     planner: whole((result, _context, gathered) => ({
       ...result,
       operations: result.operations.flatMap((o) => {
-        if (o.hold?.question !== 'conflict') return [o];
+        if (asks(o) !== 'conflict') return [o];
         const first = gathered.records[0]?.id === o.pair.recordId && gathered.records.length > 1;
-        return [
-          {
-            ...o,
-            kind: 'change' as const,
-            hold: null,
-            pair: { ...o.pair, state: 'in sync' as const },
-            eventEdits: first ? { title: 'first' } : { title: 'not first' },
-            settled: o.settled,
-          },
-        ];
+        return [turned(o, 'change', 'in sync', { eventEdits: first ? { title: 'first' } : { title: 'not first' } })];
       }),
     })),
   },

@@ -1,4 +1,4 @@
-import type { Audit, LaneContext, Operation } from '@monsoon/core';
+import { type Audit, isCreation, type LaneContext, type Operation } from '@monsoon/core';
 import { auditSides } from '../../packages/service/src/run/audit.ts';
 import { prepareUndo } from '../../packages/service/src/run/undo.ts';
 import type { Sides } from '../../packages/service/src/run/work.ts';
@@ -66,7 +66,7 @@ export async function transcript({ context, systems, store, texts, audits }: Pla
     const undo = await prepareUndo(work, { done: journalled(store, at, at + 5), cause: 'undo', trial: at % 2 === 1 });
     for (const o of undo.operations)
       lines.push(
-        `undo ${o.kind} ${o.pair.recordId ?? '-'} ${o.pair.moment} ${o.pair.state} ${o.restore ?? ''} ${JSON.stringify([o.recordEdits, o.eventEdits, o.settled])}`,
+        `undo ${o.kind} ${o.pair.recordId ?? '-'} ${o.pair.moment} ${o.pair.state} ${isCreation(o) ? (o.restore ?? '') : ''} ${JSON.stringify([o.recordEdits, o.eventEdits, o.settled])}`,
         ...sayChanges(o),
       );
     for (const { label, reason } of undo.impossible) lines.push(`undo "${label}" is impossible: ${reason}`);

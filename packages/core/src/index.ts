@@ -37,10 +37,12 @@ export { type ItemVerdict, isReshown, type Plan } from './engine/moment-input.ts
 export { attemptLikeness, nameOfEvent } from './engine/newcomer.ts';
 export {
   changedAt,
+  isCreation,
   isHarmless,
   isRemoval,
   itemKey,
   type Operation,
+  type OperationOf,
   operation,
   operationKinds,
   recordKey,

@@ -7,6 +7,7 @@ import {
   damageOf,
   type EventValues,
   guard,
+  isCreation,
   isHarmless,
   type LaneContext,
   makeEvent,
@@ -92,7 +93,7 @@ const say = (o: Operation): string =>
     o.changes.map(sayChange).join('; '),
     `settled ${o.settled.join(', ')}`,
     o.notes.join('; '),
-    o.hold == null ? '' : `${JSON.stringify([o.hold.question, o.hold.record, o.hold.event])}`,
+    o.kind === 'hold' ? JSON.stringify([o.hold.question, o.hold.record, o.hold.event]) : '',
   ]
     .filter((part) => part !== '')
     .join(' | ');
@@ -341,7 +342,7 @@ describe('what is said and done is as it was approved: merges', () => {
     return [
       ...operations.map(
         ([what, o]) =>
-          `${what}: ${isHarmless(o) ? 'harmless' : 'not harmless'}, ${writesEvent(o) ? 'writes the event' : ''} ${writesRecord(o) ? 'writes the record' : ''}, edited at ${changedAt(o)}, key ${recordKey({ ...o, pair: pair() })}`,
+          `${what}: ${isHarmless(o) ? 'harmless' : 'not harmless'}, ${writesEvent(o) ? 'writes the event' : ''} ${writesRecord(o) ? 'writes the record' : ''}, edited at ${changedAt(o)}${isCreation(o) ? `, key ${recordKey({ pair: pair(), restore: o.restore })}` : ''}`,
       ),
       JSON.stringify(damageOf(all)),
       JSON.stringify(damagedItems(all)),

@@ -1,6 +1,6 @@
 import { type EventView, type Gathered, type LaneContext, type Operation, type Pair, pairOfEvent, plan, type RecordItem } from '@monsoon/core';
 import { keeps } from './approved-fixtures.ts';
-import { among, context, event, gathered, LANE, lane, pair, paired, record, values } from './engine-fixtures.ts';
+import { among, context, event, gathered, heldBy, LANE, lane, pair, paired, record, values } from './engine-fixtures.ts';
 
 /** A lane in which events become records, too. */
 const both = (more: Record<string, unknown> = {}) => lane({ direction: '<->', fields: { title: { copy: 'notes' } }, ...more });
@@ -48,14 +48,14 @@ const series = (name: string): EventView => {
 /** What is planned once a person has answered what was asked about it. */
 const answered = (at: LaneContext, found: Gathered, choice: string | null): Gathered => {
   const [asking] = plan(at, found).operations;
-  const { question, asked } = asking!.hold!;
+  const { question, asked } = heldBy(asking);
   return { ...found, pairs: [{ ...asking!.pair, state: 'held' }], holds: new Map([[asking!.pair.id, { question, asked, choice }]]) };
 };
 
 const say = (o: Operation): string => {
   const { state, recordId, href, uid, tried, label } = o.pair;
   const edits = [o.recordEdits, o.eventEdits].map((e) => JSON.stringify(e)).join(' ');
-  return `${o.kind}: ${o.cause} | ${label}: ${state} ${recordId ?? '-'} ${href ?? '-'} ${uid === '' ? '' : uid.length > 30 ? 'its own UID' : uid} ${tried ?? ''} | ${edits}${o.hold == null ? '' : ` | ${JSON.stringify(o.hold)}`}${o.notes.length === 0 ? '' : ` | ${o.notes.join('; ')}`}`;
+  return `${o.kind}: ${o.cause} | ${label}: ${state} ${recordId ?? '-'} ${href ?? '-'} ${uid === '' ? '' : uid.length > 30 ? 'its own UID' : uid} ${tried ?? ''} | ${edits}${o.kind === 'hold' ? ` | ${JSON.stringify(o.hold)}` : ''}${o.notes.length === 0 ? '' : ` | ${o.notes.join('; ')}`}`;
 };
 
 const situations: [string, LaneContext, Gathered][] = [

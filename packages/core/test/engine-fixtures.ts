@@ -3,9 +3,11 @@ import {
   type Collection,
   type EventView,
   type Gathered,
+  type Hold,
   type LaneContext,
   type LaneDefinition,
   makeEvent,
+  type Operation,
   type Pair,
   pairId,
   parseLane,
@@ -120,3 +122,9 @@ export const among = (...events: EventView[]): Partial<Gathered> => {
 export const paired = (r: RecordItem | null, e: EventView | null, more: Partial<Gathered> = {}, p = pair()) =>
   gathered({ records: [{ id: 'V-1', item: r }], pairs: [p], events: new Map([['/c/1.ics', e]]), ...more });
 export const kinds = (result: ReturnType<typeof plan>) => result.operations.map((o) => o.kind);
+
+/** The question that an operation asks. */
+export function heldBy(o: Operation | undefined): Hold {
+  if (o?.kind !== 'hold') throw new Error(`a hold should be planned, and ${o?.kind ?? 'nothing'} is`);
+  return o.hold;
+}

@@ -1,6 +1,6 @@
 import { damageToJudge, type Gathered, guard, type Pair, pairId, plan, step, withMark } from '@monsoon/core';
 import { expect } from 'chai';
-import { among, context, event, gathered, kinds, LANE, lane, pair, paired, record, values } from './engine-fixtures.ts';
+import { among, context, event, gathered, heldBy, kinds, LANE, lane, pair, paired, record, values } from './engine-fixtures.ts';
 
 describe('judging and planning', () => {
   it('makes an event for a record that belongs, under a UID that anybody would compute again', () => {
@@ -56,7 +56,7 @@ describe('judging and planning', () => {
     expect(kinds(plan(context(), gathered(among(byHand))))).to.deep.equal(['adopt']);
     const two = plan(context(), gathered(among(byHand, { ...event({}, 'other', false), href: '/c/2.ics' })));
     expect(kinds(two)).to.deep.equal(['hold']);
-    expect(two.operations[0]!.hold!.choices).to.deep.equal(['take by-hand', 'take other', 'create new', 'leave out']);
+    expect(heldBy(two.operations[0]).choices).to.deep.equal(['take by-hand', 'take other', 'create new', 'leave out']);
     expect(two.verdicts[0]!.verdict).to.include({ reason: 'several candidates' });
     expect(kinds(plan(context(), gathered(among(event({}, 'of-another-lane')))))).to.deep.equal(['create']);
     expect(plan(context(), gathered(among(event()))).operations[0], 'its own, made before a crash').to.include({
@@ -134,7 +134,7 @@ describe('judging and planning', () => {
       const by = (choice?: string, more: Partial<Gathered> = {}, p = pair()) =>
         plan(context(lane({ ...rules, departures: choice === undefined ? {} : { [departure]: choice } })), paired(item, e, more, p));
       expect(kinds(by())).to.deep.equal(['hold']);
-      const asked = by().operations[0]!.hold!;
+      const asked = heldBy(by().operations[0]);
       const holding = (choice: string | null): Partial<Gathered> => ({
         holds: new Map([[pair().id, { question: asked.question, asked: asked.asked, choice }]]),
       });

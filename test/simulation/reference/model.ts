@@ -301,7 +301,8 @@ export class Model {
       const first = followedPairs().find(
         (p) => p.uid === event.uid && p.event !== null && p.event !== href && (p.record !== null || events.has(p.event)),
       );
-      if (pair === undefined && first !== undefined) {
+      const isNew = pair === undefined || (pair.state === 'removed' && pair.record === null);
+      if (isNew && first !== undefined) {
         const key = `${first.record} ${first.moment}`;
         // Of what is held or left out for a reason of its own, either may be said.
         const written =

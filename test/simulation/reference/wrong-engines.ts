@@ -8,11 +8,11 @@ import {
   type MappedValues,
   type Operation,
   type Pair,
-  type Plan,
   plan,
   UnpairedEvents,
   type Verdict,
 } from '@monsoon/core';
+import { asks, each, turned, unlink, whole } from '../planners.ts';
 import type { Planner } from '../world.ts';
 
 /** An engine that is wrong in one way: what the reference model must find. */
@@ -25,12 +25,6 @@ export interface WrongEngine {
   overlooks?: { tellsReplaced: false };
 }
 
-const whole =
-  (change: (result: Plan, ...given: Parameters<Planner>) => Plan): Planner =>
-  (...given) =>
-    change(plan(...given), ...given);
-const each = (change: (o: Operation, ...given: Parameters<Planner>) => Operation | null): Planner =>
-  whole((result, ...given) => ({ ...result, operations: result.operations.flatMap((o) => change(o, ...given) ?? []) }));
 const onEvent = (change: (edits: MappedValues, o: Operation) => MappedValues): Planner =>
   each((o) => {
     if (Object.keys(o.eventEdits).length === 0) return o;
@@ -51,15 +45,6 @@ const onRecord = (change: (edits: Operation['recordEdits'], o: Operation) => Ope
   });
 const later = (clock: string, hours: number) => `${new Date(Date.parse(`${clock}Z`) + hours * 3_600_000).toISOString().slice(0, 19)}`;
 const shift = (clock: string, days: number) => new Date(Date.parse(`${clock}T00:00:00Z`) + days * 86_400_000).toISOString().slice(0, 10);
-const unlink = (o: Operation): Operation => ({
-  ...o,
-  kind: 'unlink',
-  pair: { ...o.pair, state: 'unlinked' },
-  hold: null,
-  recordEdits: {},
-  eventEdits: {},
-  changes: [],
-});
 const lying: Verdict = { reason: 'filtered out', condition: 'status is not done', value: 'done', recheckAt: null };
 /** The lane as another one: its settings changed where the engine looks at them. */
 const withLane = (change: (definition: Parameters<Planner>[0]['definition']) => Partial<Parameters<Planner>[0]['definition']>): Planner => {
@@ -132,9 +117,7 @@ export const wrongEngines: WrongEngine[] = [
   {
     rule: 'everything explained',
     wrong: 'says that a conflict is settled, and does nothing',
-    planner: each((o) =>
-      o.hold?.question === 'conflict' ? { ...o, kind: 'agree', hold: null, pair: { ...o.pair, state: 'in sync' }, changes: [] } : o,
-    ),
+    planner: each((o) => (asks(o) === 'conflict' ? turned(o, 'agree', 'in sync', { changes: [] }) : o)),
   },
   {
     rule: 'everything explained',
@@ -153,7 +136,7 @@ export const wrongEngines: WrongEngine[] = [
   {
     rule: 'match',
     wrong: 'takes the first of several candidates',
-    planner: each((o) => (o.hold?.question === 'several candidates' ? unlink(o) : o)),
+    planner: each((o) => (asks(o) === 'several candidates' ? unlink(o) : o)),
   },
   // Judge.
   { rule: 'judge', wrong: 'ignores the filter', planner: withLane(() => ({ filter: null })) },
@@ -355,7 +338,7 @@ export const wrongEngines: WrongEngine[] = [
     wrong: 'makes every event twice',
     planner: whole((result) => ({
       ...result,
-      operations: result.operations.flatMap((o) =>
+      operations: result.operations.flatMap((o): Operation[] =>
         o.kind === 'create' ? [o, { ...o, pair: { ...o.pair, id: o.pair.id.replace(/^./, 'f'), uid: `${o.pair.uid}-2`, recordId: null } }] : [o],
       ),
     })),

@@ -9,7 +9,7 @@ import { judgeEvent, judgeRecord, labelOf, type Shown, showAll, type Verdict } f
 import { makeEvent } from './make.ts';
 import { makeRecord, type Outcome } from './make-record.ts';
 import type { MomentInput, PairedInput } from './moment-input.ts';
-import { type Operation, operation } from './operation.ts';
+import { type Operation, operation, type Writing } from './operation.ts';
 import { type Pair, type PairState, step } from './pair.ts';
 
 /** An item that has left: how, why, and what is known of it. */
@@ -39,17 +39,21 @@ export function carryDeparture(input: PairedInput, leaving: Leaving, action: Dep
       return done(operation('unlink', to('unlinked'), cause, { ...sides, ...cancelling(input, cause) }));
     case 'delete record':
       // What is said then is said of the event, which may stay without a record.
-      return done(operation('remove record', to('removed'), cause, { ...sides, changes: lostFields(input, cause) }), staysWithout(input));
+      return done(
+        operation('remove record', to('removed'), cause, { ...sides, record: recordOf(input), changes: lostFields(input, cause) }),
+        staysWithout(input),
+      );
     case 'set fields':
       return setFields(input, leaving);
     case 'create again':
       if (departure === 'recordDeleted') return makeRecordAgain(input, cause) ?? unlink();
       if (departure !== 'eventDeleted') return unlink();
       // A cancelled event is still there: it takes place again.
-      if (input.event?.read != null)
-        return input.context.definition.may.calendar.change
-          ? done(operation('change', to('in sync'), cause, { ...sides, ...revived(input, shown, cause) }))
-          : unlink();
+      if (input.event?.read != null) {
+        if (!input.context.definition.may.calendar.change) return unlink();
+        const event: ReadEvent = { ...input.event, read: input.event.read };
+        return done(operation('change', to('in sync'), cause, { record: recordOf(input), event, ...revived(event, shown, cause) }));
+      }
       return shown !== null && input.context.definition.may.calendar.create
         ? makeEvent(input, { pair, shown, label: labelOf(shown, pair.label), cause })
         : unlink();
@@ -58,6 +62,8 @@ export function carryDeparture(input: PairedInput, leaving: Leaving, action: Dep
       return unlink();
   }
 }
+
+const recordOf = (input: MomentInput) => certain(input.record.item, 'an event departs from a record that is there');
 
 /** Why an event whose record was removed does not become a record again; null: it does. */
 const staysWithout = ({ context, event }: MomentInput): Verdict | null =>
@@ -85,15 +91,15 @@ const lostFields = (input: MomentInput, cause: string): Change[] =>
     .filter(([, before]) => before !== null && before !== '')
     .map(([property, before]) => ({ side: 'record', property, before, after: null, cause }));
 
-function cancelling(input: MomentInput, cause: string): Partial<Operation> {
+function cancelling(input: MomentInput, cause: string): Writing {
   const before = input.event?.read?.values.status ?? null;
   if (input.event?.read == null || before === 'cancelled') return {};
   return { eventEdits: { status: 'cancelled' }, changes: [{ side: 'event', property: 'status', before, after: 'cancelled', cause }] };
 }
 
 /** Un-cancels an event: its status is the record's, where the lane maps one. */
-function revived(input: MomentInput, shown: Shown | null, cause: string): Partial<Operation> {
-  const before = input.event?.read?.values.status ?? null;
+function revived({ read }: ReadEvent, shown: Shown | null, cause: string): Writing {
+  const before = read.values.status;
   const status = (shown?.values['status'] ?? 'confirmed') as NonNullable<EventValues['status']>;
   return { eventEdits: { status }, changes: [{ side: 'event', property: 'status', before, after: status, cause }], loose: true };
 }
@@ -101,7 +107,7 @@ function revived(input: MomentInput, shown: Shown | null, cause: string): Partia
 /** The record gets the values that the lane gives for it; if it still belongs then, it is no longer followed. */
 function setFields(input: PairedInput, { departure, cause }: Leaving): Outcome {
   const { context, pair } = input;
-  const item = certain(input.record.item, 'an event departs from a record that is there');
+  const item = recordOf(input);
   const wanted = context.definition.sets[departure === 'eventCancelled' ? 'eventCancelled' : 'eventDeleted'] as FieldValues;
   const recordEdits = Object.fromEntries(Object.entries(wanted).filter(([name, value]) => (item.fields[name] ?? null) !== value));
   const changes: Change[] = Object.entries(recordEdits).map(([property, after]) => ({

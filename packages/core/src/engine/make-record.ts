@@ -72,7 +72,7 @@ export function makeRecord(context: LaneContext, { moment, event, pair, cause }:
     };
     const settled = links.filter((l) => l.direction !== 'once').map((l) => l.key);
     return {
-      operation: operation('create record', made, cause, { record: null, event, changes, notes, recordEdits: given, settled }),
+      operation: operation('create record', made, cause, { record: null, event, restore: null, changes, notes, recordEdits: given, settled }),
       verdict: null,
     };
   } catch (error) {

@@ -78,6 +78,7 @@ function makeOperation(input: MomentInput, { pair, shown, label, cause }: Making
   return operation('create', made, cause, {
     record: item,
     event: null,
+    restore: null,
     changes,
     eventEdits: eventEdits as MappedValues,
     recordEdits,

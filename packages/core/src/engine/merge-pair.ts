@@ -7,7 +7,7 @@ import { momentNotes } from './make.ts';
 import type { MergeResult } from './merge.ts';
 import { type Merging, mergeSides } from './merge-sides.ts';
 import type { MomentInput, PairedInput, Planned } from './moment-input.ts';
-import { type Operation, operation } from './operation.ts';
+import { operation } from './operation.ts';
 import { type Pair, step, withMark } from './pair.ts';
 import { isAsked, questionsOf } from './pair-questions.ts';
 
@@ -23,7 +23,7 @@ export function mergePair(input: PairedInput, merging: Merging): Omit<Planned, '
   if (held !== null) return held;
   const byAnother = organizer === null || merged.organised.length === 0 ? null : organisedVerdict(organizer.name ?? organizer.email);
   const verdict = merged.unfit[0] === undefined ? byAnother : unfitVerdict(merged.unfit[0]);
-  const more: Partial<Operation> & Pick<Operation, 'record' | 'event'> = {
+  const more = {
     record: item,
     event,
     changes: merged.changes,

@@ -47,9 +47,8 @@ export function planUndo(context: LaneContext, at: UndoCase, cause: string): Und
   const edited = editedSide(context, pair, record, read);
   if (edited !== null) return { reason: pair.state === 'held' ? 'a question about it waits: answer that first' : `its ${edited} was edited since` };
   if (made !== undefined) {
-    const kind = made.kind === 'create' ? 'remove' : 'remove record';
-    const state = step(pair.state, at.trial ? 'removed' : 'unlinked');
-    return { operation: operation(kind, { ...pair, state }, cause, { record, event }) };
+    const undone = { ...pair, state: step(pair.state, at.trial ? 'removed' : 'unlinked') };
+    return { operation: operation(made.kind === 'create' ? 'remove' : 'remove record', undone, cause, { record, event }) };
   }
   return takeBack(context, { ...at, record, event: read }, cause);
 }

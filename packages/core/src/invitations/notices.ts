@@ -57,11 +57,11 @@ const optional: ReadonlySet<string> = new Set(shownProperties);
 
 /** `undecided`: it does not concern the guests. */
 function afterwards(operation: Operation, context: LaneContext): After | 'gone' | 'undecided' {
-  const { kind, event, eventEdits, pair, restore } = operation;
+  const { kind, event, eventEdits, pair } = operation;
   if (kind === 'remove') return 'gone';
   if (kind === 'create') {
-    if (restore === null) return { values: { ...noValues, ...eventEdits }, read: null };
-    const read = readEvent(restore, context.zones);
+    if (operation.restore === null) return { values: { ...noValues, ...eventEdits }, read: null };
+    const read = readEvent(operation.restore, context.zones);
     return { values: read.values, read };
   }
   // While a person decides, guests hear nothing: what is settled then tells them.

@@ -1,6 +1,18 @@
 import { setImmediate as turn } from 'node:timers/promises';
 import type { RunCounts } from '@monsoon/contract';
-import { certain, invites, isHarmless, isRemoval, type KnownGuest, type Operation, placeOf, step, writesEvent, writesRecord } from '@monsoon/core';
+import {
+  certain,
+  invites,
+  isCreation,
+  isHarmless,
+  isRemoval,
+  type KnownGuest,
+  type Operation,
+  placeOf,
+  step,
+  writesEvent,
+  writesRecord,
+} from '@monsoon/core';
 import { OutsideError, type StoredEvent, stopsRun } from '@monsoon/systems';
 import { mapConcurrent } from './map-concurrent.ts';
 import { refuse, setAsideForLater } from './refuse.ts';
@@ -91,7 +103,7 @@ async function finishAfter(before: Promise<void>, writing: Promise<Written>, opt
   if (replans === 0) await options.progress(written.of);
 }
 
-const isMaking = (o: Operation): boolean => (o.kind === 'create' || o.kind === 'create record') && o.restore === null;
+const isMaking = (o: Operation): boolean => isCreation(o) && o.restore === null;
 
 /** A chunk of which both sides were written, as far as it was begun. */
 interface Written {

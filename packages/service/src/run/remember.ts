@@ -3,6 +3,7 @@ import {
   changedAt,
   type EventRead,
   guestChangesOf,
+  isCreation,
   isReshown,
   type KnownGuest,
   type LaneContext,
@@ -68,7 +69,7 @@ export function remember(
   const named = { ...pair, recordId: pair.recordId ?? recordId, href: pair.href ?? (operation.kind === 'unlink' ? href : null) };
   const sent = notifyGuests(outcome, stored, batch, options);
   batch.entries.push({ ...entryOf(operation, named), notes: [...operation.notes, ...notes, ...sent], removed: outcome.removed ?? null });
-  if (operation.hold !== null) batch.holds.push({ ...operation.hold, pair });
+  if (operation.kind === 'hold') batch.holds.push({ ...operation.hold, pair });
   // A record that is no longer followed is there, and does not cross: that is said from now on.
   const unlinked = pair.state === 'unlinked' && operation.record !== null && operation.kind !== 'remove record';
   const verdict = unlinked ? noLongerFollowed : operation.kind === 'remove record' ? null : operation.verdict;
@@ -211,7 +212,7 @@ function agreedPair(outcome: Outcome, stored: Map<string, StoredEvent | null>, c
     },
     context,
   );
-  const begun = (operation.kind === 'create' || operation.kind === 'create record') && operation.restore === null;
+  const begun = isCreation(operation) && operation.restore === null;
   const state = begun ? step(pair.state, 'in sync') : pair.state;
   const recordId = outcome.record?.id ?? pair.recordId;
   // An ETag says "as agreed": without agreement in everything, the next look must read the event again.

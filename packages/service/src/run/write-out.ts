@@ -1,4 +1,14 @@
-import { certain, editEvent, type LaneContext, makeEvent, type Operation, type RecordItem, recordKey, writesEvent } from '@monsoon/core';
+import {
+  certain,
+  editEvent,
+  type LaneContext,
+  makeEvent,
+  type Operation,
+  type OperationOf,
+  type RecordItem,
+  recordKey,
+  writesEvent,
+} from '@monsoon/core';
 import { OutsideError, type StoredEvent } from '@monsoon/systems';
 import { viewOf } from './event-view.ts';
 import type { Sides } from './work.ts';
@@ -49,13 +59,13 @@ export async function writeOut(operation: Operation, texts: Map<string, StoredEv
 }
 
 /** A new event, and what its record says of its guests from then on. */
-async function makeBoth(operation: Operation, options: WriteOptions): Promise<Outcome> {
+async function makeBoth(operation: OperationOf<'create'>, options: WriteOptions): Promise<Outcome> {
   const made = await make(operation, options);
   if (Object.keys(operation.recordEdits).length > 0) made.record = await changeRecord(operation, options);
   return made;
 }
 
-async function make(operation: Operation, { context, sides, signal }: WriteOptions): Promise<Outcome> {
+async function make(operation: OperationOf<'create'>, { context, sides, signal }: WriteOptions): Promise<Outcome> {
   const { pair, eventEdits } = operation;
   const { calendars } = sides;
   const mark = { lane: context.lane, pair: pair.id };
@@ -82,7 +92,7 @@ const writing = ({ zones, now, definition, quietGuests, ownerAddresses }: LaneCo
   scheduled: definition.invitations.by === 'calendar server' && quietGuests !== true,
 });
 
-async function makeRecord(operation: Operation, { context, sides, signal }: WriteOptions): Promise<Outcome> {
+async function makeRecord(operation: OperationOf<'create record'>, { context, sides, signal }: WriteOptions): Promise<Outcome> {
   const record = await sides.records.create(context.definition.records.collection, operation.recordEdits, recordKey(operation), signal);
   return { operation, href: null, record };
 }
@@ -90,10 +100,9 @@ async function makeRecord(operation: Operation, { context, sides, signal }: Writ
 const changeRecord = (operation: Operation, { context, sides, signal }: WriteOptions): Promise<RecordItem> =>
   sides.records.change(context.definition.records.collection, recordOf(operation), operation.recordEdits, signal);
 
-async function removeRecord(operation: Operation, { context, sides, signal }: WriteOptions): Promise<Outcome> {
-  const from = recordOf(operation);
-  await sides.records.remove(context.definition.records.collection, from, signal);
-  return { operation, href: null, removed: JSON.stringify(from) };
+async function removeRecord(operation: OperationOf<'remove record'>, { context, sides, signal }: WriteOptions): Promise<Outcome> {
+  await sides.records.remove(context.definition.records.collection, operation.record, signal);
+  return { operation, href: null, removed: JSON.stringify(operation.record) };
 }
 
 async function changeEvent(operation: Operation, texts: Map<string, StoredEvent | null>, { context, sides, signal }: WriteOptions): Promise<void> {
@@ -104,7 +113,11 @@ async function changeEvent(operation: Operation, texts: Map<string, StoredEvent 
   await sides.calendars.change(eventOf(operation).href, etag, editEvent(text, operation.eventEdits, { ...writing(context), mark }), signal);
 }
 
-async function remove(operation: Operation, texts: Map<string, StoredEvent | null>, { context, sides, signal }: WriteOptions): Promise<Outcome> {
+async function remove(
+  operation: OperationOf<'remove'>,
+  texts: Map<string, StoredEvent | null>,
+  { context, sides, signal }: WriteOptions,
+): Promise<Outcome> {
   const { calendars } = sides;
   const calendar = context.definition.calendar.calendar;
   if (operation.event === null) {
