@@ -345,6 +345,8 @@ export class ExactWorld {
     if (twice)
       for (const pair of this.store.all)
         if (pair.recordId?.startsWith('made-')) for (const m of this.lane.moments) looked.add(`${pair.recordId} ${m.name}`);
+    // And of events about which nothing is asked any more.
+    if (twice) for (const [href, reason] of allowed.reasons) if (reason === 'several candidates') looked.add(href);
     this.#compared.compareRun({ lane: this.lane, before, allowed, texts, journalled, looked, saidBefore: whole ? null : saidBefore });
     this.model.pairs = allowed.pairs;
     if (foreseen !== null && !twice) this.#compared.compareForecast(foreseen.operations, journalled);

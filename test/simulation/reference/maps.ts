@@ -102,8 +102,8 @@ export function takeWhen(source: Source, r: Fields, when: When): Fields {
     const [own, ownEnd] = [localIn('Europe/London', shown.from).slice(11), localIn('Europe/London', shown.until).slice(11)];
     const from = londonInstant(of.first, own);
     if ('end' in source) {
-      const until = londonInstant(last, ownEnd);
-      return { from, until: until >= from ? until : londonInstant(addDays(last, 1), ownEnd) };
+      const passes = ownEnd < own || (ownEnd === own && shown.until > shown.from);
+      return { from, until: londonInstant(passes ? of.end : last, ownEnd) };
     }
     const length = shown.until - shown.from;
     return { from, until: from + (length > DAY ? length % DAY : length) + (dayNumber(of.end) - dayNumber(of.first) - 1) * DAY };

@@ -322,7 +322,7 @@ export class Model {
         if (isLetGo) end.maybe.set(href, 'no longer followed');
         return say(href, 'duplicate UID');
       }
-      if (pair === undefined && isLetGo) return say(href, 'no longer followed');
+      if (isNew && isLetGo) return say(href, 'no longer followed');
       // Of a pair with a record it is said there.
       if (pair?.state === 'unlinked') return pair.record === null ? say(href, 'no longer followed') : undefined;
       if (pair !== undefined && pair.state !== 'removed') return;

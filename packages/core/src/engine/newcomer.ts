@@ -43,14 +43,14 @@ export function planNewcomer(shared: PlanInput, event: EventView, result: Plan):
     result.verdicts.push(...sayCopy(context, event as ReadEvent, original.href, pair ?? original));
     return;
   }
-  const waits = asked && pair === undefined ? waitsForAnswer(context) : noLongerFollowed(pair);
+  const waits = asked && (pair === undefined || isOver(pair)) ? waitsForAnswer(context) : noLongerFollowed(pair);
   if (waits !== null) {
     say(waits);
     return;
   }
   if (pair !== undefined && pair.recordId !== null) return;
   const outcome =
-    pair === undefined || pair.state === 'removed'
+    pair === undefined || isOver(pair)
       ? planNew(shared, moment, event as ReadEvent, pair)
       : resume(shared, { moment, event: event as ReadEvent, pair, ...candidatesOf(gathered, pair, result) });
   if (outcome.operation !== null) result.operations.push({ ...outcome.operation, verdict: outcome.verdict });
@@ -65,10 +65,15 @@ export const waitsForAnswer = (context: LaneContext): Verdict => ({
   reason: 'several candidates',
   condition: 'no record waits for an answer about it',
   value: 'a hold asks whether it is its event',
-  recheckAt: new Date(Date.parse(context.now) + 60_000).toISOString(),
+  recheckAt: atNextCheck(context),
 });
 
-/** A pair whose record was taken away by rule has let go of it: its event may become a record again. */
+/** When an item is looked at again that did not change: with the next check that is not part of this one. */
+export const atNextCheck = ({ now }: LaneContext): string => new Date(Date.parse(now) + 60_000).toISOString();
+
+/** A pair whose record was taken away by rule: its event is as new, and may become a record again. */
+const isOver = (pair: Pair): boolean => pair.state === 'removed' && pair.recordId === null;
+
 const noLongerFollowed = (pair: Pair | undefined): Verdict | null =>
   pair?.state === 'unlinked' || (pair?.state === 'removed' && pair.recordId !== null)
     ? { reason: 'no longer followed', condition: 'the pair is followed', value: pair.state, recheckAt: null }
@@ -82,7 +87,9 @@ const isCopy = (gathered: Gathered, pair: Pair, event: EventView): boolean =>
 function sayCopy(context: LaneContext, event: ReadEvent, original: string, pair: Pair): ItemVerdict[] {
   const label = event.read.values.title ?? event.read.uid;
   const condition = 'no other event of the calendar has its UID';
-  const verdict = (value: string): Verdict => ({ reason: 'duplicate UID', condition, value, recheckAt: null });
+  // No change of either tells that the other is gone.
+  const recheckAt = atNextCheck(context);
+  const verdict = (value: string): Verdict => ({ reason: 'duplicate UID', condition, value, recheckAt });
   const moment = momentOfEvents(context).name;
   const copy: ItemVerdict = {
     recordId: null,
@@ -149,7 +156,7 @@ function resume(shared: PlanInput, { moment, event, pair, sure, maybe }: Attempt
     const found = { ...pair, recordId: taken.id, tried: null };
     const adopted = adoptRecord({ ...momentInput(shared, { id: taken.id, item: taken }, moment, found), pair: found }, event, taken);
     // It left the lane in between: as a pair, it is dealt with by the lane's rules, in a moment.
-    const recheckAt = new Date(Date.parse(context.now) + 60_000).toISOString();
+    const recheckAt = atNextCheck(context);
     return out === null ? adopted : { ...adopted, verdict: { ...out, recheckAt } };
   }
   if (found.length === 0 || answer?.kind === 'create new')

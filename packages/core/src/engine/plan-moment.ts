@@ -32,7 +32,10 @@ export function planMoment(given: MomentInput): Planned {
     return { operation: operation('unlink', unlinked(pair), cause, { record: record.item, event: input.event }), verdict: null, label: pair.label };
   }
   const facts = factsOf(input);
-  return { label: facts.label, when: facts.shown?.values.when as When | null | undefined, ...carryOut[decide(facts)](input as PairedInput, facts) };
+  const carried = carryOut[decide(facts)](input as PairedInput, facts);
+  // Where nothing else is to be done about an event that was moved, its new address is remembered.
+  const address = input.moved === true && carried.operation === null && pair !== undefined ? { refreshed: pair } : {};
+  return { label: facts.label, when: facts.shown?.values.when as When | null | undefined, ...address, ...carried };
 }
 
 /** An event that is gone from its address, and whose UID stands at another one: its server or a client moved it, and nothing was deleted. */

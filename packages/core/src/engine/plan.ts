@@ -6,7 +6,7 @@ import type { Gathered } from './gathered.ts';
 import { openTime, unexpectedVerdict, type Verdict } from './judge.ts';
 import { momentOfEvents } from './make-record.ts';
 import { momentInput, type Plan, type PlanInput, type Planned } from './moment-input.ts';
-import { candidatesOf, nameOfEvent, planNewcomer, waitsForAnswer } from './newcomer.ts';
+import { atNextCheck, candidatesOf, nameOfEvent, planNewcomer, waitsForAnswer } from './newcomer.ts';
 import { type Operation, operation } from './operation.ts';
 import { isFollowed, type Pair, step } from './pair.ts';
 import { planMoment } from './plan-moment.ts';
@@ -133,7 +133,7 @@ const waitsForAttempt = (context: LaneContext): Verdict => ({
   reason: 'several candidates',
   condition: 'no attempt to make a record is without an answer',
   value: 'it may be what came of one',
-  recheckAt: new Date(Date.parse(context.now) + 60_000).toISOString(),
+  recheckAt: atNextCheck(context),
 });
 
 /** Both systems say that nothing has changed since the last agreement, and nothing depends on the clock. */
