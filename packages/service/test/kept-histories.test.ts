@@ -200,4 +200,59 @@ describe('short histories that found a fault', () => {
     expect(world.records.live().map((r) => r.id)).to.deep.equal(['R1']);
     expect(world.store.journal.at(-1)!.cause).to.equal('the event stands at another address now');
   });
+  keepsEdited(
+    'an event that a record may be paired with becomes no record of its own, also where the lane was stopped and started again',
+    { matching: ['when', 'location'], may: { calendar: { create: false } } },
+    { matching: ['title', 'when'] },
+    { do: 'twins', v: 0 },
+    check,
+    { do: 'stop and start', how: 'remove' },
+    { do: 'edit lane', part: 'matching' },
+    check,
+  );
+  keeps(
+    'a record is not called a duplicate any more once the copy of its event is gone',
+    {},
+    { do: 'new record', v: 1 },
+    check,
+    { do: 'copy with UID', at: 0 },
+    check,
+    { do: 'drop event', at: 1, v: 0 },
+    check,
+  );
+  keepsEdited(
+    'an event that was moved while its record is out of the window is known at its new address',
+    {},
+    { window: { behind: 1, ahead: 1 } },
+    { do: 'new record', v: 1 },
+    check,
+    { do: 'edit lane', part: 'window' },
+    check,
+    { do: 'rename event', at: 0 },
+    changes,
+    { do: 'stop and start', how: 'unlink' },
+    check,
+  );
+  keeps(
+    'an event that was given days keeps that its time passes midnight, in whichever zone that is looked at',
+    {},
+    { do: 'new event', v: 76, form: 2 },
+    check,
+    editEvent(5, 911),
+    check,
+    editEvent(5, 828),
+    check,
+  );
+  keepsEdited(
+    'a copy that takes the place of its original is not called a duplicate any more, also while its record is out of the window',
+    {},
+    { window: { behind: 1, ahead: 1 } },
+    { do: 'new record', v: 1 },
+    check,
+    { do: 'copy with UID', at: 0 },
+    check,
+    { do: 'edit lane', part: 'window' },
+    { do: 'drop event', at: 0, v: 0 },
+    check,
+  );
 });

@@ -149,9 +149,7 @@ export class Comparison {
 
   #compareReasons(allowed: Ended, named: (name: string) => string, looked: ReadonlySet<string>, before: ReadonlyMap<string, string> | null): void {
     // An unchanged item that did not cross gets a reason that depends on the clock alone with the next sweep.
-    // So does a copy whose original is no longer followed.
-    const waits = (key: string) =>
-      before !== null && before.get(key) === is.get(key) && (should.get(key) === 'out of the window' || is.get(key) === 'duplicate UID');
+    const waits = (key: string) => before !== null && before.get(key) === is.get(key) && should.get(key) === 'out of the window';
     const nameOf = (key: string) => (key.startsWith('/c/') ? named(key) : key.replace(/.*(?= )/, named));
     const should = new Map([...allowed.reasons].map(([key, reason]) => [nameOf(key), reason]));
     const is = this.reasons();

@@ -55,8 +55,12 @@ function planRecords(shared: PlanInput, due: ReadonlySet<string>, result: Plan):
         working = afterwards(working, planned.operation);
         result.operations.push({ ...planned.operation, verdict: planned.verdict }, ...(planned.others ?? []));
       } else if (pair?.state === 'in sync' && planned.verdict === null) result.unchanged++;
-      if (planned.refreshed !== undefined) result.refreshed.push(planned.refreshed);
-      const { label, verdict, when } = planned;
+      const { label, verdict, when, refreshed } = planned;
+      if (refreshed !== undefined) {
+        result.refreshed.push(refreshed);
+        // What was said of an event before it was its pair's is out of date.
+        if (refreshed.href !== pair?.href) result.verdicts.push({ recordId: null, href: refreshed.href, moment: moment.name, label, verdict: null });
+      }
       result.verdicts.push({
         recordId: record.id,
         href: null,
