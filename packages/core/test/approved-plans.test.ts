@@ -136,6 +136,16 @@ const situations: [string, LaneContext, Gathered][] = [
       ...candidates(ofEvent('tried'), [V('V-7'), V('V-8')].slice(0, n)),
     }),
   ]),
+  ...([0, 2] as const).map((n): [string, LaneContext, Gathered] => [
+    `an attempt whose event was moved to another address, and ${n} records may be of it`,
+    from(),
+    newcomers([made('moved', {}, 'tried')], {
+      pairs: [ofEvent('tried', { state: 'unconfirmed' })],
+      events: new Map([['/c/tried.ics', null]]),
+      ...among(made('moved', {}, 'tried')),
+      ...candidates(ofEvent('tried'), [V('V-7'), V('V-8')].slice(0, n)),
+    }),
+  ]),
   [
     'two attempts whose events are gone, and one record may be of either',
     from({ departures: { eventDeleted: 'delete record' } }),

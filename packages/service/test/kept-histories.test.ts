@@ -234,7 +234,7 @@ describe('short histories that found a fault', () => {
     check,
   );
   keeps(
-    'an event that was given days keeps that its time passes midnight, in whichever zone that is looked at',
+    'an event that was given days has the time of day of its record, in the zone that the record names',
     {},
     { do: 'new event', v: 76, form: 2 },
     check,

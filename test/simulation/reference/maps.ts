@@ -1,9 +1,12 @@
 import type { FieldMap, LaneDefinition } from '@monsoon/core';
-import { addDays, dayNumber, instantIn, localIn, londonDay, londonInstant } from './clock.ts';
+import { addDays, dayNumber, instantIn, localIn, londonDay, londonInstant, type Place } from './clock.ts';
 import { isDays, isEmpty, same, type Value, type When } from './values.ts';
 
+/** Where a record's start says that it is: its clock times are of that place. */
+const PLACE = Symbol('place');
+
 /** A record as plain values: date-times are instants, people are addresses, lists are in order. */
-export type Fields = { [field: string]: Value | boolean };
+export type Fields = { [field: string]: Value | boolean; [PLACE]?: Place };
 
 /** A value that does not fit. */
 export class Unfit extends Error {}
@@ -12,7 +15,7 @@ const dateTimes = new Set(['start', 'end', 'due', 'follow']);
 
 /** A record as its system holds it, in those terms. */
 export function fieldsOf(item: Record<string, unknown>): Fields {
-  return Object.fromEntries(
+  const fields: Fields = Object.fromEntries(
     Object.entries(item).map(([name, value]) => {
       if (isEmpty(value as Value)) return [name, null];
       if (dateTimes.has(name)) return [name, instantOf(String(value))];
@@ -21,6 +24,7 @@ export function fieldsOf(item: Record<string, unknown>): Fields {
       return [name, value as Value];
     }),
   );
+  return String(item['start']).endsWith('[Europe/Athens]') ? { ...fields, [PLACE]: 'Europe/Athens' } : fields;
 }
 
 function instantOf(text: string): number {
@@ -99,11 +103,12 @@ export function takeWhen(source: Source, r: Fields, when: When): Fields {
     if ('allDayFrom' in source && source.allDayFrom !== undefined)
       return { from: londonInstant(of.first, source.allDayFrom), until: londonInstant(last, source.allDayUntil!) };
     if (shown === null || isDays(shown)) throw new Unfit('all-day');
-    const [own, ownEnd] = [localIn('Europe/London', shown.from).slice(11), localIn('Europe/London', shown.until).slice(11)];
-    const from = londonInstant(of.first, own);
+    const place = r[PLACE] ?? 'Europe/London';
+    const [own, ownEnd] = [localIn(place, shown.from).slice(11), localIn(place, shown.until).slice(11)];
+    const from = instantIn(place, `${of.first}T${own}`);
     if ('end' in source) {
-      const passes = ownEnd < own || (ownEnd === own && shown.until > shown.from);
-      return { from, until: londonInstant(passes ? of.end : last, ownEnd) };
+      const until = instantIn(place, `${last}T${ownEnd}`);
+      return { from, until: until >= from ? until : instantIn(place, `${addDays(last, 1)}T${ownEnd}`) };
     }
     const length = shown.until - shown.from;
     return { from, until: from + (length > DAY ? length % DAY : length) + (dayNumber(of.end) - dayNumber(of.first) - 1) * DAY };

@@ -190,6 +190,8 @@ function planLost(shared: PlanInput, pair: Pair, result: Plan): void {
     if (planned.operation !== null) result.operations.push({ ...planned.operation, verdict: planned.verdict });
     return;
   }
+  // One that stands at another address is no lost one: it is looked at there.
+  if (shared.claims.byUid(pair.uid) !== undefined) return;
   const cause =
     found.length === 0
       ? 'the event was deleted before its record was made'

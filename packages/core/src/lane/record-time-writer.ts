@@ -141,16 +141,15 @@ class RecordTimeWriter {
     this.notes.push('the event is all-day: the record keeps its own time of day');
     const home = shown.zone === null ? zone : (zones.find(shown.zone) ?? zone);
     const from = toInstant(`${when.first}T${shown.start.slice(11)}`, home).instant;
-    const old = spanOf(shown, zone, zones);
-    const length = old.until - old.from;
+    const last = addDays(when.end, -1);
     if (!('end' in this.#source)) {
+      const old = spanOf(shown, zone, zones);
+      const length = old.until - old.from;
       const rest = length > DAY ? length % DAY : length;
       return { from, until: from + rest + (daysBetween(when.first, when.end) - 1) * DAY };
     }
-    // What passes midnight goes on doing so, in whichever zone it is looked at.
-    const [start, end] = [shown.start.slice(11), shown.end.slice(11)];
-    const passes = end < start || (end === start && length > 0);
-    return { from, until: toInstant(`${passes ? when.end : addDays(when.end, -1)}T${end}`, home).instant };
+    const until = toInstant(`${last}T${shown.end.slice(11)}`, home).instant;
+    return { from, until: until >= from ? until : toInstant(`${addDays(last, 1)}T${shown.end.slice(11)}`, home).instant };
   }
 
   /** The length field, where there is one; a length that stays on the calendar is said. */
