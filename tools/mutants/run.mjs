@@ -31,6 +31,7 @@ if (mutate.length === 0) {
 if (!existsSync(join(here, 'node_modules'))) spawnSync('npm', ['ci', '--no-audit', '--no-fund'], { cwd: here, stdio: 'inherit' });
 copyTree();
 const json = join(root, '.data/mutants/mutants.json');
+const unitsAlone = process.argv.includes('--units');
 const units = ['packages/core/test/**/*.test.ts'];
 const settings = {
   testRunner: 'mocha',
@@ -38,9 +39,7 @@ const settings = {
   mochaOptions: {
     config: join(here, 'mocharc.json'),
     // The core's own tests alone are several times as fast, and notice somewhat less.
-    spec: process.argv.includes('--units')
-      ? units
-      : [...units, 'packages/service/test/fixed-histories.test.ts', 'packages/service/test/kept-histories.test.ts'],
+    spec: unitsAlone ? units : [...units, 'packages/service/test/fixed-histories.test.ts', 'packages/service/test/kept-histories.test.ts'],
   },
   testRunnerNodeArgs: ['--import', 'tsx', '--conditions=source', '--no-warnings'],
   coverageAnalysis: 'perTest',
@@ -49,7 +48,8 @@ const settings = {
   inPlace: true,
   mutate,
   concurrency: Number(process.env.MUTANTS_AT_ONCE ?? availableParallelism()),
-  timeoutMS: 20_000,
+  // Beside what the tests took: a mutant that loops waits for it.
+  timeoutMS: unitsAlone ? 6_000 : 20_000,
   reporters: ['progress-append-only', 'json'],
   jsonReporter: { fileName: json },
   tempDirName: join(root, '.data/mutants/tmp'),
