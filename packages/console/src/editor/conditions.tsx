@@ -84,7 +84,7 @@ export function ConditionEditor({
     set({ ...rows!, leaves: rows!.leaves.flatMap((l, i) => (i === at ? (leaf === null ? [] : [leaf]) : [l])) });
   return (
     <fieldset className="px-3 py-1.5">
-      <legend className="font-medium">{label}</legend>
+      <legend className="pt-1.5 font-medium">{label}</legend>
       {rows !== null && !asText && (
         <>
           {rows.leaves.length > 1 && (
