@@ -1,4 +1,4 @@
-import { type Pair, placeOf } from '@monsoon/core';
+import { type ItemVerdict, type Pair, placeOf } from '@monsoon/core';
 import type { Batch, Cursors, JudgedItem, KnownSeries, NewHold, PairQuery, RunStore, Waiting } from '../../packages/service/src/run/store.ts';
 
 type Verdict = NonNullable<Batch['verdicts']>[number];
@@ -48,7 +48,7 @@ export class MemoryStore implements RunStore {
   waiting = async (now: string): Promise<Waiting> => ({
     unfinished: (await this.pairs({ unfinished: true })).length > 0,
     creating: (await this.pairs({ states: ['creating'] })).length > 0,
-    due: this.verdicts.some((v) => v.verdict!.recheckAt !== null && v.verdict!.recheckAt <= now),
+    due: this.verdicts.some((v) => isDue(v, now)),
     settled: (await this.holds('settled')).length > 0,
     candidates: (await this.holds('several candidates')).length > 0,
   });
@@ -84,7 +84,7 @@ export class MemoryStore implements RunStore {
       hrefs: verdicts.flatMap((v) => (v.recordId === null && v.href !== null ? [v.href] : [])),
     };
   }
-  due = async (now: string) => this.#names(this.verdicts.filter((v) => v.verdict!.recheckAt !== null && v.verdict!.recheckAt <= now));
+  due = async (now: string) => this.#names(this.verdicts.filter((v) => isDue(v, now)));
   setAside = async () => this.#names(this.verdicts.filter((v) => ['refused by the system', 'duplicate UID'].includes(v.verdict!.reason)));
   attempts = async (item: { recordId: string | null; href: string | null; moment: string }) => {
     const verdict = this.#verdicts.get(verdictKey(item))?.verdict;
@@ -191,6 +191,9 @@ export class MemoryStore implements RunStore {
     hold.choice = choice;
   }
 }
+
+/** By the clock: a fraction of a second is written or not. */
+const isDue = ({ verdict }: ItemVerdict, now: string): boolean => verdict?.recheckAt != null && Date.parse(verdict.recheckAt) <= Date.parse(now);
 
 const objectOf = (href: string): string => placeOf(href).object;
 

@@ -1,4 +1,15 @@
-import { editEvent, editTask, eventItem, makeEvent, makeTask, readEvent, readTask } from '@monsoon/core';
+import {
+  type EditContext,
+  editEvent,
+  editTask,
+  eventItem,
+  type MappedValues,
+  makeEvent,
+  makeTask,
+  readEvent,
+  readTask,
+  withOwnReply,
+} from '@monsoon/core';
 import { keeps, said, whens } from './approved-fixtures.ts';
 import { zones } from './engine-fixtures.ts';
 
@@ -194,6 +205,76 @@ describe('what is said and done is as it was approved: events and tasks', () => 
       ...[...tasks, texts[0]!, 'X'].map((t, i) => line(`task ${i}`, () => readTask(t, zones))),
       ...[...tasks, texts[0]!].flatMap((t, i) => taskEdits.map((e, j) => line(`task ${i} edited ${j}`, () => editTask(t, e as never, write)))),
       ...taskEdits.map((e, j) => line(`task made ${j}`, () => makeTask('uid', e as never, write))),
+    ];
+  });
+
+  keeps('how guests and reminders are read and written', () => {
+    const event = (...lines: string[]) =>
+      `BEGIN:VCALENDAR\r\nVERSION:2.0\r\nBEGIN:VEVENT\r\nUID:e\r\nDTSTART:20261201T090000Z\r\n${lines.join('\r\n')}\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n`;
+    const alarm = (...lines: string[]) => ['BEGIN:VALARM', ...lines, 'END:VALARM'];
+    const texts = [
+      event(
+        'ORGANIZER;CN=Una;ROLE=CHAIR:mailto:una@a.example',
+        'ATTENDEE;CN=Una;PARTSTAT=ACCEPTED:MAILTO:Una@a.example',
+        'ATTENDEE;ROLE=OPT-PARTICIPANT;CUTYPE=ROOM;RSVP=TRUE;PARTSTAT=TENTATIVE;SCHEDULE-STATUS="1.1,5.3":mailto:hall@a.example',
+        'ATTENDEE;ROLE=non-participant;CUTYPE=group;RSVP=false;SCHEDULE-STATUS="2.0;Success":mailto:choir@a.example',
+        'ATTENDEE;CUTYPE=INDIVIDUAL;ROLE=REQ-PARTICIPANT;PARTSTAT=X-ODD;X-A=b:mailto:tom@a.example',
+        'ATTENDEE;CN=;RSVP=true;CUTYPE=RESOURCE;PARTSTAT=DELEGATED;SCHEDULE-STATUS=9.9:mailto:van@a.example',
+        'ATTENDEE;CUTYPE=UNKNOWN;PARTSTAT=declined:mailto:bo@a.example',
+        'ATTENDEE:urn:uuid:1',
+      ),
+      event('SUMMARY:Choir', 'ATTENDEE;PARTSTAT=NEEDS-ACTION:mailto:tom@a.example', ...alarm('ACTION:DISPLAY', 'TRIGGER:-PT15M', 'X-A:kept')),
+      event('ORGANIZER:urn:uuid:1', ...alarm('ACTION:email', 'TRIGGER;RELATED=END:-PT1H'), ...alarm('ACTION:AUDIO', 'TRIGGER:PT0S')),
+      event(
+        ...['P1D', '-P4W', '-P29D', '-PT90S', '-PT1M', 'PT0S', 'soon', '-PT15M'].flatMap((t) => alarm('ACTION:DISPLAY', `TRIGGER:${t}`)),
+        ...alarm('ACTION:DISPLAY'),
+      ),
+    ];
+    const guest = (email: string, more: object = {}) => ({ email, ...more });
+    const edits: { changes: MappedValues; context?: Partial<EditContext> }[] = [
+      { changes: { organizer: null } },
+      { changes: { organizer: guest('UNA@a.example', { name: 'Una Marsh' }) } },
+      { changes: { organizer: guest('ines@a.example', { name: 'In\u0007es "I"', role: 'chair' }) } },
+      { changes: { attendees: null } },
+      {
+        changes: {
+          attendees: [
+            guest('TOM@a.example', { name: 'Renamed' }),
+            guest('una@a.example'),
+            guest('new@a.example', { name: 'New', kind: 'room', role: 'for information', response: 'accepted', asked: true }),
+          ],
+        },
+      },
+      {
+        changes: { attendees: [guest('new@a.example', { kind: 'resource', role: 'optional' }), guest('asked@a.example', { asked: true })] },
+        context: { scheduled: true },
+      },
+      {
+        changes: {
+          replies: [guest('TOM@a.example', { response: 'accepted' }), guest('hall@a.example'), guest('bo@a.example', { response: 'declined' })],
+        },
+      },
+      { changes: { replies: null } },
+      { changes: { ownReply: 'tentative' }, context: { owner: new Set(['tom@a.example', 'hall@a.example']) } },
+      { changes: { ownReply: null }, context: { owner: new Set(['tom@a.example']) } },
+      { changes: { ownReply: 'accepted' } },
+      { changes: { reminders: [0, 15, 'mail 60 before end', 'mail 30', '10 before end'] } },
+      { changes: { title: 'Named', reminders: ['mail 5'] } },
+      { changes: { reminders: null } },
+    ];
+    const now = '2026-11-23T08:00:00Z';
+    const line = (label: string, work: () => unknown) => `${label}: ${said(work).slice(0, 2500)}`;
+    return [
+      ...texts.map((t, i) => line(`event ${i}`, () => readEvent(t, zones)?.values)),
+      ...texts.flatMap((t, i) =>
+        [undefined, new Set<string>(), new Set(['tom@a.example']), new Set(['hall@a.example', 'choir@a.example'])].map((owner, j) =>
+          line(`event ${i} of owner ${j}`, () => withOwnReply(readEvent(t, zones), owner).values.ownReply),
+        ),
+      ),
+      ...texts.flatMap((t, i) => edits.map((e, j) => line(`event ${i} edited ${j}`, () => editEvent(t, e.changes, { zones, now, ...e.context })))),
+      ...edits.map((e, j) =>
+        line(`made ${j}`, () => makeEvent('uid', { when: whens[0]!, ...e.changes }, { lane: 'L', pair: 'P' }, { zones, now, ...e.context })),
+      ),
     ];
   });
 });

@@ -230,7 +230,6 @@ function edit(calendar: Component, event: Component, changes: MappedValues, cont
       own.map((a) => ({ ...a, response: changes.ownReply ?? 'needs action' })),
     );
   }
-  if (changes.reminders !== undefined) writeReminders(event, changes.reminders ?? []);
   for (const property of Object.keys(lineNames) as (keyof typeof lineNames)[]) {
     const value = changes[property];
     if (value === undefined) continue;
@@ -238,6 +237,8 @@ function edit(calendar: Component, event: Component, changes: MappedValues, cont
     const params = lineOf(event, name)?.params ?? (property === 'conference' ? [{ name: 'VALUE', values: ['URI'] }] : []);
     setLine(event, name, value === null ? null : { params, value: written(property, value) });
   }
+  // They say the title, and go to the guests, that the event has now.
+  if (changes.reminders !== undefined) writeReminders(event, changes.reminders ?? []);
 }
 
 function written(property: keyof typeof lineNames, value: string | string[]): string {

@@ -101,8 +101,10 @@ export function writeAttendees(event: Component, wanted: Attendee[], scheduled =
   for (const guest of wanted) {
     if (there.has(guest.email.toLowerCase()) || guest.email.toLowerCase() === organizer) continue;
     const { response: _reply, ...person } = guest;
-    const how = scheduled ? parameter('RSVP', 'TRUE') : parameter('SCHEDULE-AGENT', 'CLIENT');
-    event.lines.push(personLine('ATTENDEE', person, [how]));
+    const line = scheduled
+      ? personLine('ATTENDEE', { ...person, asked: true })
+      : personLine('ATTENDEE', person, [parameter('SCHEDULE-AGENT', 'CLIENT')]);
+    event.lines.push(line);
   }
 }
 
