@@ -38,6 +38,7 @@ const settings = {
   plugins: [join(here, 'node_modules/@stryker-mutator/mocha-runner/dist/src/index.js')],
   mochaOptions: {
     config: join(here, 'mocharc.json'),
+    require: [join(tree, 'tools/mutants/no-shrinking.mjs')],
     // The core's own tests alone are several times as fast, and notice somewhat less.
     spec: unitsAlone ? units : [...units, 'packages/service/test/fixed-histories.test.ts', 'packages/service/test/kept-histories.test.ts'],
   },

@@ -255,4 +255,32 @@ describe('short histories that found a fault', () => {
     { do: 'drop event', at: 0, v: 0 },
     check,
   );
+  keepsEdited(
+    'a copy that takes the place of a later moment is not called a duplicate any more either',
+    {
+      moments: [
+        { name: 'visit', when: { start: 'start', end: 'end' } },
+        { name: 'follow', when: { due: 'follow', show: 'all-day' } },
+      ],
+    },
+    { window: { behind: 1, ahead: 1 } },
+    { do: 'new record', v: 2 },
+    check,
+    { do: 'copy with UID', at: 1 },
+    check,
+    { do: 'edit lane', part: 'window' },
+    { do: 'drop event', at: 1, v: 0 },
+    check,
+  );
+  keeps(
+    'a copy that is unlinked in the place of its original is not called a duplicate any more',
+    { departures: { recordDeleted: 'keep' } },
+    { do: 'new record', v: 1 },
+    check,
+    { do: 'copy with UID', at: 0 },
+    check,
+    { do: 'drop event', at: 0, v: 0 },
+    { do: 'drop record', at: 0, v: 0 },
+    check,
+  );
 });

@@ -148,8 +148,9 @@ export class Comparison {
   }
 
   #compareReasons(allowed: Ended, named: (name: string) => string, looked: ReadonlySet<string>, before: ReadonlyMap<string, string> | null): void {
-    // An unchanged item that did not cross gets a reason that depends on the clock alone with the next sweep.
-    const waits = (key: string) => before !== null && before.get(key) === is.get(key) && should.get(key) === 'out of the window';
+    // An unchanged item that did not cross gets a reason that depends on the clock alone, or on another item, with the next sweep.
+    const waits = (key: string) =>
+      before !== null && before.get(key) === is.get(key) && /out of the window|duplicate UID/.test(should.get(key) ?? '');
     const nameOf = (key: string) => (key.startsWith('/c/') ? named(key) : key.replace(/.*(?= )/, named));
     const should = new Map([...allowed.reasons].map(([key, reason]) => [nameOf(key), reason]));
     const is = this.reasons();

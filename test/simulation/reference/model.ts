@@ -486,7 +486,8 @@ export class Model {
     function isReshown({ record, base }: ModelPair): boolean {
       const now = records.get(record!);
       if (base?.lane === undefined || base.lane === lane || now === undefined) return false;
-      return versions ? base.stamps.record === now.modified : same(base.fields as Values, now.fields as Values);
+      // Without versions, what an earlier moment wrote in the same run looks like an edit.
+      return versions ? base.stamps.record === now.modified : same(base.fields as Values, end.records.get(record!) as Values);
     }
 
     function isEdited(pair: ModelPair, links: Link[], side: 'record' | 'event'): boolean {

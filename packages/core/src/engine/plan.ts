@@ -59,7 +59,8 @@ function planRecords(shared: PlanInput, due: ReadonlySet<string>, result: Plan):
       if (refreshed !== undefined) {
         result.refreshed.push(refreshed);
         // What was said of an event before it was its pair's is out of date.
-        if (refreshed.href !== pair?.href) result.verdicts.push({ recordId: null, href: refreshed.href, moment: moment.name, label, verdict: null });
+        if (refreshed.href !== pair?.href)
+          result.verdicts.push({ recordId: null, href: refreshed.href, moment: momentOfEvents(context).name, label, verdict: null });
       }
       result.verdicts.push({
         recordId: record.id,

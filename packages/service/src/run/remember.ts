@@ -78,7 +78,7 @@ export function remember(
   if (operation.kind === 'remove record' && operation.event !== null)
     batch.verdicts.push({ recordId: null, href: operation.event.href, moment, label, verdict: operation.verdict });
   // An event that has its record now is no longer known by its own place.
-  if (pair.recordId !== null && pair.href !== null && ['create record', 'adopt', 'hold'].includes(operation.kind)) {
+  if (pair.recordId !== null && pair.href !== null && ['create record', 'adopt', 'hold', 'unlink'].includes(operation.kind)) {
     // What was said of it as a new event was said of the moment that new events become.
     for (const of of new Set([moment, momentOfEvents(options.context).name]))
       batch.verdicts.push({ recordId: null, href: pair.href, moment: of, label, verdict: null });
