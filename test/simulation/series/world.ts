@@ -1,4 +1,4 @@
-import type { Collection, LaneContext } from '@monsoon/core';
+import type { Collection, LaneContext, LaneDefinition } from '@monsoon/core';
 import { loadZones } from '@monsoon/service';
 import { OutsideError } from '@monsoon/systems';
 import { type Executed, execute } from '../../../packages/service/src/run/execute.ts';
@@ -41,6 +41,7 @@ export class SeriesWorld implements Place {
   repeating: Repeating | 'leave out';
   version = 1;
   #swept = 0;
+  readonly #definitions = new Map<string, LaneDefinition>();
   /** on a day from which a change of the clock is a few weeks away, now and then */
   now: number;
   /** events with a property that Monsoon must leave alone */
@@ -64,7 +65,10 @@ export class SeriesWorld implements Place {
     });
   }
 
-  get context(): LaneContext {
+  /** Read once for each way in which series are taken: a history asks for it hundreds of times. */
+  get #definition(): LaneDefinition {
+    const known = this.#definitions.get(this.repeating);
+    if (known !== undefined) return known;
     const definition = plainLane({
       direction: this.both ? '<->' : '<-',
       moments: [{ name: 'visit', when: { start: 'start', end: 'end' } }],
@@ -82,9 +86,14 @@ export class SeriesWorld implements Place {
       },
       guard: { removals: 1000, removedPercent: 100, rewrittenPercent: 100 },
     });
+    this.#definitions.set(this.repeating, definition);
+    return definition;
+  }
+
+  get context(): LaneContext {
     return {
       lane: '5b8f0c1e-9a55-4f43-8a51-0d3c9f1d2e11',
-      definition,
+      definition: this.#definition,
       version: this.version,
       collection: collectionOf(fields, 'key'),
       zone: london,
