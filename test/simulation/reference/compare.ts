@@ -80,7 +80,7 @@ export class Comparison {
       if (pair.event !== null) pair.event = named(pair.event);
     }
     this.#comparePairs(allowed);
-    this.#compareReasons({ lane, allowed, looked, saidBefore }, named);
+    this.#compareReasons({ allowed, looked, saidBefore }, named);
     this.#compareJournal(before, after, journalled);
     for (const pair of allowed.pairs) {
       pair.uid = after.events.get(pair.event ?? '')?.uid ?? pair.uid;
@@ -148,14 +148,12 @@ export class Comparison {
   }
 
   #compareReasons(
-    { lane, allowed, looked, saidBefore: before }: Pick<RunLook, 'lane' | 'allowed' | 'looked' | 'saidBefore'>,
+    { allowed, looked, saidBefore: before }: Pick<RunLook, 'allowed' | 'looked' | 'saidBefore'>,
     named: (name: string) => string,
   ): void {
     // An unchanged item that did not cross gets a reason that depends on the clock alone, or on another item, with the next sweep.
-    // A time that a new version of the lane could not write is a foreign edit from then on, of which nothing is said where those are left.
-    const isLeft = (key: string) => lane.foreignEdits === 'leave' && is.get(key) === 'unfit value';
     const waits = (key: string) =>
-      before !== null && before.get(key) === is.get(key) && (isLeft(key) || /out of the window|duplicate UID/.test(should.get(key) ?? ''));
+      before !== null && before.get(key) === is.get(key) && /out of the window|duplicate UID/.test(should.get(key) ?? '');
     const nameOf = (key: string) => (key.startsWith('/c/') ? named(key) : key.replace(/.*(?= )/, named));
     const should = new Map([...allowed.reasons].map(([key, reason]) => [nameOf(key), reason]));
     const is = this.reasons();

@@ -28,6 +28,8 @@ export interface ModelPair {
   question: { asks: string; about: string } | null;
   /** something differs from the baseline, and stays so */
   loose?: boolean;
+  /** both sides as they were when a new version of the lane could not write a value */
+  unfit?: string;
   /** another version of the lane shows the record differently, and the record was not edited */
   redefined?: boolean;
   /** both sides were looked at, and something of them was agreed on, in the run at hand */
@@ -504,7 +506,8 @@ export class Model {
     function mergePair(pair: ModelPair, moment: Moment, links: Link[]): unknown {
       const [record, event] = [records.get(pair.record!)!, events.get(pair.event!)!];
       const before = end.records.get(pair.record!)!;
-      const merged = merge(lane, links, before, record.modified, event, pair.base, isReshown(pair), (about) => answered(pair, 'conflict', about));
+      const reshown = isReshown(pair);
+      const merged = merge(lane, links, before, record.modified, event, pair.base, reshown, (about) => answered(pair, 'conflict', about));
       // Where the lane takes no series, one is not moved by a record, and does not take the place of a single event.
       const single = pair.base?.repeats === false;
       const taken = lane.direction !== '->' && lane.events.repeating === 'one record';
@@ -520,10 +523,14 @@ export class Model {
       end.events.set(pair.event!, merged.event);
       const key = `${pair.record} ${pair.moment}`;
       say(key, merged.unfit ? 'unfit value' : null);
+      // What a new version of the lane could not write is said as long as neither side changes, also where foreign edits are left.
+      const sides = JSON.stringify([merged.record, merged.event]);
+      if (merged.unfit && reshown) pair.unfit = sides;
+      else if (pair.unfit === sides) end.maybe.set(key, 'unfit value');
       // An item that this moves out of the window may be called so now or at the next look.
       if (judge(pair.record, merged.record, moment, links) === 'out of the window') end.maybe.set(key, 'out of the window');
       pair.loose = merged.loose;
-      pair.redefined = isReshown(pair);
+      pair.redefined = reshown;
       pair.seen = merged.settled.length > 0 || (pair.state === 'held' && merged.asks === null) || !merged.loose;
       if (merged.asks !== null) hold(pair, 'conflict', merged.asks);
       else settle(pair, 'in sync');
