@@ -167,6 +167,22 @@ describe('judging and planning', () => {
   it('is refused an impossible step in the life of a pair', () => {
     expect(() => step('unlinked', 'creating')).to.throw('a pair cannot go from unlinked to creating');
   });
+
+  it('remembers where a moved event stands, and who edited it last, where nothing can be agreed on', () => {
+    const both = lane({
+      direction: '<->',
+      fields: { title: { join: '{customer}[: {kind}]' }, status: { table: 'kind', values: { tuning: 'confirmed' } } },
+    });
+    const stamps = { record: null, event: '2026-11-01T00:00:00Z' };
+    const agreed = { ...values, status: 'confirmed' as const };
+    const p = pair({ etag: null, baseline: { record: agreed, event: agreed, stamps } as Pair['baseline'] });
+    const moved = { ...event({ status: 'tentative' }), href: '/c/2.ics' };
+    const found = paired(record(), null, { ...among(moved) }, p);
+    const result = plan(context(both), found);
+    expect(result.operations).to.deep.equal([]);
+    expect(result.refreshed).to.deep.equal([{ ...p, href: '/c/2.ics' }]);
+    expect(result.verdicts.find((v) => v.recordId === 'V-1')!.verdict).to.include({ reason: 'unfit value' });
+  });
 });
 
 describe('the guard', () => {

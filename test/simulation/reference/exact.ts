@@ -295,20 +295,18 @@ export class ExactWorld {
     const texts = new Map([...this.calendar.events].map(([href, e]) => [href, e.text]));
     const journalled = this.store.journal.length;
     const choices = new Map(this.store.questions.filter((q) => q.state === 'settled').map((q) => [q.pair, q.choice]));
+    const asks = this.store.questions.some((q) => q.question === 'several candidates' && (q.state === 'open' || q.state === 'settled'));
     // What changed says nothing of items that stood there before, nor which of several is meant: the whole calendar does.
     // Nor what the clock alone takes out of a filter.
-    const whole =
-      sweep ||
-      this.#isClocked() ||
-      this.model.mayPair(before, this.#touched) ||
-      this.store.questions.some((q) => q.question === 'several candidates' && (q.state === 'open' || q.state === 'settled'));
+    const whole = sweep || this.#isClocked() || this.model.mayPair(before, this.#touched) || asks;
     const saidBefore = this.#compared.reasons();
     this.#touched.clear();
     const allowed = this.model.run(before, this.now, (pair) => choices.get(this.#compared.storedPair(pair)?.id ?? '') ?? null);
     const work = { ...this.#work, planner: this.#planner };
     const foreseen = whole && this.#planner === plan ? await forecast(this.#work, 'sweep') : null;
     const scope = whole ? 'sweep' : 'changes';
-    const lost = this.#losesAnswer && isTellable(before, this.lane) ? this.#loseAnAnswer() : () => false;
+    // A second run would go on with events about which the first one let a question go.
+    const lost = this.#losesAnswer && !asks && isTellable(before, this.lane) ? this.#loseAnAnswer() : () => false;
     let ended = await execute({ ...work, scope });
     const looked = new Set<string>();
     const tooMuch = allowed.removals > this.lane.guard.removals;

@@ -44,7 +44,9 @@ export function mergePair(input: PairedInput, merging: Merging): Omit<Planned, '
   if (question !== undefined && !isAsked(input, question))
     return { operation: operation('hold', to('held'), question.cause, { ...more, hold: question }), verdict };
   const state = question === undefined ? 'in sync' : 'held';
-  if (kind === 'adopt') return { operation: operation('adopt', to(state), causeOfAdoption(input, event), more), verdict };
+  // Of an event that was moved, what nothing could be agreed on about stays as it was: a new look would forget who edited it last.
+  const isOpen = input.moved === true && merged.loose && merged.settled.length === 0;
+  if (kind === 'adopt' && !isOpen) return { operation: operation('adopt', to(state), causeOfAdoption(input, event), more), verdict };
   const causes = [...new Set(merged.changes.map((c) => c.cause))].join('; ');
   const writes = Object.keys(merged.recordEdits).length + Object.keys(merged.eventEdits).length > 0;
   if (writes) return { operation: operation('change', to(state), causes, more), verdict };
