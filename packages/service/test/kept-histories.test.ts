@@ -283,4 +283,15 @@ describe('short histories that found a fault', () => {
     { do: 'drop record', at: 0, v: 0 },
     check,
   );
+  keeps(
+    'an event that was moved stays with its record, also where another record matches it',
+    { direction: '<-' },
+    { do: 'twins', v: 10 },
+    editRecord(0, 0),
+    check,
+    { do: 'edit lane', part: 'fields' },
+    { do: 'rename event', at: 0 },
+    editRecord(0, 10),
+    check,
+  );
 });

@@ -38,11 +38,13 @@ export class UnpairedEvents {
   /** are these all there are? If not, it is unknown whether there is only one, or none. */
   complete = false;
 
-  add(view: EventView, context: LaneContext): void {
+  /** @param moved a pair follows it: it may be found by its UID alone */
+  add(view: EventView, context: LaneContext, moved = false): void {
     if (view.read === null || this.#hrefs.has(view.href)) return;
     const event: ReadEvent = { ...view, read: view.read };
     this.#hrefs.add(event.href);
     this.#byUid.set(event.read.uid, event);
+    if (moved) return;
     // An event of another lane is that lane's; one with our mark is a copy that a person made of one of ours.
     if (event.read.mark !== null && (event.read.mark.lane === context.lane || context.definition.events.otherLanes === 'leave out')) return;
     const key = matchKey(context, { ...event.read.values });

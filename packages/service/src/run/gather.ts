@@ -103,15 +103,16 @@ export class Gathering {
    */
   async readUnpaired(uids: readonly string[], whens: readonly (When | null)[]): Promise<boolean> {
     let found = false;
-    const add = (event: EventView) => {
-      found = true;
-      // Its text is read again if it is needed: only what it is known by is kept.
-      this.#read.unpaired.add({ ...event, text: null }, this.#context);
+    const add = async (events: readonly EventView[]) => {
+      found ||= events.length > 0;
+      const moved = await this.#movedAmong(events);
+      // Their texts are read again if they are needed: only what they are known by is kept.
+      for (const event of events) this.#read.unpaired.add({ ...event, text: null }, this.#context, moved.has(event.read?.uid ?? ''));
     };
     if (!this.#listedWhole && this.#unknown !== null) {
       const reading = { context: this.#context, calendars: this.#sides.calendars, store: this.#store, signal: this.#signal };
       const unread = uids.filter((uid) => !this.#read.unpaired.has(uid));
-      for await (const event of oldEvents(reading, unread, whens)) add(event);
+      for await (const events of oldEvents(reading, unread, whens)) await add(events);
     }
     if (this.#unpairedRead) return found;
     this.#unpairedRead = true;
@@ -122,8 +123,22 @@ export class Gathering {
     // An event whose adoption failed has no pair either, and is no news.
     const pages =
       this.#unknown === null ? this.#store.unknownEvents() : paged([...new Set([...this.#unknown, ...(await this.#store.setAside()).hrefs])]);
-    for await (const hrefs of pages) for (const event of await this.#read.readNew(hrefs)) add(event);
+    for await (const hrefs of pages) await add(await this.#read.readNew(hrefs));
     return found;
+  }
+
+  /** UIDs of events that pairs follow at another address, which is gone: no other record may take them for its own. */
+  async #movedAmong(events: readonly EventView[]): Promise<ReadonlySet<string>> {
+    const uids = events.flatMap(({ read }) => (read === null ? [] : [read.uid]));
+    if (uids.length === 0) return new Set();
+    const followed = (await this.#store.pairs({ uids })).flatMap((p) => (isFollowed(p) && p.href !== null ? [{ uid: p.uid, href: p.href }] : []));
+    if (followed.length === 0) return new Set();
+    const there = await this.#sides.calendars.read(
+      this.#calendar,
+      followed.map((p) => p.href),
+      this.#signal,
+    );
+    return new Set(followed.filter((p) => there.get(p.href) == null).map((p) => p.uid));
   }
 
   async *#sweep(): AsyncIterable<GatheredBatch> {

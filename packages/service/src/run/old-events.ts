@@ -20,17 +20,17 @@ interface Reading {
  * records that have no event.
  * @param whens when those records are; null where a UID says enough
  */
-export async function* oldEvents(reading: Reading, uids: readonly string[], whens: readonly (When | null)[]): AsyncIterable<EventView> {
+export async function* oldEvents(reading: Reading, uids: readonly string[], whens: readonly (When | null)[]): AsyncIterable<EventView[]> {
   const { context, calendars, signal } = reading;
   const { definition, zone, zones } = context;
   const { calendar } = definition.calendar;
   // A server may answer with a UID that only contains the one that was asked for.
   const wanted = new Set(uids);
-  for (const event of await unpaired(reading, await calendars.withUids(calendar, uids, signal))) if (wanted.has(event.read?.uid ?? '')) yield event;
+  yield (await unpaired(reading, await calendars.withUids(calendar, uids, signal))).filter((event) => wanted.has(event.read?.uid ?? ''));
   if (!definition.matching.includes('when')) return;
   const spans = whens.flatMap((when) => (when === null ? [] : [spanOf(when, zone, zones)]));
   // A day more on both sides: servers have clocks of their own for days and for times without a zone.
-  for (const { from, until } of joined(spans)) yield* await unpaired(reading, await calendars.between(calendar, from - DAY, until + DAY, signal));
+  for (const { from, until } of joined(spans)) yield await unpaired(reading, await calendars.between(calendar, from - DAY, until + DAY, signal));
 }
 
 async function unpaired({ context, store }: Reading, events: StoredEvent[]): Promise<EventView[]> {
