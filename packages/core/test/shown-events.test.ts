@@ -1,11 +1,9 @@
-import { parseInstant, type Reduced, reducedText, reduceObject, type Showable, type Showing, zoneDefinition } from '@monsoon/core';
+import { type Reduced, reducedText, reduceObject, type Showable, type Showing, zoneDefinition } from '@monsoon/core';
 import { expect } from 'chai';
 import { zones } from './engine-fixtures.ts';
+import { at, event, eventPart, object } from './object-fixtures.ts';
 
 const namespace = '0f1e2d3c-4b5a-4968-8776-655443322110';
-const object = (...lines: string[]) => `BEGIN:VCALENDAR\r\nVERSION:2.0\r\n${lines.join('\r\n')}\r\nEND:VCALENDAR\r\n`;
-const part = (...lines: string[]) => ['BEGIN:VEVENT', 'UID:rehearsal', ...lines, 'END:VEVENT'];
-const event = (...lines: string[]) => object(...part(...lines));
 const show = (text: string, what: Showing['what'], more: Partial<Showing> = {}): Reduced | null =>
   reduceObject(text, { what, alarms: false, namespace, ...more }, zones);
 /** The lines of the events that are shown; null: nothing is. */
@@ -16,7 +14,7 @@ const shown = (text: string, what: Showing['what'], more: Partial<Showing> = {})
   return written.slice(3, -2);
 };
 const timed = ['DTSTART:20261201T190000Z', 'DTEND:20261201T210000Z'];
-const told = [
+const everything = [
   ...timed,
   'DTSTAMP:20261101T080000Z',
   'SUMMARY:Choir',
@@ -43,14 +41,14 @@ const uidless = (lines: string[] | null) => lines?.map((l) => l.replace(/^UID:[0
 
 describe('what others see of events', () => {
   it('is everything but what Monsoon wrote for itself', () => {
-    const whole = part(...told).filter((l) => !l.startsWith('X-MONSOON'));
-    expect(shown(event(...told), 'full', { alarms: true })).to.deep.equal(whole);
+    const whole = eventPart(...everything).filter((l) => !l.startsWith('X-MONSOON'));
+    expect(shown(event(...everything), 'full', { alarms: true })).to.deep.equal(whole);
     const alarm = whole.indexOf('BEGIN:VALARM');
-    expect(shown(event(...told), 'full')).to.deep.equal([...whole.slice(0, alarm), 'END:VEVENT']);
+    expect(shown(event(...everything), 'full')).to.deep.equal([...whole.slice(0, alarm), 'END:VEVENT']);
   });
 
   it('is that time is taken, and nothing else', () => {
-    expect(uidless(shown(event(...told), 'busy only', { alarms: true }))).to.deep.equal([
+    expect(uidless(shown(event(...everything), 'busy only', { alarms: true }))).to.deep.equal([
       ...hidden,
       ...timed,
       'SUMMARY:Busy',
@@ -87,7 +85,7 @@ describe('what others see of events', () => {
       ],
     ];
     for (const [what, lines] of chosen)
-      expect(uidless(shown(event(...told), what)), what.join()).to.deep.equal([...hidden, ...timed, ...lines, 'END:VEVENT']);
+      expect(uidless(shown(event(...everything), what)), what.join()).to.deep.equal([...hidden, ...timed, ...lines, 'END:VEVENT']);
     // What takes no time is shown, and says so; a firm event needs no word.
     expect(uidless(shown(event(...timed, 'TRANSP:TRANSPARENT', 'SUMMARY:Fair'), ['title']))).to.deep.equal([
       ...[...hidden, ...timed, 'SUMMARY:Fair', 'TRANSP:TRANSPARENT', 'END:VEVENT'],
@@ -128,8 +126,8 @@ describe('what others see of events', () => {
   it('has no occurrence that is left out come back as the series would have it', () => {
     const series = (...override: string[]) =>
       object(
-        ...part(...timed, 'RRULE:INTERVAL=1;FREQ=WEEKLY;COUNT=3', 'SUMMARY:Choir'),
-        ...part('RECURRENCE-ID:20261208T190000Z', 'DTSTART:20261209T190000Z', ...override),
+        ...eventPart(...timed, 'RRULE:INTERVAL=1;FREQ=WEEKLY;COUNT=3', 'SUMMARY:Choir'),
+        ...eventPart('RECURRENCE-ID:20261208T190000Z', 'DTSTART:20261209T190000Z', ...override),
       );
     const cancelled = uidless(shown(series('STATUS:CANCELLED', 'SUMMARY:Choir'), 'busy only'));
     expect(cancelled).to.deep.equal([...hidden, ...timed, 'RRULE:FREQ=WEEKLY;COUNT=3', 'SUMMARY:Busy', 'EXDATE:20261208T190000Z', 'END:VEVENT']);
@@ -155,7 +153,6 @@ describe('what others see of events', () => {
   });
 
   it('covers its occurrences, in seconds', () => {
-    const at = (text: string) => parseInstant(`${text}Z`);
     expect(show(event(...timed), 'full')).to.include({ starts: at('2026-12-01T19:00:00'), ends: at('2026-12-01T21:00:00') });
     expect(show(event(...timed, 'RRULE:FREQ=DAILY'), 'full')).to.include({ ends: null });
   });
@@ -181,14 +178,14 @@ describe('the time zones of what others see', () => {
     'END:DAYLIGHT',
     'END:VTIMEZONE',
   ];
-  const within = (id: string, comment: string, ...lines: string[]) => object(...workshop(id, comment), ...part(...lines));
+  const within = (id: string, comment: string, ...lines: string[]) => object(...workshop(id, comment), ...eventPart(...lines));
 
   it('have the names that everybody knows', () => {
     for (const name of ['Europe/London', '"GMT Standard Time"', '/choir.example/20070129_1/Europe/London']) {
       const found = show(event(`DTSTART;TZID=${name}:20261201T190000`, `DTEND;TZID=${name}:20261201T210000`), 'full')!;
       expect([...found.zones], name).to.deep.equal(['Europe/London']);
       expect(found.defined.size).to.equal(0);
-      const text = reducedText(found, zones, parseInstant('2026-01-01T00:00:00Z'), parseInstant('2027-01-01T00:00:00Z'));
+      const text = reducedText(found, zones, at('2026-01-01T00:00:00'), at('2027-01-01T00:00:00'));
       expect(text).to.contain('TZID:Europe/London\r\n').and.to.contain('DTSTART;TZID=Europe/London:20261201T190000');
       expect(text.startsWith('BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:-//Monsoon//EN\r\nBEGIN:VTIMEZONE\r\n')).to.equal(true);
     }

@@ -174,23 +174,23 @@ export class Comparison {
     for (const [href, e] of after.events) {
       const old = before.events.get(href);
       if (old === undefined || same(old.values, e.values)) continue;
-      const told = entries
+      const noted = entries
         .filter((x) => x.pair.href === href)
         .flatMap((x) => x.changes.filter((c) => c.side === 'event' && c.seen !== true).map((c) => c.property));
       for (const property of Object.keys(e.values))
-        if (!same(old.values[property], e.values[property]) && !told.includes(property))
+        if (!same(old.values[property], e.values[property]) && !noted.includes(property))
           wrong('everything explained', `${href}: ${property} changed, and the journal does not say so`);
     }
     for (const [id, r] of after.records) {
       const old = before.records.get(id);
       if (old === undefined) continue;
-      const told = entries
+      const noted = entries
         .filter((x) => x.pair.recordId === id)
         .flatMap((x) => x.changes.filter((c) => c.side === 'record' && c.seen !== true).map((c) => c.property));
       for (const field of Object.keys(r.fields)) {
         const differs = !same(old.fields[field] as Value, r.fields[field] as Value);
-        if (differs && !told.includes(field)) wrong('everything explained', `${id}: ${field} changed, and the journal does not say so`);
-        if (!differs && told.includes(field)) wrong('everything explained', `${id}: the journal says that ${field} changed, and it did not`);
+        if (differs && !noted.includes(field)) wrong('everything explained', `${id}: ${field} changed, and the journal does not say so`);
+        if (!differs && noted.includes(field)) wrong('everything explained', `${id}: the journal says that ${field} changed, and it did not`);
       }
     }
     for (const href of before.events.keys())

@@ -5,7 +5,8 @@ import { ConditionEditor, type Values } from './conditions.tsx';
 import type { Editing } from './draft.ts';
 import { RepeatingEvents } from './repeating.tsx';
 
-const made = { '->': 'records', '<-': 'events', '<->': 'records and events' };
+/** What belongs to a lane by its direction. */
+const itemsOf = { '->': 'records', '<-': 'events', '<->': 'records and events' };
 
 /** Which items belong: filter, private, window, start line, and which events become records. */
 export function Which({ lane, change, wrong, preview, fields, values }: Editing & { fields: readonly Field[]; values: Values }) {
@@ -105,7 +106,7 @@ export function Which({ lane, change, wrong, preview, fields, values }: Editing 
           </div>
         )}
       </Setting>
-      <Setting label="Start line" hint={`Only ${made[direction]} made since; without it, all of history.`} wrong={wrong('/startLine')}>
+      <Setting label="Start line" hint={`Only ${itemsOf[direction]} made since; without it, all of history.`} wrong={wrong('/startLine')}>
         {(id) => (
           <div className="flex flex-wrap items-center gap-2">
             <input

@@ -87,7 +87,7 @@ const isCopy = (gathered: Gathered, pair: Pair, event: EventView): boolean =>
 function sayCopy(context: LaneContext, event: ReadEvent, original: string, pair: Pair): ItemVerdict[] {
   const label = event.read.values.title ?? event.read.uid;
   const condition = 'no other event of the calendar has its UID';
-  // No change of either tells that the other is gone.
+  // A change of the one does not show that the other is gone.
   const recheckAt = atNextCheck(context);
   const verdict = (value: string): Verdict => ({ reason: 'duplicate UID', condition, value, recheckAt });
   const moment = momentOfEvents(context).name;
