@@ -29,8 +29,11 @@ export function Samples({ editing, failure }: { editing: Editing; failure: strin
           )}
           {events !== null && (
             <>
-              <strong className="text-calendar">{events.listed}</strong> events on the calendar
-              {lane.direction === '->' ? '.' : `; ${events.crossing} would become records, ${events.own} are this lane's.`}
+              {/* Of a series that is taken apart, each occurrence is read as an event. */}
+              <strong className="text-calendar">{Math.max(events.listed, events.read)}</strong> events on the calendar
+              {lane.direction === '->'
+                ? '.'
+                : `; ${events.read < events.listed ? `of the first ${events.read}, ` : ''}${events.crossing} would become records, ${events.own} are this lane's.`}
             </>
           )}
         </p>
