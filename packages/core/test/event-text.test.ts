@@ -1,8 +1,20 @@
-import { type EventValues, editEvent, type MappedValues, makeEvent, readEvent, sameProperty, UnreadableEvent, UnwritableEvent } from '@monsoon/core';
+import {
+  type EventValues,
+  editEvent,
+  type MappedValues,
+  makeEvent,
+  readEvent,
+  sameProperty,
+  UnreadableEvent,
+  UnwritableEvent,
+  type When,
+  withOwnReply,
+} from '@monsoon/core';
 import { loadZones } from '@monsoon/service';
 import { expect } from 'chai';
 import fc from 'fast-check';
 import ICAL from 'ical.js';
+import { eventPart, object, event as oneEvent } from './object-fixtures.ts';
 
 const zones = loadZones();
 const context = { zones, now: '2026-11-23T08:00:00Z' };
@@ -201,6 +213,104 @@ describe('event text', () => {
         }
       }),
     );
+  });
+});
+
+describe('the text of an event', () => {
+  const start = 'DTSTART:20261201T190000Z';
+  const read = (...lines: string[]) => readEvent(oneEvent(start, ...lines), zones);
+
+  it('is read as far as its values are well formed', () => {
+    expect(read('CREATED:20261001T000000Z', 'LAST-MODIFIED:20261002T000000Z', 'DTSTAMP:20261003T000000Z', 'SEQUENCE:3')).to.include({
+      created: '2026-10-01T00:00:00Z',
+      modified: '2026-10-02T00:00:00Z',
+      stamped: '2026-10-03T00:00:00Z',
+      sequence: 3,
+    });
+    for (const odd of ['20261001T000000', 'x20261001T000000Z', '20261001T000000Zx', '2026'])
+      expect(read(`CREATED:${odd}`).created, odd).to.equal(null);
+    for (const odd of ['', 'many', '-']) expect(read(`SEQUENCE:${odd}`).sequence, odd).to.equal(0);
+    expect(read().sequence).to.equal(0);
+    expect(read('X-MONSOON-LANE:l').mark).to.equal(null);
+    expect(read('X-MONSOON-PAIR:p').mark).to.equal(null);
+    expect(read('RDATE:20261208T190000Z').repeating).to.equal(true);
+    expect(read('SUMMARY:', 'STATUS: tentative ', 'TRANSP:odd', 'CATEGORIES:', 'CONFERENCE:https://meet.example/1', 'URL:').values).to.include({
+      title: null,
+      status: 'tentative',
+      busy: null,
+      categories: null,
+      conference: 'https://meet.example/1',
+      link: null,
+    });
+    expect(read('CATEGORIES:b,a', 'CATEGORIES:a,c').values.categories).to.deep.equal(['b', 'a', 'c']);
+  });
+
+  it('has a UID that can be stored: a thousand bytes, without control characters', () => {
+    const withUid = (uid: string) => readEvent(oneEvent(start).replace('UID:rehearsal', `UID:${uid}`), zones).uid;
+    expect(withUid(' a b ')).to.equal('a b');
+    expect(withUid('é'.repeat(500))).to.have.length(500);
+    for (const uid of ['é'.repeat(501), 'a\u0001b', 'a\ud800b']) expect(() => withUid(uid), uid).to.throw(UnreadableEvent, /its UID has \d+ bytes/);
+    for (const uid of ['', '  ']) expect(() => withUid(uid)).to.throw(UnreadableEvent, 'the event has no UID');
+  });
+
+  it('counts its versions by what belongs to its organizer (RFC 5546, 2.1.4)', () => {
+    const sequence = (text: string) => /SEQUENCE:(.*)\r\n/.exec(text)?.[1];
+    for (const [before, after] of [
+      [[], '1'],
+      [['SEQUENCE:4'], '5'],
+      [['SEQUENCE:many'], '1'],
+      [['SEQUENCE:-1'], '1'],
+    ] as const)
+      expect(sequence(editEvent(oneEvent(start, ...before), { title: 'New' }, context)), before.join()).to.equal(after);
+    const owner = new Set(['una@a.example']);
+    const invited = oneEvent(start, 'SEQUENCE:4', 'ATTENDEE;PARTSTAT=NEEDS-ACTION:mailto:Una@a.example', 'ATTENDEE:mailto:bo@a.example');
+    const replied = editEvent(invited, { ownReply: 'accepted' }, { ...context, owner });
+    expect(replied).to.include('ATTENDEE;PARTSTAT=ACCEPTED:mailto:Una@a.example').and.include('ATTENDEE:mailto:bo@a.example');
+    expect(sequence(replied)).to.equal('4');
+    expect(editEvent(invited, { reminders: [15] }, { ...context, owner }))
+      .to.include('PARTSTAT=NEEDS-ACTION:mailto:Una')
+      .and.include('SEQUENCE:4');
+    expect(withOwnReply(readEvent(replied, zones), owner).values.ownReply).to.equal('accepted');
+    for (const nobody of [undefined, new Set<string>(), new Set(['other@a.example'])])
+      expect(withOwnReply(readEvent(replied, zones), nobody).values.ownReply).to.equal(null);
+  });
+
+  it('defines the zone that it names, once; a series keeps its definition', () => {
+    const old = (tzid: string) => ['BEGIN:VTIMEZONE', `TZID:${tzid}`, 'X-OLD:1', 'END:VTIMEZONE'];
+    const at = (...lines: string[]) => object(...lines, ...eventPart('DTSTART;TZID=Europe/London:20261201T190000', 'DURATION:PT1H'));
+    const when = { kind: 'timed', start: '2026-12-02T19:00:00', end: '2026-12-02T20:00:00', zone: 'Europe/London' } as const;
+    const defined = (text: string) => [...editEvent(text, { when }, context).matchAll(/\r\nTZID:(.*)\r\n(.*)\r\n/g)].map((m) => `${m[1]} ${m[2]}`);
+    expect(defined(at())).to.deep.equal(['Europe/London BEGIN:STANDARD']);
+    expect(defined(at(...old('Europe/London')))).to.deep.equal(['Europe/London BEGIN:STANDARD']);
+    expect(defined(at(...old('Europe/Athens'), ...old('Europe/London')))).to.deep.equal(['Europe/London BEGIN:STANDARD', 'Europe/Athens X-OLD:1']);
+    expect(defined(at('BEGIN:VTIMEZONE', 'END:VTIMEZONE'))).to.deep.equal(['Europe/London BEGIN:STANDARD']);
+    const series = (text: string) => text.replace('DURATION', 'RRULE:FREQ=WEEKLY\r\nDURATION');
+    expect(defined(series(at(...old('Europe/London'))))).to.deep.equal(['Europe/London X-OLD:1']);
+    expect(defined(series(at(...old('Europe/Athens'))))).to.deep.equal(['Europe/London BEGIN:STANDARD', 'Europe/Athens X-OLD:1']);
+    // A rule in another component is none of the event.
+    expect(defined(at('BEGIN:VTODO', 'RRULE:FREQ=DAILY', 'END:VTODO', ...old('Europe/London')))).to.deep.equal(['Europe/London BEGIN:STANDARD']);
+    for (const zone of ['UTC', null, 'Nowhere'])
+      expect(editEvent(at(), { when: { ...when, zone } }, context), String(zone)).to.not.include('VTIMEZONE');
+    expect(editEvent(at(), { when: { kind: 'all-day', first: '2026-12-02', end: '2026-12-03' } }, context)).to.not.include('VTIMEZONE');
+    expect(editEvent(eventPart(start).join('\r\n'), { when }, context), 'a text without calendar').to.not.include('VTIMEZONE');
+  });
+
+  it('keeps the parameters of its times but those that say their form', () => {
+    const text = oneEvent('DTSTART;X-A=1;TZID=Europe/London:20261201T190000', 'DTEND;X-B=2;VALUE=DATE-TIME:20261201T200000Z');
+    const moved = (when: When) => /UID:rehearsal\r\n(.*)\r\n(.*)/.exec(editEvent(text, { when }, context))?.slice(1);
+    expect(moved({ kind: 'all-day', first: '2026-12-02', end: '2026-12-03' })).to.deep.equal([
+      'DTSTART;X-A=1;VALUE=DATE:20261202',
+      'DTEND;X-B=2;VALUE=DATE:20261203',
+    ]);
+    const timed = { kind: 'timed', start: '2026-12-02T19:00:00', end: '2026-12-02T20:00:00' } as const;
+    expect(moved({ ...timed, zone: 'UTC' })).to.deep.equal(['DTSTART;X-A=1:20261202T190000Z', 'DTEND;X-B=2:20261202T200000Z']);
+    expect(moved({ ...timed, zone: null })).to.deep.equal(['DTSTART;X-A=1:20261202T190000', 'DTEND;X-B=2:20261202T200000']);
+    expect(moved({ ...timed, zone: 'Europe/Athens' })).to.deep.equal([
+      'DTSTART;X-A=1;TZID=Europe/Athens:20261202T190000',
+      'DTEND;X-B=2;TZID=Europe/Athens:20261202T200000',
+    ]);
+    expect(editEvent(oneEvent(start, 'URL;X=1:a'), { link: 'https://a.example/b c' }, context)).to.include('URL;X=1:https://a.example/b%20c');
+    expect(editEvent(oneEvent(start), { conference: 'https://a.example/b c' }, context)).to.include('CONFERENCE;VALUE=URI:https://a.example/b%20c');
   });
 });
 

@@ -1,7 +1,8 @@
-import { definedZone, editEvent, formatWhen, readEvent, sameWhen, spanOf, UnreadableEvent } from '@monsoon/core';
+import { definedZone, editEvent, expandSeries, formatWhen, readEvent, sameWhen, spanOf, UnreadableEvent } from '@monsoon/core';
 import { expect } from 'chai';
 import fc from 'fast-check';
 import ICAL from 'ical.js';
+import { parseComponents } from '../src/ical/content.ts';
 import { zones } from './engine-fixtures.ts';
 import { eventPart, london, object } from './object-fixtures.ts';
 
@@ -49,6 +50,14 @@ function otherReader(zone: readonly string[]): (local: string) => number {
 }
 
 describe('zones that only an event defines', () => {
+  /** Rules that no name can say: from 21 March to 21 September, at midnight. */
+  const byDays = timezone(
+    'Site',
+    ['DAYLIGHT', '20100321T000000', '+0330', '+0430', yearly(3, 'BYMONTHDAY=21')],
+    ['STANDARD', '20100921T000000', '+0430', '+0330', yearly(9, 'BYMONTHDAY=21')],
+  );
+  const utcOf = (seconds: number) => new Date(seconds * 1000).toISOString().slice(5, 16);
+
   it('keep the clock that another reader finds in their definition (RFC 5545, 3.6.5)', () => {
     const definitions: Record<string, string[]> = {
       'last Sundays': european('Site', '+0000', '+0100'),
@@ -62,11 +71,12 @@ describe('zones that only an event defines', () => {
         ['DAYLIGHT', '19700308T020000', '-0500', '-0400', yearly(3, 'BYDAY=SU;BYMONTHDAY=8,9,10,11,12,13,14')],
         ['STANDARD', '19701101T020000', '-0400', '-0500', yearly(11, 'BYDAY=1SU')],
       ),
-      'days of a month': timezone(
+      'seven days that are no week of the month': timezone(
         'Site',
-        ['DAYLIGHT', '20100321T000000', '+0330', '+0430', yearly(3, 'BYMONTHDAY=21')],
-        ['STANDARD', '20100921T000000', '+0430', '+0330', yearly(9, 'BYMONTHDAY=21')],
+        ['DAYLIGHT', '20000312T020000', '-0500', '-0400', yearly(3, 'BYDAY=SU;BYMONTHDAY=9,10,11,12,13,14,15')],
+        ['STANDARD', '20001125T020000', '-0400', '-0500', yearly(11, 'BYDAY=SA;BYMONTHDAY=24,25,26,27,28,29,30')],
       ),
+      'days of a month': byDays,
       'a rule that has ended, and one that follows': timezone(
         'Site',
         ['DAYLIGHT', '20000402T020000', '-0300', '-0200', yearly(4, 'BYDAY=1SU', ';UNTIL=20260405T050000Z')],
@@ -93,12 +103,69 @@ describe('zones that only an event defines', () => {
     for (const [what, zone] of Object.entries(definitions)) {
       const other = otherReader(zone);
       // By day: at the hours that a change skips or repeats, readers differ.
-      for (let day = Date.UTC(2026, 0, 3); day < Date.UTC(2028, 6, 1); day += 3 * 86_400_000) {
+      for (let day = Date.UTC(2026, 0, 3); day < Date.UTC(2028, 6, 1); day += 7 * 86_400_000) {
         const local = `${new Date(day).toISOString().slice(0, 10).replaceAll('-', '')}T${(day / 86_400_000) % 2 === 0 ? '05' : '22'}0000`;
         expect(startOf(hourAt(local, zone)), `${what}, ${local}`).to.equal(other(local));
       }
     }
   }).timeout(20_000);
+
+  it('are right at both ends of an event with a change of the clock inside, also where no name can say their rules', () => {
+    for (const end of ['DTEND;TZID=Site:20270322T120000', 'DURATION:P2D', 'DURATION:PT47H', 'DTEND:20270322T073000Z']) {
+      const { from, until } = spanOf(whenOf(object(...byDays, ...eventPart('DTSTART;TZID=Site:20270320T120000', end))), london, zones);
+      expect([from, until].map(utcOf), end).to.deep.equal(['03-20T08:30', '03-22T07:30']);
+    }
+    for (const end of ['DTEND;TZID=Site:20270320T110000', 'DTEND:20270320T080000Z'])
+      expect(() => whenOf(object(...byDays, ...eventPart('DTSTART;TZID=Site:20270320T120000', end))), end).to.throw(
+        UnreadableEvent,
+        'before it starts',
+      );
+    // Its hour is skipped, and read as before the change: its end within that hour is not before it.
+    const { from, until } = spanOf(
+      whenOf(object(...byDays, ...eventPart('DTSTART;TZID=Site:20270321T003000', 'DTEND;TZID=Site:20270321T010000'))),
+      london,
+      zones,
+    );
+    expect([from, until].map(utcOf)).to.deep.equal(['03-20T21:00', '03-20T21:00']);
+  });
+
+  it('are right for each occurrence of a series, whatever holds at the first', () => {
+    const changing = timezone(
+      'Site',
+      ['DAYLIGHT', '20000402T020000', '-0300', '-0200', yearly(4, 'BYDAY=1SU', ';UNTIL=20270404T050000Z')],
+      ['DAYLIGHT', '20280206T020000', '-0300', '-0200', yearly(2, 'BYDAY=1SU')],
+      ['STANDARD', '20001029T020000', '-0200', '-0300', yearly(10, 'BYDAY=-1SU')],
+    );
+    const times = (zone: readonly string[], ...lines: string[]) => {
+      const first = ['DTSTART;TZID=Site:20270215T120000', 'DTEND;TZID=Site:20270215T130000', 'RRULE:FREQ=MONTHLY;INTERVAL=3;COUNT=5'];
+      const roots = parseComponents(object(...zone, ...eventPart(...first), ...lines));
+      const events = roots[0]!.components.filter((c) => c.name === 'VEVENT');
+      const window = { from: Date.UTC(2027, 0) / 1000, until: Date.UTC(2029, 0) / 1000, home: london };
+      return expandSeries(events, roots, window, zones).map((o) => {
+        expect(spanOf(o.when, london, zones), JSON.stringify(o.when)).to.deep.equal({ from: o.from, until: o.until });
+        expect(o.until - o.from).to.equal(3600);
+        return utcOf(o.from);
+      });
+    };
+    expect(times(byDays)).to.deep.equal(['02-15T08:30', '05-15T07:30', '08-15T07:30', '11-15T08:30', '02-15T08:30']);
+    expect(times(changing)).to.deep.equal(['02-15T15:00', '05-15T14:00', '08-15T14:00', '11-15T15:00', '02-15T14:00']);
+    const later = ['RECURRENCE-ID;RANGE=THISANDFUTURE;TZID=Site:20270815T120000', 'DTSTART;TZID=Site:20270815T140000', 'DURATION:PT1H'];
+    expect(times(byDays, ...eventPart(...later))).to.deep.equal(['02-15T08:30', '05-15T07:30', '08-15T09:30', '11-15T10:30', '02-15T10:30']);
+  });
+
+  it('change at their hour: what a change skips is read as before it, and of two the first is meant (RFC 5545, 3.3.5)', () => {
+    for (const [local, instant] of [
+      ['20270320T220000', '2027-03-20T18:30'],
+      ['20270321T000000', '2027-03-20T20:30'],
+      ['20270321T010000', '2027-03-20T20:30'],
+      ['20270920T220000', '2027-09-20T17:30'],
+      ['20270920T223000', '2027-09-20T18:00'],
+      ['20270921T000000', '2027-09-20T20:30'],
+      ['20100321T010000', '2010-03-20T20:30'],
+      ['20100320T220000', '2010-03-20T18:30'],
+    ] as const)
+      expect(utc(hourAt(local, byDays)), local).to.equal(instant);
+  });
 
   it('go by the name of the definition with the rules that are in force', () => {
     const on = '20270715T120000';
@@ -266,6 +333,6 @@ describe('zones that only an event defines', () => {
     expect(inside).to.include('DTSTART;TZID=Our site:20270716T090000').and.include('DTEND;TZID=Our site:20270716T103000');
     expect(inside.match(/BEGIN:VTIMEZONE/g)).to.have.length(1);
     const outside = editEvent(hourAt('20270715T120000', [], 'Europe/London'), { when }, moment);
-    expect(outside).to.include('DTSTART:20270716T021500Z').and.include('DTEND:20270716T034500Z');
+    expect(outside).to.include('DTSTART:20270716T021500Z\r\n').and.include('DTEND:20270716T034500Z\r\n');
   });
 });

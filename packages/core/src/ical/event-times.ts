@@ -4,7 +4,7 @@ import type { When } from '../time/when.ts';
 import { clockToInstant, formatInstant, toInstant, toLocal, UTC, type Zone, type ZoneTable } from '../time/zones.ts';
 import { type Component, type Line, lineOf, paramOf, UnreadableEvent } from './content.ts';
 import { expand } from './dates.ts';
-import { zoneOfId } from './read-timezone.ts';
+import { isTextZone, whenInTextZone, zoneOfId } from './read-timezone.ts';
 
 interface Clock {
   local: string;
@@ -78,11 +78,15 @@ export function readWhen(event: Component, roots: Component[], zones: ZoneTable)
     return { kind: 'all-day', first, end: stated > first ? stated : Temporal.PlainDate.from(first).add({ days: 1 }).toString() };
   }
   const from = readClock(start, roots, zones);
-  if (end === undefined) {
-    return { kind: 'timed', start: from.local, end: endOf(from, lengthOf(length ?? 'PT0S')), zone: from.zone?.name ?? null };
+  const to = end === undefined ? { local: endOf(from, lengthOf(length ?? 'PT0S')), zone: from.zone } : readClock(end, roots, zones);
+  const early = () => new UnreadableEvent(`the event ends (${end?.value}) before it starts (${start.value})`);
+  if (isTextZone(from.zone)) {
+    const first = toInstant(from.local, from.zone).instant;
+    const last = toInstant(to.local, to.zone ?? from.zone).instant;
+    const onOneClock = end === undefined || paramOf(end, 'TZID') === paramOf(start, 'TZID');
+    if (onOneClock ? to.local < from.local : last < first) throw early();
+    return whenInTextZone(from.zone, first, Math.max(first, last));
   }
-  const to = readClock(end, roots, zones);
-  const early = () => new UnreadableEvent(`the event ends (${end.value}) before it starts (${start.value})`);
   if (to.zone?.name === from.zone?.name) {
     if (to.local < from.local) throw early();
     return { kind: 'timed', start: from.local, end: to.local, zone: from.zone?.name ?? null };

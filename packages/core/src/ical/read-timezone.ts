@@ -1,6 +1,7 @@
 import { certain } from '../certain.ts';
-import { isDefinedZone, zoneLabel } from '../time/defined-zone.ts';
-import { type Period, toInstant, toLocal, type Zone, type ZoneTable } from '../time/zones.ts';
+import { definedZone, isDefinedZone, zoneLabel } from '../time/defined-zone.ts';
+import type { When } from '../time/when.ts';
+import { type Period, toInstant, toLocal, UTC, type Zone, type ZoneTable } from '../time/zones.ts';
 import { type Component, lineOf, UnreadableEvent } from './content.ts';
 import { expand } from './dates.ts';
 
@@ -105,17 +106,32 @@ function onsetsNear({ start, listed, before, rule }: Observance, year: number): 
   return found;
 }
 
+/** A zone that only a text defines. Where the text is not at hand it goes by a name that says its rules, or its offset. */
+export interface TextZone extends Zone {
+  /** its name for a time that begins at an instant: rules come and go, and not all can be said */
+  nameAt(instant: number): string;
+}
+
+export const isTextZone = (zone: Zone | null): zone is TextZone => zone !== null && 'nameAt' in zone;
+
+/** A time in such a zone, on the clock that its name at the start stands for. @param from, until seconds since 1970 */
+export function whenInTextZone(zone: TextZone, from: number, until: number): When & { kind: 'timed' } {
+  const name = zone.nameAt(from);
+  const clock = definedZone(name) ?? UTC;
+  return { kind: 'timed', start: toLocal(from, clock), end: toLocal(until, clock), zone: name };
+}
+
 /**
  * The zone that a VTIMEZONE defines (RFC 5545, 3.6.5), by its own observances.
  * @throws UnreadableEvent when it has none that can be read
  */
-export function zoneOfComponent(component: Component): Zone {
+export function zoneOfComponent(component: Component): TextZone {
   const tzid = lineOf(component, 'TZID')?.value ?? '';
   const observances = component.components.map(observanceOf).filter((o): o is Observance => o !== null);
   if (observances.length === 0 || observances.reduce((n, o) => n + 1 + o.listed.length, 0) > MOST_ONSETS)
     throw new UnreadableEvent(`the time zone "${tzid}" is not known, and its definition in the event cannot be used`);
   const earliest = observances.reduce((a, b) => (asUtc(a.start) <= asUtc(b.start) ? a : b));
-  return {
+  const zone: Zone = {
     name: tzid,
     period(instant): Period {
       const year = new Date(instant * 1000).getUTCFullYear();
@@ -130,6 +146,7 @@ export function zoneOfComponent(component: Component): Zone {
       return { ...now, until };
     },
   };
+  return { ...zone, nameAt: (instant) => nameAt(zone, observances, instant) };
 }
 
 /** POSIX says a weekday as month.week.day, of which week 5 is the last; null for what it cannot say. */
@@ -160,17 +177,11 @@ function posixOffsetText(offset: number): string {
   );
 }
 
-/**
- * What a zone that only the text defines is called wherever the text is not at hand: its name with the rules in force
- * at that wall clock. Where these are no yearly rules, the offset that holds then.
- */
-export function definedZoneName(component: Component, local: string): string {
-  const zone = zoneOfComponent(component);
+/** What such a zone is called: its own name with the rules in force at an instant; where these are no yearly rules, the offset at it. */
+function nameAt(zone: Zone, observances: readonly Observance[], instant: number): string {
   const label = zoneLabel(zone.name);
-  const { instant } = toInstant(local, zone);
-  const ruled = component.components
-    .map(observanceOf)
-    .filter((o): o is Observance & { rule: YearlyRule } => o !== null && o.rule !== null && (o.rule.until === null || o.rule.until > instant))
+  const ruled = observances
+    .filter((o): o is Observance & { rule: YearlyRule } => o.rule !== null && (o.rule.until === null || o.rule.until > instant))
     .filter((o) => asUtc(o.start) - o.before <= instant);
   const [standard, daylight] = [ruled.find((o) => !o.daylight), ruled.find((o) => o.daylight)];
   if (ruled.length === 2 && standard !== undefined && daylight !== undefined) {
@@ -179,6 +190,12 @@ export function definedZoneName(component: Component, local: string): string {
       return `<${label}>${posixOffsetText(standard.offset)}<${label} summer>${posixOffsetText(daylight.offset)},${starts},${ends}`;
   }
   return `<${label}>${posixOffsetText(zone.period(instant).offset)}`;
+}
+
+/** The name of a zone that a text defines, for a time that begins at that wall clock. */
+export function definedZoneName(component: Component, local: string): string {
+  const zone = zoneOfComponent(component);
+  return zone.nameAt(toInstant(local, zone).instant);
 }
 
 const MONTH = 30 * 86_400;
@@ -205,8 +222,8 @@ export function zoneOfId(tzid: string, local: string, definition: Component | un
     throw new UnreadableEvent(`the time zone "${tzid}" is neither known nor defined in the event`);
   }
   const own = zoneOfComponent(definition);
-  if (named !== undefined && agreeAround(named, own, toInstant(local, own).instant)) return named;
-  return { ...own, name: definedZoneName(definition, local) };
+  const { instant } = toInstant(local, own);
+  return named !== undefined && agreeAround(named, own, instant) ? named : { ...own, name: own.nameAt(instant) };
 }
 
 /** The wall clock in a zone, if it says just that instant there. */

@@ -1,11 +1,14 @@
 import { type Component, knownLine, type Line, lineOf, paramOf } from '../ical/content.ts';
 import { compact, expand as expandDate } from '../ical/dates.ts';
 import { readClock, readWhen } from '../ical/event-times.ts';
+import { isTextZone, whenInTextZone } from '../ical/read-timezone.ts';
+import { isDefinedZone } from '../time/defined-zone.ts';
 import { spanOf, type When } from '../time/when.ts';
 import { clockToInstant, instantToClock, toLocal, type Zone, type ZoneTable } from '../time/zones.ts';
 import { clockOf, clockOfSeries, idOf, keyOf, onClock, type Reading, type SeriesClock } from './clock-of-series.ts';
 import { dateText, localText, secondsOf } from './clock-texts.ts';
 import { type Excluded, excludedBy, isExcluded, MOST_DATES } from './dates-of-series.ts';
+import { Met } from './met.ts';
 import { InvalidRule } from './rule.ts';
 import { eachTimeOf } from './times-of-series.ts';
 
@@ -130,26 +133,7 @@ class OfTheSeries implements Occurrence {
     return idOf(this.wall, this.series.clock);
   }
   get when(): When {
-    return whenOf(this.series.first, this.wall, this.end);
-  }
-}
-
-/** Times that were met. They mostly come in order: looking one up is needed once one does not. */
-class Met {
-  readonly #keys: number[] = [];
-  #set: Set<number> | null = null;
-  #highest = Number.NEGATIVE_INFINITY;
-
-  /** @returns whether it is new */
-  add(key: number): boolean {
-    if (key > this.#highest) this.#highest = key;
-    else {
-      this.#set ??= new Set(this.#keys);
-      if (this.#set.has(key)) return false;
-    }
-    this.#set?.add(key);
-    if (this.#set === null) this.#keys.push(key);
-    return true;
+    return this.series.whenLike(this.series.first, this.wall, this.end);
   }
 }
 
@@ -180,7 +164,7 @@ class Expansion {
     this.clock = clockOfSeries(master, reading);
     this.first = readWhen(master, reading.roots, reading.zones);
     this.cancelled = isCancelled(master);
-    this.#length = lengthOfWhen(this.first);
+    this.#length = this.#lengthOf(this.first);
     this.#excluded = excludedBy(master, this.clock);
     for (const override of overrides) this.#readOverride(override);
     this.#following.sort((a, b) => a.from - b.from);
@@ -192,7 +176,29 @@ class Expansion {
     this.#own.set(keyOf(wall, this.clock), { wall, component });
     if (paramOf(line, 'RANGE')?.toUpperCase() !== 'THISANDFUTURE') return;
     const when = readWhen(component, this.#reading.roots, this.#reading.zones);
-    this.#following.push({ from: wall, component, when, moved: secondsOf(startText(when)) - wall });
+    this.#following.push({ from: wall, component, when, moved: this.#wallsOf(when).start - wall });
+  }
+
+  /** Where a time stands on the clock that it is written on. One in a zone of the text stands on the clock of that zone. */
+  #wallsOf(when: When): { start: number; end: number } {
+    const { zone } = this.clock;
+    if (!isTextZone(zone) || !isNamedByText(when)) return { start: secondsOf(startText(when)), end: secondsOf(when.end) };
+    const { from, until } = spanOf(when, zone, this.#reading.zones);
+    return { start: instantToClock(from, zone), end: instantToClock(until, zone) };
+  }
+
+  /** By the clock: an hour that a change skips or repeats counts as it is written. */
+  #lengthOf(when: When): number {
+    const { start, end } = this.#wallsOf(when);
+    return end - start;
+  }
+
+  /** A time like another one, at another place of its clock. */
+  whenLike(like: When, wall: number, end: number): When {
+    const { zone } = this.clock;
+    if (isTextZone(zone) && isNamedByText(like)) return whenInTextZone(zone, clockToInstant(wall, zone).instant, clockToInstant(end, zone).instant);
+    if (like.kind === 'all-day') return { kind: 'all-day', first: dateText(wall), end: dateText(end) };
+    return { kind: 'timed', start: localText(wall), end: localText(end), zone: like.zone };
   }
 
   into(found: Found): void {
@@ -207,7 +213,7 @@ class Expansion {
       const governing = plain ? undefined : this.#following.findLast((f) => f.from <= wall);
       if (governing !== undefined) {
         const moved = wall + governing.moved;
-        const when = whenOf(governing.when, moved, moved + lengthOfWhen(governing.when));
+        const when = this.whenLike(governing.when, moved, moved + this.#lengthOf(governing.when));
         found.addOverride(idOf(wall, clock), governing.component, this.#reading, when);
         return true;
       }
@@ -222,7 +228,7 @@ class Expansion {
   /** The stretch of the clock in which an occurrence could touch the window. */
   #wallWindow(window: Window): { from: number; until: number } {
     const clock = this.clock.zone ?? window.home;
-    const length = Math.max(this.#length, ...this.#following.map((f) => lengthOfWhen(f.when)));
+    const length = Math.max(this.#length, ...this.#following.map((f) => this.#lengthOf(f.when)));
     // What a clock change at either end moves, and what an override with THISANDFUTURE does.
     const change = (t: number) => Math.abs(clock.period(t + DAY).offset - clock.period(t - DAY).offset);
     const slack = Math.max(change(window.from), change(window.until)) + Math.max(0, ...this.#following.map((f) => Math.abs(f.moved)));
@@ -271,13 +277,7 @@ export function nextStart(events: readonly Component[], roots: Component[], wind
   return Number.isFinite(next) ? next : null;
 }
 
-/** By the clock: an hour that a change skips or repeats counts as it is written. */
-const lengthOfWhen = (when: When): number => secondsOf(when.end) - secondsOf(startText(when));
-
 const startText = (when: When): string => (when.kind === 'all-day' ? when.first : when.start);
 
-/** A time like another one, at another place of its clock. */
-function whenOf(like: When, wall: number, end: number): When {
-  if (like.kind === 'all-day') return { kind: 'all-day', first: dateText(wall), end: dateText(end) };
-  return { kind: 'timed', start: localText(wall), end: localText(end), zone: like.zone };
-}
+/** In a zone that the text defines: its name holds for its start, and for other times of the series another may. */
+const isNamedByText = (when: When): boolean => when.kind === 'timed' && when.zone !== null && isDefinedZone(when.zone);
