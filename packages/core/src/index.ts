@@ -15,7 +15,7 @@ export {
   mailsByGuest,
   pairsThatMatter,
 } from './engine/guard.ts';
-export { askedAbout, type Candidate, candidateAnswer, type Hold, type HoldQuestion, holdChoices } from './engine/holds.ts';
+export { askedAbout, type Candidate, candidateAnswer, type Hold, type HoldQuestion, holdChoices, takenByAnswers } from './engine/holds.ts';
 export {
   failureReasons,
   judgeEvent,
@@ -34,7 +34,7 @@ export {
 export { makeRecord, momentOfEvents } from './engine/make-record.ts';
 export { type Merged, mergeLink, type Sides, type Ways } from './engine/merge-link.ts';
 export { type ItemVerdict, isReshown, type Plan } from './engine/moment-input.ts';
-export { attemptLikeness, nameOfEvent } from './engine/newcomer.ts';
+export { attemptLikeness, nameOfEvent, waitsForAnswer } from './engine/newcomer.ts';
 export {
   changedAt,
   isCreation,

@@ -224,6 +224,10 @@ describe('nothing goes wrong without a word', () => {
       await lane.put(uid, `SUMMARY:Alder spinet\r\nDTSTART;TZID=Europe/London:${at}T100000\r\nDTEND;TZID=Europe/London:${at}T110000`);
     await lane.run();
     const [hold] = await holds('chosen');
+    const { definition } = await office.client.lane('chosen');
+    const { events } = await office.client.preview({ definition, lane: 'chosen' });
+    expect(events, 'in the editor').to.include({ read: 2, crossing: 0, own: 0 });
+    expect(events!.reasons.map((r) => [r.reason, r.count])).to.deep.equal([['several candidates', 2]]);
     await office.client.settle(hold!.id, 'take one');
     await eventually('it is taken', async () => (await holds('chosen')).length === 0);
     await lane.run({ sweep: true });

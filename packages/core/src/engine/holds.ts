@@ -35,6 +35,10 @@ export function candidateAnswer(choice: string | null): CandidateAnswer | null {
   return choice === 'create new' || choice === 'leave out' ? { kind: choice, text: choice } : null;
 }
 
+/** What the answers to some questions could take: UIDs of events, ids of records. Until then, nothing else is made of these. */
+export const takenByAnswers = (asked: readonly { choices: readonly string[] }[]): Set<string> =>
+  new Set(asked.flatMap((hold) => hold.choices.map(candidateAnswer).flatMap((answer) => (answer?.kind === 'take' ? [answer.id] : []))));
+
 /** A question to a person, with what both sides said when it was asked. */
 export interface Hold {
   question: HoldQuestion;

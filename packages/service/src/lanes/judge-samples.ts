@@ -22,6 +22,7 @@ import {
   showAll,
   UnfitValue,
   type Verdict,
+  waitsForAnswer,
 } from '@monsoon/core';
 import { viewOf } from '../run/event-view.ts';
 import { pickRecords, type SampledEvents, type SampledRecords, sayFields } from './samples.ts';
@@ -109,14 +110,21 @@ export interface Arrived {
   shown: PreviewAnswer['newcomers'];
 }
 
-/** What is on the calendar already: the lane's own, what would become records, and why the rest would not. */
-export function lookAtEvents(context: LaneContext, { events }: SampledEvents, own: ReadonlySet<string>): Arrived {
+/**
+ * What is on the calendar already: the lane's own, what would become records, and why the rest would not.
+ * @param known addresses of the lane's own events, and the UIDs that its questions are about
+ */
+export function lookAtEvents(
+  context: LaneContext,
+  { events }: SampledEvents,
+  known: { own: ReadonlySet<string>; asked: ReadonlySet<string> },
+): Arrived {
   const tallies = new Tallies();
   const shown: PreviewAnswer['newcomers'] = [];
   let [crossing, mine] = [0, 0];
   for (const stored of events) {
     const view = viewOf(stored, context);
-    if (own.has(stored.href)) {
+    if (known.own.has(stored.href)) {
       mine++;
       continue;
     }
@@ -127,7 +135,7 @@ export function lookAtEvents(context: LaneContext, { events }: SampledEvents, ow
     }
     const event = { ...view, read } as EventView & { read: NonNullable<EventView['read']> };
     const moment = momentOfEvents(context);
-    const out = judgeEvent(context, event, false);
+    const out = judgeEvent(context, event, false) ?? (known.asked.has(read.uid) ? waitsForAnswer(context) : null);
     const made =
       out === null && context.definition.may.records.create
         ? makeRecord(context, { moment, event, pair: pairOfEvent(context, read.uid, stored.href, moment.name), cause: '' })

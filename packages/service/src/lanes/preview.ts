@@ -1,12 +1,12 @@
 import { type LaneDraft, sayLane, soundPart } from '@monsoon/arranging';
 import type { PreviewAnswer, PreviewRequest } from '@monsoon/contract';
-import { type Collection, type LaneContext, UTC, windowOf } from '@monsoon/core';
+import { type Collection, type LaneContext, takenByAnswers, UTC, windowOf } from '@monsoon/core';
 import { OutsideError } from '@monsoon/systems';
-import { and, eq, inArray } from 'drizzle-orm';
+import { and, eq, inArray, isNotNull } from 'drizzle-orm';
 import type { App } from '../app.ts';
 import { withDirectories } from '../run/directories.ts';
 import { takeApart } from '../run/take-apart.ts';
-import { lanes, pairs } from '../storage/schema.ts';
+import { holds, lanes, pairs } from '../storage/schema.ts';
 import { formerLanesOf } from './context.ts';
 import { countPeople, judgeAll, lookAtEvents, showItems, tryBack } from './judge-samples.ts';
 import { previewInvitation } from './preview-invitation.ts';
@@ -73,16 +73,7 @@ export async function preview(app: App, ask: PreviewRequest, signal: AbortSignal
 
   const judged = records === null || collection === null ? null : judgeAll(context, records);
   const apart = events === null ? null : takenApart(context, events);
-  const hrefs = apart?.events.map((e) => e.href) ?? [];
-  const paired =
-    lane === undefined
-      ? []
-      : await app.db
-          .select({ href: pairs.href })
-          .from(pairs)
-          .where(and(eq(pairs.lane, lane.id), inArray(pairs.href, hrefs)));
-  const own = new Set(paired.map((p) => p.href ?? ''));
-  const arrived = apart === null ? null : lookAtEvents(context, apart, own);
+  const arrived = apart === null ? null : lookAtEvents(context, apart, await knownEvents(app, lane?.id, apart));
   const names = { records: collection?.label ?? 'the records', calendar: calendar?.name ?? 'the calendar' };
   return {
     problems,
@@ -103,6 +94,21 @@ export async function preview(app: App, ask: PreviewRequest, signal: AbortSignal
     invitation: records === null || collection === null ? null : await previewInvitation(app, context, records.items),
     back: ask.edit === undefined || records === null ? null : tryBack(context, records, ask.edit),
   };
+}
+
+/** Of some events, which a lane has already and which its questions are about. */
+async function knownEvents(app: App, lane: string | undefined, { events }: SampledEvents): Promise<{ own: Set<string>; asked: Set<string> }> {
+  if (lane === undefined) return { own: new Set(), asked: new Set() };
+  const hrefs = events.map((e) => e.href);
+  const paired = await app.db
+    .select({ href: pairs.href })
+    .from(pairs)
+    .where(and(eq(pairs.lane, lane), inArray(pairs.href, hrefs)));
+  const asked = await app.db
+    .select({ choices: holds.choices })
+    .from(holds)
+    .where(and(eq(holds.lane, lane), eq(holds.question, 'several candidates'), isNotNull(holds.recordId), inArray(holds.state, ['open', 'settled'])));
+  return { own: new Set(paired.map((p) => p.href ?? '')), asked: takenByAnswers(asked) };
 }
 
 /** As the lane would find them: series by their occurrences, where it takes each of them. */

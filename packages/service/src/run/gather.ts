@@ -1,4 +1,4 @@
-import { candidateAnswer, type EventView, isFollowed, type LaneContext, type Pair, type RecordItem, type Refused, type When } from '@monsoon/core';
+import { type EventView, isFollowed, type LaneContext, type Pair, type RecordItem, type Refused, takenByAnswers, type When } from '@monsoon/core';
 import type { RecordPage } from '@monsoon/systems';
 import { BatchReader, type GatheredBatch } from './batch-reader.ts';
 import { changedEvents } from './changed-events.ts';
@@ -81,8 +81,7 @@ export class Gathering {
 
   async *batches(): AsyncIterable<GatheredBatch> {
     this.#waiting = await this.#store.waiting(this.#context.now);
-    const asked = this.#waiting.candidates ? await this.#store.holds('several candidates') : [];
-    this.#read.reserved = new Set(asked.flatMap((h) => h.choices.map(candidateAnswer).flatMap((a) => (a?.kind === 'take' ? [a.id] : []))));
+    this.#read.reserved = takenByAnswers(this.#waiting.candidates ? await this.#store.holds('several candidates') : []);
     if (!this.#whole) {
       yield* this.#some();
       return yield* this.#refusals();
