@@ -359,6 +359,8 @@ export class Model {
       pair.event = href;
       pair.uid = event.uid;
       pair.seen = true;
+      // What was merged into the record before it is no longer what is known of it.
+      delete pair.merged;
       if (!end.pairs.includes(pair)) end.pairs.push(pair);
       settle(pair, 'in sync');
       agree(
