@@ -274,6 +274,11 @@ export class Model {
       return judgeEvent(look, { uid: '', values, marked: OWN, repeats: false, created: now, modified: now, silent: new Set(), rest: [] }, true);
     }
 
+    /** One side of the pair is made: what was known of the one before it says nothing of this one. */
+    function forgetMerges(pair: ModelPair): void {
+      for (const known of ['merged', 'loose', 'redefined', 'unfit'] as const) delete pair[known];
+    }
+
     /** Not one that the lane's own filter would leave out again. */
     function makeEvent(pair: ModelPair, links: Link[], shown: Values) {
       const href = `new ${pair.record} ${pair.moment}`;
@@ -283,6 +288,7 @@ export class Model {
       end.events.set(href, values);
       pair.event = href;
       pair.seen = true;
+      forgetMerges(pair);
       settle(pair, 'in sync');
       agree(
         pair,
@@ -359,8 +365,7 @@ export class Model {
       pair.event = href;
       pair.uid = event.uid;
       pair.seen = true;
-      // What was merged into the record before it is no longer what is known of it.
-      delete pair.merged;
+      forgetMerges(pair);
       if (!end.pairs.includes(pair)) end.pairs.push(pair);
       settle(pair, 'in sync');
       agree(
