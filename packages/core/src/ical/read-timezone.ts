@@ -6,7 +6,9 @@ import { type Component, lineOf, UnreadableEvent } from './content.ts';
 import { expand } from './dates.ts';
 
 const weekdays = ['SU', 'MO', 'TU', 'WE', 'TH', 'FR', 'SA'];
+/** What one definition may hold: onsets that are named one by one, and rules for them. Zones of the world have some tens. */
 const MOST_ONSETS = 2000;
+const MOST_RULES = 100;
 
 /** A change of the clock that comes every year: the n-th weekday of a month (-1: the last), or a day of it. */
 interface YearlyRule {
@@ -23,10 +25,12 @@ interface Observance {
   offset: number;
   before: number;
   daylight: boolean;
-  /** wall clock of the first onset, by the clock that held before it */
-  start: string;
-  /** further onsets that are listed */
-  listed: string[];
+  /** the first onset, in seconds since 1970 */
+  first: number;
+  /** the hour of its onsets, on the clock that held before them */
+  hour: string;
+  /** the first onset, and further ones that are listed, in seconds since 1970 */
+  onsets: number[];
   rule: YearlyRule | null;
 }
 
@@ -60,22 +64,25 @@ function yearlyRule(text: string | undefined): YearlyRule | null {
   return days.length === 7 ? { ...rule, weekday, nth: null, monthDay: Math.min(...days) } : null;
 }
 
+const asUtc = (local: string) => Date.parse(`${local.length === 10 ? `${local}T00:00:00` : local}Z`) / 1000;
+
 function observanceOf(component: Component): Observance | null {
   const start = lineOf(component, 'DTSTART')?.value;
   const offset = offsetOf(component, 'TZOFFSETTO');
   if (start === undefined || offset === null) return null;
-  const listed = component.lines.filter((l) => l.name === 'RDATE').flatMap((l) => l.value.split(',').map((v) => expand(v.replace(/\/.*/s, ''))));
+  const listed = component.lines.filter((l) => l.name === 'RDATE').flatMap((l) => l.value.split(',').map((v) => v.replace(/\/.*/s, '')));
+  const before = offsetOf(component, 'TZOFFSETFROM') ?? offset;
+  const onsetAt = (text: string) => asUtc(expand(text).replace(/Z$/, '')) - before;
   return {
     offset,
-    before: offsetOf(component, 'TZOFFSETFROM') ?? offset,
+    before,
     daylight: component.name === 'DAYLIGHT',
-    start: expand(start).replace(/Z$/, ''),
-    listed: listed.map((t) => t.replace(/Z$/, '')),
+    first: onsetAt(start),
+    hour: expand(start).slice(11, 19) || '00:00:00',
+    onsets: [start, ...listed].map(onsetAt),
     rule: yearlyRule(lineOf(component, 'RRULE')?.value),
   };
 }
-
-const asUtc = (local: string) => Date.parse(`${local.length === 10 ? `${local}T00:00:00` : local}Z`) / 1000;
 
 /** The day of the month in that year; null when there is none. */
 function dayIn(rule: YearlyRule, year: number): number | null {
@@ -92,18 +99,40 @@ function dayIn(rule: YearlyRule, year: number): number | null {
   return day >= 1 && day <= length ? day : null;
 }
 
-/** The onsets of an observance near an instant, in seconds since 1970. */
-function onsetsNear({ start, listed, before, rule }: Observance, year: number): number[] {
-  const found = [start, ...listed].map((local) => asUtc(local) - before);
-  if (rule === null) return found;
-  const first = asUtc(start) - before;
-  for (let y = year - 1; y <= year + 1; y++) {
-    const day = dayIn(rule, y);
-    if (day === null) continue;
-    const at = Date.UTC(y, rule.month - 1, day) / 1000 + asUtc(`1970-01-01T${start.slice(11) || '00:00:00'}`) - before;
-    if (at > first && (rule.until === null || at <= rule.until)) found.push(at);
+/** A change of the clock: what holds from an instant on, in seconds since 1970. */
+interface Change {
+  at: number;
+  to: Observance;
+}
+
+const inOrder = (changes: Change[]): Change[] => changes.sort((a, b) => a.at - b.at);
+
+/** What the rules of some observances do from the year before to the year after. */
+function ruledAround(observances: readonly Observance[], year: number): Change[] {
+  const found: Change[] = [];
+  for (const to of observances) {
+    const { rule, first, before, hour } = to;
+    if (rule === null) continue;
+    for (let y = year - 1; y <= year + 1; y++) {
+      const day = dayIn(rule, y);
+      if (day === null) continue;
+      const at = Date.UTC(y, rule.month - 1, day) / 1000 + asUtc(`1970-01-01T${hour}`) - before;
+      if (at > first && (rule.until === null || at <= rule.until)) found.push({ at, to });
+    }
   }
-  return found;
+  return inOrder(found);
+}
+
+/** The last change until an instant, and the first one after it. */
+function around(changes: readonly Change[], instant: number): { last: Change | undefined; next: Change | undefined } {
+  let low = 0;
+  let high = changes.length;
+  while (low < high) {
+    const middle = (low + high) >>> 1;
+    if (certain(changes[middle], 'it lies within the list').at <= instant) low = middle + 1;
+    else high = middle;
+  }
+  return { last: changes[low - 1], next: changes[low] };
 }
 
 /** A zone that only a text defines. Where the text is not at hand it goes by a name that says its rules, or its offset. */
@@ -121,36 +150,52 @@ export function whenInTextZone(zone: TextZone, from: number, until: number): Whe
   return { kind: 'timed', start: toLocal(from, clock), end: toLocal(until, clock), zone: name };
 }
 
+/** Most lines of a text name the same definition. */
+const knownZones = new WeakMap<Component, TextZone>();
+
 /**
  * The zone that a VTIMEZONE defines (RFC 5545, 3.6.5), by its own observances.
- * @throws UnreadableEvent when it has none that can be read
+ * @throws UnreadableEvent when it has none that can be read, or too many
  */
 export function zoneOfComponent(component: Component): TextZone {
+  const known = knownZones.get(component);
+  if (known !== undefined) return known;
   const tzid = lineOf(component, 'TZID')?.value ?? '';
   const observances = component.components.map(observanceOf).filter((o): o is Observance => o !== null);
-  if (observances.length === 0 || observances.reduce((n, o) => n + 1 + o.listed.length, 0) > MOST_ONSETS)
-    throw new UnreadableEvent(`the time zone "${tzid}" is not known, and its definition in the event cannot be used`);
-  const earliest = observances.reduce((a, b) => (asUtc(a.start) <= asUtc(b.start) ? a : b));
-  const zone: Zone = {
-    name: tzid,
+  const [onsets, rules] = [observances.reduce((n, o) => n + o.onsets.length, 0), observances.filter((o) => o.rule !== null).length];
+  const [earliest] = [...observances].sort((a, b) => a.first - b.first);
+  const unusable = (reason: string) => new UnreadableEvent(`the time zone "${tzid}" is not known, and its definition in the event ${reason}`);
+  if (earliest === undefined) throw unusable('cannot be used');
+  if (onsets > MOST_ONSETS) throw unusable(`names ${onsets} changes of the clock; at most ${MOST_ONSETS} are read`);
+  if (rules > MOST_RULES) throw unusable(`has ${rules} rules; at most ${MOST_RULES} are read`);
+  const zone = zoneOf(tzid, observances, earliest);
+  const found = { ...zone, nameAt: (instant: number) => nameAt(zone, observances, instant) };
+  knownZones.set(component, found);
+  return found;
+}
+
+function zoneOf(name: string, observances: readonly Observance[], earliest: Observance): Zone {
+  const listed = inOrder(observances.flatMap((to) => to.onsets.map((at) => ({ at, to }))));
+  const ruled = new Map<number, Change[]>();
+  const ruledIn = (year: number): Change[] => {
+    const found = ruled.get(year) ?? ruledAround(observances, year);
+    ruled.set(year, found);
+    return found;
+  };
+  return {
+    name,
     period(instant): Period {
-      const year = new Date(instant * 1000).getUTCFullYear();
-      let now: Period = { offset: earliest.before, daylight: false, abbreviation: tzid, from: null, until: null };
-      let until: number | null = null;
-      for (const o of observances) {
-        for (const at of onsetsNear(o, year)) {
-          if (at > instant) until = Math.min(until ?? at, at);
-          else if (now.from === null || at > now.from) now = { offset: o.offset, daylight: o.daylight, abbreviation: tzid, from: at, until: null };
-        }
-      }
-      return { ...now, until };
+      const near = [listed, ruledIn(new Date(instant * 1000).getUTCFullYear())].map((changes) => around(changes, instant));
+      const last = near.flatMap((n) => n.last ?? []).reduce<Change | null>((a, b) => (a === null || b.at > a.at ? b : a), null);
+      const [offset, daylight] = last === null ? [earliest.before, false] : [last.to.offset, last.to.daylight];
+      const until = near.reduce<number | null>((a, { next }) => (next === undefined ? a : Math.min(a ?? next.at, next.at)), null);
+      return { offset, daylight, abbreviation: name, from: last?.at ?? null, until };
     },
   };
-  return { ...zone, nameAt: (instant) => nameAt(zone, observances, instant) };
 }
 
 /** POSIX says a weekday as month.week.day, of which week 5 is the last; null for what it cannot say. */
-function posixChange({ month, weekday, nth, monthDay }: YearlyRule, start: string): string | null {
+function posixChange({ month, weekday, nth, monthDay }: YearlyRule, hour: string): string | null {
   const week =
     nth === null
       ? monthDay !== null && monthDay % 7 === 1 && monthDay <= 22
@@ -161,7 +206,7 @@ function posixChange({ month, weekday, nth, monthDay }: YearlyRule, start: strin
         : nth >= 1 && nth <= 4
           ? nth
           : null;
-  return weekday === null || week === null ? null : `M${month}.${week}.${weekday}/${start.slice(11) || '00:00:00'}`;
+  return weekday === null || week === null ? null : `M${month}.${week}.${weekday}/${hour}`;
 }
 
 /** As POSIX counts: hours that are added to get to UTC. */
@@ -182,10 +227,10 @@ function nameAt(zone: Zone, observances: readonly Observance[], instant: number)
   const label = zoneLabel(zone.name);
   const ruled = observances
     .filter((o): o is Observance & { rule: YearlyRule } => o.rule !== null && (o.rule.until === null || o.rule.until > instant))
-    .filter((o) => asUtc(o.start) - o.before <= instant);
+    .filter((o) => o.first <= instant);
   const [standard, daylight] = [ruled.find((o) => !o.daylight), ruled.find((o) => o.daylight)];
   if (ruled.length === 2 && standard !== undefined && daylight !== undefined) {
-    const [starts, ends] = [posixChange(daylight.rule, daylight.start), posixChange(standard.rule, standard.start)];
+    const [starts, ends] = [posixChange(daylight.rule, daylight.hour), posixChange(standard.rule, standard.hour)];
     if (starts !== null && ends !== null)
       return `<${label}>${posixOffsetText(standard.offset)}<${label} summer>${posixOffsetText(daylight.offset)},${starts},${ends}`;
   }
