@@ -35,8 +35,8 @@ export function mergePair(input: PairedInput, merging: Merging): Omit<Planned, '
     recordEdits: merged.recordEdits,
     eventEdits: merged.eventEdits,
     settled: merged.settled,
-    // An item that leaves the lane by this write must be judged again in the next run.
-    loose: merged.loose || leaves(input, merged, event),
+    loose: merged.loose,
+    leaves: leaves(input, merged, event),
     answers: proposed === null || proposed.choice === null ? null : { email: proposed.guest.email, declined: proposed.choice === 'decline' },
   };
   const [question] = questionsOf(input, both);

@@ -54,6 +54,8 @@ interface Said {
   settled: string[];
   /** something stands on the event that the baseline will not say: a foreign edit left alone, a conflict, an unfit value */
   loose: boolean;
+  /** an item may leave the lane by it: it is judged again in the next run */
+  leaves: boolean;
   /** what is to be said of the item once it is done; null: it stands as it should */
   verdict: Verdict | null;
   /** messages that guests get once it is done */
@@ -77,6 +79,7 @@ const nothingWritten = {
   eventEdits: {},
   settled: [],
   loose: false,
+  leaves: false,
   verdict: null,
   notices: [],
   answers: null,

@@ -226,7 +226,7 @@ function agreedPair(outcome: Outcome, stored: Map<string, StoredEvent | null>, c
       recordId,
       state,
       href: outcome.href ?? pair.href,
-      etag: loose ? null : etag,
+      etag: loose || operation.leaves ? null : etag,
       // What is still open was edited since the baseline of that link: no later version of the lane may take it for its own
       // doing. Where it is this version's doing, it stays so until the record is edited.
       version: loose && !redefined ? null : nameOf(outcome.record ?? operation.record),
