@@ -210,6 +210,33 @@ describe('nothing goes wrong without a word', () => {
     expect((await book.sql('select count(distinct due::time)::int as n from tasks'))[0]).to.deep.equal({ n: 1 });
   });
 
+  it('a record that followed its event out of the window is not taken for edited when the lane shows it differently', async () => {
+    await book.use({ moved: { write: ['title', 'first', 'last', 'starts', 'ends'] } });
+    await book.sql(`create table moved (id int primary key, title text, first date, last date, starts timestamp, ends timestamp);
+      insert into moved values (1, 'Quill grand', '${day(5)}', '${day(6)}', '${day(5)} 10:00', '${day(5)} 11:00')`);
+    const file = (when: object) => ({
+      direction: '<->',
+      window: { behind: 3, ahead: 20 },
+      may: { records: { create: false, remove: false } },
+      moments: [{ name: 'visit', when }],
+      fields: { title: { copy: 'title' } },
+    });
+    const lane = await book.lane('moved', 'moved', file({ first: 'first', last: 'last', lastCounts: true }));
+    await lane.run();
+    const { href } = await lane.event('Quill grand');
+    const plain = (n: number) => day(n).replaceAll('-', '');
+    const at = (start: string, end: string) => (text: string) => text.replace(/^DTSTART.*$/m, `DTSTART${start}`).replace(/^DTEND.*$/m, `DTEND${end}`);
+    await lane.edit(href, at(`;VALUE=DATE:${plain(60)}`, `;VALUE=DATE:${plain(61)}`));
+    await lane.run();
+    expect((await book.sql('select first::text from moved'))[0]).to.deep.equal({ first: day(60) });
+    const { definition, version } = await office.client.lane('moved');
+    await office.client.changeLane('moved', version, { ...definition, moments: file({ start: 'starts', end: 'ends' }).moments });
+    await lane.edit(href, at(`:${plain(8)}T090000Z`, `:${plain(8)}T100000Z`));
+    await lane.run();
+    expect(await holds('moved')).to.deep.equal([]);
+    expect((await book.sql('select starts::text from moved'))[0]).to.deep.equal({ starts: `${day(8)} 09:00:00` });
+  });
+
   it('an event that was not chosen becomes no record by itself', async () => {
     await book.use({ chosen: { write: ['title', 'starts'], create: true, remove: true } });
     await book.sql(`create table chosen (id uuid primary key default gen_random_uuid(), title text, starts timestamp);
