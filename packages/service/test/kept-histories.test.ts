@@ -294,4 +294,23 @@ describe('short histories that found a fault', () => {
     editRecord(0, 10),
     check,
   );
+  keeps(
+    'a copy becomes a record of the moment of new events, whatever moment its original was of',
+    {
+      fields: { title: { copy: 'title' } },
+      departures: { eventFilteredOut: 'delete record', recordDeleted: 'keep' },
+      events: { filter: { field: 'all-day', test: 'is', value: false } },
+      moments: [
+        { name: 'visit', when: { start: 'start', end: 'end' } },
+        { name: 'follow', direction: '->', when: { start: 'follow', minutes: 30 } },
+      ],
+    },
+    { do: 'new record', v: 110 },
+    check,
+    { do: 'copy with UID', at: 1 },
+    check,
+    { do: 'clash', at: 1, what: 16, v: 212, stamps: false },
+    check,
+    check,
+  );
 });

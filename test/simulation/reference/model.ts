@@ -362,6 +362,7 @@ export class Model {
       const id = `new ${href}`;
       end.records.set(id, fields);
       pair.record = id;
+      pair.moment = moment.name;
       pair.event = href;
       pair.uid = event.uid;
       pair.seen = true;

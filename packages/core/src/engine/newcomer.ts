@@ -112,7 +112,8 @@ function planNew({ context, gathered }: PlanInput, moment: Moment, event: ReadEv
   const taken = new Set(gathered.pairs.map((p) => p.id));
   const begun = pairOfEvent(context, event.read.uid, event.href, moment.name);
   const id = eventPairIds(context.lane, event.read.uid).find((i) => !taken.has(i)) ?? begun.id;
-  const pair = before === undefined ? { ...begun, id } : { ...before, baseline: null, tried: null };
+  // Its record may have been of a later moment: this one is of the moment that new events become.
+  const pair = before === undefined ? { ...begun, id } : { ...before, moment: moment.name, href: event.href, baseline: null, tried: null };
   return makeRecord(context, { moment, event, pair, cause: before === undefined ? 'new on the calendar' : 'it belongs again' });
 }
 
