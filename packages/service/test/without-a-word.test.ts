@@ -230,7 +230,12 @@ describe('nothing goes wrong without a word', () => {
     await lane.run();
     expect((await book.sql('select first::text from moved'))[0]).to.deep.equal({ first: day(60) });
     const { definition, version } = await office.client.lane('moved');
-    await office.client.changeLane('moved', version, { ...definition, moments: file({ start: 'starts', end: 'ends' }).moments });
+    const next = { ...definition, moments: file({ start: 'starts', end: 'ends' }).moments };
+    await office.client.changeLane('moved', version, next);
+    await lane.put('by-hand', `SUMMARY:Somebody else's\r\nDTSTART:${plain(9)}T090000Z\r\nDTEND:${plain(9)}T100000Z`);
+    const { events } = await office.client.preview({ definition: next, lane: 'moved' });
+    expect(events, 'of a lane that makes no records').to.include({ read: 2, crossing: 0, own: 1 });
+    expect(events!.reasons.map((r) => [r.reason, r.count])).to.deep.equal([['not made here', 1]]);
     await lane.edit(href, at(`:${plain(8)}T090000Z`, `:${plain(8)}T100000Z`));
     await lane.run();
     expect(await holds('moved')).to.deep.equal([]);

@@ -110,6 +110,13 @@ export interface Arrived {
   shown: PreviewAnswer['newcomers'];
 }
 
+const makesNoRecords: Verdict = {
+  reason: 'not made here',
+  condition: 'the lane makes records',
+  value: 'it only pairs events with records that are there',
+  recheckAt: null,
+};
+
 /**
  * What is on the calendar already: the lane's own, what would become records, and why the rest would not.
  * @param known addresses of the lane's own events, and the UIDs that its questions are about
@@ -135,11 +142,10 @@ export function lookAtEvents(
     }
     const event = { ...view, read } as EventView & { read: NonNullable<EventView['read']> };
     const moment = momentOfEvents(context);
-    const out = judgeEvent(context, event, false) ?? (known.asked.has(read.uid) ? waitsForAnswer(context) : null);
+    const leftOut = judgeEvent(context, event, false) ?? (known.asked.has(read.uid) ? waitsForAnswer(context) : null);
+    const out = leftOut ?? (context.definition.may.records.create ? null : makesNoRecords);
     const made =
-      out === null && context.definition.may.records.create
-        ? makeRecord(context, { moment, event, pair: pairOfEvent(context, read.uid, stored.href, moment.name), cause: '' })
-        : null;
+      out === null ? makeRecord(context, { moment, event, pair: pairOfEvent(context, read.uid, stored.href, moment.name), cause: '' }) : null;
     const verdict = out ?? made?.verdict ?? null;
     const label = read.values.title ?? read.uid;
     if (verdict === null) crossing++;
