@@ -31,7 +31,7 @@ export {
   WHOLE_SERIES,
   windowOf,
 } from './engine/judge.ts';
-export { makeRecord, momentOfEvents } from './engine/make-record.ts';
+export { makeRecord, makesNoRecords, momentOfEvents } from './engine/make-record.ts';
 export { type Merged, mergeLink, type Sides, type Ways } from './engine/merge-link.ts';
 export { type ItemVerdict, isReshown, type Plan } from './engine/moment-input.ts';
 export { attemptLikeness, nameOfEvent, waitsForAnswer } from './engine/newcomer.ts';

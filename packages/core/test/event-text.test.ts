@@ -271,8 +271,8 @@ describe('the text of an event', () => {
       .to.include('PARTSTAT=NEEDS-ACTION:mailto:Una')
       .and.include('SEQUENCE:4');
     expect(withOwnReply(readEvent(replied, zones), owner).values.ownReply).to.equal('accepted');
-    for (const nobody of [undefined, new Set<string>(), new Set(['other@a.example'])])
-      expect(withOwnReply(readEvent(replied, zones), nobody).values.ownReply).to.equal(null);
+    for (const other of [undefined, new Set<string>(), new Set(['other@a.example'])])
+      expect(withOwnReply(readEvent(replied, zones), other).values.ownReply).to.equal(null);
   });
 
   it('defines the zone that it names, once; a series keeps its definition', () => {

@@ -40,6 +40,14 @@ function fieldsFrom(context: LaneContext, moment: Moment, event: ReadEvent): { i
   return { item, notes };
 }
 
+/** Of an event without a record, where the lane makes none. */
+export const makesNoRecords: Verdict = {
+  reason: 'not made here',
+  condition: 'the lane makes records',
+  value: 'it only pairs events with records that are there',
+  recheckAt: null,
+};
+
 /** What a new record is made of, and why. */
 export interface RecordMaking {
   moment: Moment;

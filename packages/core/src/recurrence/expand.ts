@@ -8,8 +8,8 @@ import { clockToInstant, instantToClock, toLocal, type Zone, type ZoneTable } fr
 import { clockOf, clockOfSeries, idOf, keyOf, onClock, type Reading, type SeriesClock } from './clock-of-series.ts';
 import { dateText, localText, secondsOf } from './clock-texts.ts';
 import { type Excluded, excludedBy, isExcluded, MOST_DATES } from './dates-of-series.ts';
-import { Met } from './met.ts';
 import { InvalidRule } from './rule.ts';
+import { SeenTimes } from './seen-times.ts';
 import { eachTimeOf } from './times-of-series.ts';
 
 /** Most occurrences of one series in a window: an item with more fails, and says so. */
@@ -203,12 +203,12 @@ class Expansion {
 
   into(found: Found): void {
     const { clock } = this;
-    const met = new Met();
+    const seen = new SeenTimes();
     const plain = this.#following.length + this.#own.size + this.#excluded.times.size + this.#excluded.days.size === 0;
     eachTimeOf(this.master, clock, this.#wallWindow(found.window), (wall, until) => {
       const from = clock.instantOf(wall);
       const key = clock.zone === null ? wall : from;
-      if (!met.add(key)) return true;
+      if (!seen.add(key)) return true;
       if (!plain && (isExcluded(this.#excluded, wall, key) || this.#own.has(key))) return true;
       const governing = plain ? undefined : this.#following.findLast((f) => f.from <= wall);
       if (governing !== undefined) {

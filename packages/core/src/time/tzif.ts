@@ -1,4 +1,5 @@
 import { certain } from '../certain.ts';
+import { countUntil } from './count-until.ts';
 import { type PosixRule, parsePosixRule, posixOffset } from './posix-rule.ts';
 import type { Period, Zone } from './zones.ts';
 
@@ -68,15 +69,9 @@ function readBlock(name: string, view: DataView, start: number, h: Header, size:
   const timeAt = (at: number): number => certain(times[at], 'it lies within the table');
   const find = (instant: number): Period => {
     if (rule !== null && (last === undefined || instant >= last)) return posixOffset(rule, instant);
-    let low = 0;
-    let high = times.length;
-    while (low < high) {
-      const middle = (low + high) >>> 1;
-      if (timeAt(middle) <= instant) low = middle + 1;
-      else high = middle;
-    }
-    if (low === 0) return { ...initial, from: null, until: times[0] ?? null };
-    return { ...certain(types[kinds[low - 1] ?? -1], 'each time has a type'), from: timeAt(low - 1), until: times[low] ?? null };
+    const passed = countUntil(times.length, timeAt, instant);
+    if (passed === 0) return { ...initial, from: null, until: times[0] ?? null };
+    return { ...certain(types[kinds[passed - 1] ?? -1], 'each time has a type'), from: timeAt(passed - 1), until: times[passed] ?? null };
   };
   const covers = ({ from, until }: Period, instant: number) => (from === null || instant >= from) && (until === null || instant < until);
   // Questions are about the same few half years, again and again.

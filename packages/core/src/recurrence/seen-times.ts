@@ -1,5 +1,5 @@
-/** Times that were met. They mostly come in order: looking one up is needed once one does not. */
-export class Met {
+/** Times that were seen. They mostly come in order: looking one up is needed once one does not. */
+export class SeenTimes {
   readonly #keys: number[] = [];
   #set: Set<number> | null = null;
   #highest = Number.NEGATIVE_INFINITY;
