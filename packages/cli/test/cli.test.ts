@@ -99,6 +99,25 @@ describe('the command line', function () {
     }
   }).timeout(240_000);
 
+  it('says of the events that are there why none of them becomes a record', async () => {
+    const href = `${office.calendar}by-hand.ics`;
+    const lines = ['BEGIN:VCALENDAR', 'VERSION:2.0', 'BEGIN:VEVENT', 'UID:by-hand', 'DTSTAMP:20261101T000000Z', 'DTSTART:20261215T090000Z'];
+    const text = [...lines, 'DURATION:PT1H', 'SUMMARY:Staff meeting', 'END:VEVENT', 'END:VCALENDAR', ''].join('\r\n');
+    await dav(radicale(), 'PUT', href, { 'content-type': 'text/calendar' }, text);
+    await eventually(
+      'the sample is fresh',
+      async () => {
+        const { out } = await monsoon(['sample', 'tuning-visits']);
+        return (
+          /0 of 6 that were read would become records, 5 are this lane's/.test(out) &&
+          /not made here +the lane makes records +1 +Staff meeting/.test(out)
+        );
+      },
+      60_000,
+    );
+    await dav(radicale(), 'DELETE', href);
+  });
+
   it('makes a lane from a file, and saves the file again as the next version', async () => {
     await office.client.makeCalendar('diary', 'From a file', '#12706d');
     const file = join(folder, 'from-file.yaml');

@@ -213,6 +213,16 @@ function printSides(record: unknown, event: unknown): void {
   );
 }
 
+function printReasons(reasons: NonNullable<PreviewAnswer['records']>['reasons'], none: string): void {
+  print(
+    table(
+      ['Left out because', 'Condition', 'How many', 'For example'],
+      reasons.map((r) => [r.reason, r.condition, String(r.count), r.example]),
+      none,
+    ),
+  );
+}
+
 function printPreview(found: PreviewAnswer, wanted: string[] | undefined): void {
   for (const line of found.says) print(line);
   const { records, events } = found;
@@ -220,18 +230,14 @@ function printPreview(found: PreviewAnswer, wanted: string[] | undefined): void 
     print(
       `\n${records.crossing} of ${records.read} ${records.name} cross${records.complete ? '' : ' (of the first that were read)'}, as ${records.events} events.`,
     );
-    print(
-      table(
-        ['Left out because', 'Condition', 'How many', 'For example'],
-        records.reasons.map((r) => [r.reason, r.condition, String(r.count), r.example]),
-        'Nothing is left out.',
-      ),
-    );
+    printReasons(records.reasons, 'Nothing is left out.');
   }
-  if (events !== null)
+  if (events !== null) {
     print(
       `\n${events.listed} events in ${events.name}; ${events.crossing} of ${events.read} that were read${events.read > events.listed ? ', each occurrence of a series by itself,' : ''} would become records, ${events.own} are this lane's.`,
     );
+    if (events.reasons.length > 0) printReasons(events.reasons, '');
+  }
   if (found.series !== null && found.series.count > 0) {
     print(`\n${found.series.count} series, with ${found.series.occurrences} occurrences in the window:`);
     print(

@@ -11,6 +11,7 @@ import {
   linkContext,
   type Moment,
   makeRecord,
+  makesNoRecords,
   momentLinks,
   momentOfEvents,
   type PropertyValue,
@@ -110,13 +111,6 @@ export interface Arrived {
   shown: PreviewAnswer['newcomers'];
 }
 
-const makesNoRecords: Verdict = {
-  reason: 'not made here',
-  condition: 'the lane makes records',
-  value: 'it only pairs events with records that are there',
-  recheckAt: null,
-};
-
 /**
  * What is on the calendar already: the lane's own, what would become records, and why the rest would not.
  * @param known addresses of the lane's own events, and the UIDs that its questions are about
@@ -128,6 +122,8 @@ export function lookAtEvents(
 ): Arrived {
   const tallies = new Tallies();
   const shown: PreviewAnswer['newcomers'] = [];
+  const { direction, may } = context.definition;
+  const makes = direction !== '->' && may.records.create;
   let [crossing, mine] = [0, 0];
   for (const stored of events) {
     const view = viewOf(stored, context);
@@ -143,7 +139,7 @@ export function lookAtEvents(
     const event = { ...view, read } as EventView & { read: NonNullable<EventView['read']> };
     const moment = momentOfEvents(context);
     const leftOut = judgeEvent(context, event, false) ?? (known.asked.has(read.uid) ? waitsForAnswer(context) : null);
-    const out = leftOut ?? (context.definition.may.records.create ? null : makesNoRecords);
+    const out = leftOut ?? (makes ? null : makesNoRecords);
     const made =
       out === null ? makeRecord(context, { moment, event, pair: pairOfEvent(context, read.uid, stored.href, moment.name), cause: '' }) : null;
     const verdict = out ?? made?.verdict ?? null;

@@ -2,10 +2,11 @@ import { type LaneDraft, sayLane, soundPart } from '@monsoon/arranging';
 import type { PreviewAnswer, PreviewRequest } from '@monsoon/contract';
 import { type Collection, type LaneContext, takenByAnswers, UTC, windowOf } from '@monsoon/core';
 import { OutsideError } from '@monsoon/systems';
-import { and, eq, inArray, isNotNull } from 'drizzle-orm';
+import { and, eq, inArray } from 'drizzle-orm';
 import type { App } from '../app.ts';
 import { withDirectories } from '../run/directories.ts';
 import { takeApart } from '../run/take-apart.ts';
+import { asksWhichEvent } from '../storage/run-store.ts';
 import { holds, lanes, pairs } from '../storage/schema.ts';
 import { formerLanesOf } from './context.ts';
 import { countPeople, judgeAll, lookAtEvents, showItems, tryBack } from './judge-samples.ts';
@@ -104,10 +105,7 @@ async function knownEvents(app: App, lane: string | undefined, { events }: Sampl
     .select({ href: pairs.href })
     .from(pairs)
     .where(and(eq(pairs.lane, lane), inArray(pairs.href, hrefs)));
-  const asked = await app.db
-    .select({ choices: holds.choices })
-    .from(holds)
-    .where(and(eq(holds.lane, lane), eq(holds.question, 'several candidates'), isNotNull(holds.recordId), inArray(holds.state, ['open', 'settled'])));
+  const asked = await app.db.select({ choices: holds.choices }).from(holds).where(asksWhichEvent(lane));
   return { own: new Set(paired.map((p) => p.href ?? '')), asked: takenByAnswers(asked) };
 }
 

@@ -25,6 +25,10 @@ type Row = typeof pairs.$inferSelect;
 const toPair = ({ lane: _lane, updatedAt: _updatedAt, firstDay: _firstDay, lastDay: _lastDay, ...pair }: Row): Pair => pair;
 const unfinished = certain(and(isNull(pairs.recordId), inArray(pairs.state, ['creating', 'unconfirmed', 'held'])), 'two conditions make one');
 
+/** Questions of a lane that ask which of several events is a record's own, until they are carried out. */
+export const asksWhichEvent = (lane: string): SQL | undefined =>
+  and(eq(holds.lane, lane), eq(holds.question, 'several candidates'), isNotNull(holds.recordId), inArray(holds.state, ['open', 'settled']));
+
 /** Where, and under which settings, a question is put to the database. */
 type Reading = <T>(work: (on: Database | Transaction) => Promise<T>) => Promise<T>;
 
@@ -169,7 +173,7 @@ export function runStore(db: Database, lane: string, version: number, run: RunAt
         which === 'settled'
           ? and(eq(holds.lane, lane), eq(holds.state, 'settled'), isNotNull(holds.choice))
           : which === 'several candidates'
-            ? and(eq(holds.lane, lane), eq(holds.question, which), isNotNull(holds.recordId), inArray(holds.state, ['open', 'settled']))
+            ? asksWhichEvent(lane)
             : and(inArray(holds.pair, which.pairs), inArray(holds.state, ['open', 'settled']));
       if (typeof which === 'object' && which.pairs.length === 0) return [];
       const rows = await db.select().from(holds).where(asked).orderBy(asc(holds.createdAt));
