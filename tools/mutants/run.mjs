@@ -7,39 +7,62 @@ import { parseArgs } from 'node:util';
 import { report } from './report.mjs';
 import { copyTree, folders, git, here, mutated, root, tree } from './tree.mjs';
 
-const { values: given, positionals } = parseArgs({
-  allowPositionals: true,
-  options: {
-    changed: { type: 'boolean', default: false },
-    since: { type: 'string' },
-    static: { type: 'boolean', default: false },
-    units: { type: 'boolean', default: false },
-    tests: { type: 'string' },
-  },
-});
+/** Ends with what is wrong, in a line. */
+function refuse(reason) {
+  console.error(reason);
+  process.exit(2);
+}
+
+function readArguments() {
+  try {
+    return parseArgs({
+      allowPositionals: true,
+      options: {
+        changed: { type: 'boolean', default: false },
+        since: { type: 'string' },
+        static: { type: 'boolean', default: false },
+        units: { type: 'boolean', default: false },
+        tests: { type: 'string' },
+      },
+    });
+  } catch (error) {
+    return refuse(error.message);
+  }
+}
+
+const { values: given, positionals } = readArguments();
 
 /** The files to mutate: those given, those that differ from the last commit or another one, or all. */
 function chosen() {
   const inFolders = (file) => folders.some((f) => file.startsWith(`${f}/`)) && file.endsWith('.ts');
-  if (given.changed || given.since !== undefined)
-    return [...git('diff', '--name-only', given.since ?? 'HEAD'), ...git('ls-files', '--others', '--exclude-standard')].filter(inFolders);
+  if (given.changed || given.since !== undefined) {
+    const since = given.since ?? 'HEAD';
+    if (spawnSync('git', ['rev-parse', '--verify', '--quiet', `${since}^{commit}`], { cwd: root }).status !== 0)
+      refuse(`--since ${since}: there is no such revision`);
+    return [...git('diff', '--name-only', since), ...git('ls-files', '--others', '--exclude-standard')].filter(inFolders);
+  }
   const known = mutated();
   if (positionals.length === 0) return known;
   return positionals.flatMap((name) => {
     const found = known.filter((file) => file === name || file.includes(`/${name}`));
-    if (found.length === 0) throw new Error(`${name}: no file of the mutated folders has this name; they are ${folders.join(', ')}`);
+    if (found.length === 0) refuse(`${name}: no file of the mutated folders has this name; they are ${folders.join(', ')}`);
     return found;
   });
 }
 
 /** The tests that are asked: fewer are several times as fast, and notice no more. */
 function tests() {
-  if (given.tests !== undefined) return given.tests.split(',').map((name) => `packages/core/test/${name}.test.ts`);
+  if (given.tests !== undefined)
+    return given.tests.split(',').map((name) => {
+      const file = `packages/core/test/${name}.test.ts`;
+      return existsSync(join(root, file)) ? file : refuse(`--tests ${name}: there is no ${file}`);
+    });
   const units = ['packages/core/test/**/*.test.ts'];
   return given.units ? units : [...units, 'packages/service/test/fixed-histories.test.ts', 'packages/service/test/kept-histories.test.ts'];
 }
 
 const mutate = chosen();
+const spec = tests();
 if (mutate.length === 0) {
   console.log('no file of the mutated folders has changed');
   process.exit(0);
@@ -54,7 +77,7 @@ const settings = {
   mochaOptions: {
     config: join(here, 'mocharc.json'),
     require: [join(tree, 'tools/mutants/no-shrinking.mjs')],
-    spec: tests(),
+    spec,
   },
   testRunnerNodeArgs: ['--import', 'tsx', '--conditions=source', '--no-warnings'],
   coverageAnalysis: 'perTest',
