@@ -1,9 +1,13 @@
 import { randomUUID } from 'node:crypto';
+import type { Response } from '@monsoon/core';
 import { expect } from 'chai';
 import { sql } from 'drizzle-orm';
 import { type Office, openOffice } from '../../../test/support/office.ts';
 import { ada, ben, guestLane, type Mail, openPostRoom, type PostRoom, readItip } from '../../../test/support/post-room.ts';
 import { dav, eventually } from '../../../test/support/servers.ts';
+import { takeProposal, takeReply } from '../src/invitations/replies.ts';
+import { writeGuests } from '../src/storage/guests-of.ts';
+import { guests, runs } from '../src/storage/schema.ts';
 
 describe('guests, invitations and replies', function () {
   this.timeout(60_000);
@@ -222,6 +226,45 @@ describe('guests, invitations and replies', function () {
     await office.run();
     expect((await office.client.holds()).items).to.deep.equal([]);
     expect((await office.frontDesk.call<{ start: string }>('GET', `/visits/${id}`)).start).to.include('2027-03-04T09:00');
+  });
+
+  it('keeps what a guest says while a run still writes what it planned from an earlier answer', async () => {
+    const { id } = await visit({});
+    await office.run();
+    await sent(1);
+    await office.client.pause('tuning-visits');
+    const { app } = office;
+    const row = async () => (await app.db.select().from(guests))[0]!;
+    const { lane, pair, sequence } = await row();
+    const when = { kind: 'timed' as const, start: '2027-03-04T09:00:00', end: '2027-03-04T10:30:00', zone: 'Europe/London' };
+    const about = { pair, email: ada.email, sequence };
+    // Stamps are in seconds: of two in one second the one that comes last counts, and the same once more is nothing new.
+    const later = { ...when, start: '2027-03-05T09:00:00', end: '2027-03-05T10:30:00' };
+    const proposed = async (w: typeof when) => takeProposal(app, { ...about, proposal: { when: w, stamp: '2026-12-01T09:00:01Z', comment: null } });
+    const replied = async (response: Response) => takeReply(app, { ...about, response, comment: null, via: 'mail', stamp: '2026-12-01T09:00:02Z' });
+    expect([await proposed(later), await proposed(when), await proposed(when)]).to.deep.equal(['taken', 'taken', 'old']);
+    expect([await replied('declined'), await replied('tentative'), await replied('tentative')]).to.deep.equal(['taken', 'taken', 'old']);
+    // Planned when there were an earlier proposal and no reply.
+    const { id: run } = (await app.db.select().from(runs))[0]!;
+    await app.db.transaction((tx) =>
+      writeGuests(
+        tx,
+        { lane, run },
+        {
+          entries: [],
+          answers: [{ pair, email: ada.email, proposal: { when, stamp: '2026-12-01T09:00:00Z', comment: null }, declined: true }],
+          seen: [{ pair, email: ada.email, response: 'accepted' }],
+        },
+      ),
+    );
+    expect(await row()).to.deep.include({ reply: 'tentative', replyPending: true, state: 'sent' });
+    expect((await row()).proposal).to.deep.equal({ when, stamp: '2026-12-01T09:00:01Z', comment: null });
+    await office.client.resume('tuning-visits');
+    await eventually(
+      'the reply',
+      async () => (await office.frontDesk.call<{ replies: string | null }>('GET', `/visits/${id}`)).replies === 'Ada Lark: tentative',
+    );
+    await eventually('the question', async () => (await office.client.holds()).items[0]?.question === 'another time proposed');
   });
 
   it('sends nothing in its first run, and stops where it would write to many guests', async () => {

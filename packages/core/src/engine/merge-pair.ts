@@ -37,7 +37,10 @@ export function mergePair(input: PairedInput, merging: Merging): Omit<Planned, '
     settled: merged.settled,
     loose: merged.loose,
     leaves: leaves(input, merged, event),
-    answers: proposed === null || proposed.choice === null ? null : { email: proposed.guest.email, declined: proposed.choice === 'decline' },
+    answers:
+      proposed === null || proposed.choice === null
+        ? null
+        : { email: proposed.guest.email, proposal: proposed.proposal, declined: proposed.choice === 'decline' },
   };
   const [question] = questionsOf(input, both);
   const to = (state: Pair['state']): Pair => ({ ...pair, state: step(pair.state, state), label });

@@ -1,5 +1,5 @@
 import { v5 as uuid5 } from 'uuid';
-import type { Notice } from '../invitations/invitation.ts';
+import type { Notice, Proposal } from '../invitations/invitation.ts';
 import type { MappedValues } from '../maps/properties.ts';
 import type { FieldValues, RecordItem } from '../record/fields.ts';
 import type { Change } from './change.ts';
@@ -61,7 +61,7 @@ interface Said {
   /** messages that guests get once it is done */
   notices: Notice[];
   /** a guest's proposal of another time that a person has answered */
-  answers: { email: string; declined: boolean } | null;
+  answers: { email: string; proposal: Proposal; declined: boolean } | null;
 }
 
 export type OperationOf<K extends OperationKind> = K extends OperationKind ? Said & Carried[K] & { kind: K } : never;

@@ -27,14 +27,18 @@ export type ReplyOutcome = 'taken' | 'old' | 'unknown';
  * later one (RFC 5546, 2.1.5). The event and the record get it by a run of the lane.
  */
 export async function takeReply(app: App, reply: GivenReply): Promise<ReplyOutcome> {
-  const { pair, email, response, comment, via, stamp } = reply;
+  const { pair, email, response, comment, via } = reply;
+  // As the column says it, so that texts compare as moments do.
+  const stamp = new Date(reply.stamp).toISOString();
   const outcome = await app.db.transaction(async (tx): Promise<ReplyOutcome> => {
     const row = await lockGuest(tx, pair, email);
     if (row === null) return 'unknown';
     const sequence = reply.sequence ?? row.sequence;
-    const later = sequence > row.replySequence || (sequence === row.replySequence && (row.replyStamp === null || stamp > row.replyStamp));
+    // Stamps are in seconds: of two replies in one second the one that comes last counts.
+    const isLater = row.replyStamp === null || stamp > row.replyStamp || (stamp === row.replyStamp && response !== row.reply);
+    const counts = sequence > row.replySequence || (sequence === row.replySequence && isLater);
     const note = { lane: row.lane, pair, email };
-    if (sequence < row.sequence || !later) {
+    if (sequence < row.sequence || !counts) {
       // The same reply once more is nothing to note.
       if (row.replyStamp !== stamp)
         await tx.insert(guestLog).values({ ...note, what: 'replied late', detail: `${response}, to what is out of date` });
@@ -68,7 +72,7 @@ export async function takeProposal(
   const outcome = await app.db.transaction(async (tx): Promise<ReplyOutcome> => {
     const row = await lockGuest(tx, pair, email);
     if (row === null) return 'unknown';
-    if (sequence < row.sequence || (row.proposal !== null && row.proposal.stamp >= proposal.stamp)) return 'old';
+    if (sequence < row.sequence || isPast(row.proposal, proposal)) return 'old';
     await tx
       .update(guests)
       .set({ proposal, updatedAt: new Date().toISOString() })
@@ -81,6 +85,10 @@ export async function takeProposal(
   if (outcome === 'taken') await app.announcer.announce(['guests', 'items']);
   return outcome;
 }
+
+/** Whether a proposal is known, or a later one is. Stamps are in seconds: of two in one second the one that comes last counts. */
+const isPast = (known: Proposal | null, { when, stamp }: Proposal): boolean =>
+  known !== null && (known.stamp > stamp || (known.stamp === stamp && formatWhen(known.when) === formatWhen(when)));
 
 /** The row of a guest who knows of the event, locked until the transaction ends. */
 async function lockGuest(tx: Transaction, pair: string, email: string): Promise<typeof guests.$inferSelect | null> {

@@ -9,6 +9,7 @@ import type {
   LaneDefinition,
   Pair,
   PairState,
+  Proposal,
   Response,
   Verdict,
   When,
@@ -58,7 +59,7 @@ export interface Batch {
   /** how those guests are invited */
   invitations?: LaneDefinition['invitations'];
   /** proposals of another time that a person has answered */
-  answers?: { pair: string; email: string; declined: boolean }[];
+  answers?: { pair: string; email: string; proposal: Proposal; declined: boolean }[];
   /** replies that need no more work: their events show them, or they answered what is out of date */
   replied?: { pair: string; email: string; reply: Response }[];
   /** what events newly say of their guests */

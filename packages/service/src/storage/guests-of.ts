@@ -66,12 +66,14 @@ export async function writeGuests(tx: Transaction, { lane, run }: Writing, batch
 async function noteSeen(tx: Transaction, { lane, run }: Writing, seen: NonNullable<Batch['seen']>): Promise<void> {
   const rows = JSON.stringify(seen.map((s) => ({ ...s, failed: s.delivery !== undefined && hasFailed(s.delivery), said: sayDelivery(s.delivery) })));
   const given = sql`jsonb_to_recordset(${rows}::jsonb) as s(pair uuid, email text, response text, delivery text, failed boolean, said text)`;
+  // A reply that came by mail meanwhile is about to be written on the event.
+  const takes = sql`(s.response is not null and not g.reply_pending)`;
   const { rows: noted } = await tx.execute<{ pair: string; email: string }>(sql`
     update guests g set
-      reply = case when s.response is null then g.reply when s.response = 'needs action' then null else s.response end,
-      reply_via = case when s.response is null then g.reply_via else 'calendar' end,
-      reply_stamp = case when s.response is null then g.reply_stamp else now() end,
-      comment = case when s.response is null then g.comment end,
+      reply = case when not ${takes} then g.reply when s.response = 'needs action' then null else s.response end,
+      reply_via = case when ${takes} then 'calendar' else g.reply_via end,
+      reply_stamp = case when ${takes} then now() else g.reply_stamp end,
+      comment = case when not ${takes} then g.comment end,
       delivery = coalesce(s.delivery, g.delivery),
       state = case when s.failed and g.state = 'sent' then 'refused' when s.delivery is not null and not s.failed and g.delivery is not null and g.state = 'refused' then 'sent' else g.state end,
       trouble = case when s.failed then s.said when s.delivery is not null then null else g.trouble end,
@@ -106,15 +108,18 @@ const deliveries: [RegExp, string][] = [
 const sayDelivery = (delivery = ''): string =>
   `the calendar server ${deliveries.find(([code]) => code.test(delivery))?.[1] ?? 'did not invite them'} (${delivery})`;
 
-/** Proposals that a person has answered; who is declined hears of it (RFC 5546, 3.2.8), unless other news is on its way. */
+/**
+ * Proposals that a person has answered; who is declined hears of it (RFC 5546, 3.2.8), unless other news is on its way. One that
+ * came meanwhile is another, and waits for an answer of its own.
+ */
 async function noteAnswers(tx: Transaction, { lane, run }: Writing, answers: NonNullable<Batch['answers']>): Promise<void> {
-  const given = sql`jsonb_to_recordset(${JSON.stringify(answers)}::jsonb) as a(pair uuid, email text, declined boolean)`;
+  const given = sql`jsonb_to_recordset(${JSON.stringify(answers)}::jsonb) as a(pair uuid, email text, proposal jsonb, declined boolean)`;
   await tx.execute(sql`
     update guests g set proposal = g.proposal || '{"answered": true}', run = ${run}::uuid,
       method = case when a.declined and g.state <> 'waiting' then 'DECLINECOUNTER' else g.method end,
       due_at = case when a.declined and g.state <> 'waiting' then now() else g.due_at end,
       state = case when a.declined then 'waiting' else g.state end
-    from ${given} where g.pair = a.pair and g.email = a.email and g.proposal is not null`);
+    from ${given} where g.pair = a.pair and g.email = a.email and g.proposal = a.proposal`);
   await addInviteJob(tx, lane);
 }
 
