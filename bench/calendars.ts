@@ -2,11 +2,21 @@ import { createServer } from 'node:http';
 import { basename, dirname } from 'node:path';
 import express from 'express';
 import { Agent, request } from 'undici';
-import { parseComponents, writeComponents } from '../packages/core/src/ical/content.ts';
-import { documentOf } from '../packages/service/src/feeds/document.ts';
-import { refreshFeed } from '../packages/service/src/feeds/refresh.ts';
-import { feeds } from '../packages/service/src/storage/schema.ts';
 import { openHosted } from '../test/support/hosted.ts';
+
+// Inner parts of the service that runs here, which is the one that is installed.
+const { parseComponents, writeComponents } = (await import(
+  '../packages/core/dist/ical/content.js' as string
+)) as typeof import('../packages/core/src/ical/content.ts');
+const { documentOf } = (await import(
+  '../packages/service/dist/feeds/document.js' as string
+)) as typeof import('../packages/service/src/feeds/document.ts');
+const { refreshFeed } = (await import(
+  '../packages/service/dist/feeds/refresh.js' as string
+)) as typeof import('../packages/service/src/feeds/refresh.ts');
+const { feeds } = (await import(
+  '../packages/service/dist/storage/schema.js' as string
+)) as typeof import('../packages/service/src/storage/schema.ts');
 
 /** Hosted calendars and feeds, each beside the bare work: inserts, serialising, a static file, an indexed query. */
 const EVENTS = Number(process.env['EVENTS'] ?? 150_000);

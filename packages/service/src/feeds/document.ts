@@ -1,11 +1,11 @@
 import { createHash } from 'node:crypto';
-import { once } from 'node:events';
-import { createReadStream, createWriteStream, existsSync, mkdirSync, readdirSync, rmSync } from 'node:fs';
+import { createWriteStream, existsSync, mkdirSync, readdirSync, rmSync } from 'node:fs';
 import { rename } from 'node:fs/promises';
 import { join } from 'node:path';
+import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import { createGzip } from 'node:zlib';
-import { certain, foldedLine, writtenComponents, zoneDefinition } from '@monsoon/core';
+import { foldedLine, writtenComponents, zoneDefinition } from '@monsoon/core';
 import type { App } from '../app.ts';
 import { oneRow } from '../storage/one-row.ts';
 import type { FeedRow } from './refresh.ts';
@@ -67,10 +67,12 @@ async function build(app: App, feed: FeedRow, stamp: string): Promise<Document> 
   mkdirSync(folder, { recursive: true, mode: 0o700 });
   const path = join(folder, `${feed.id}-${stamp}.ics`);
   const part = `${path}.${process.pid}.part`;
-  const out = createWriteStream(part, { mode: 0o600 });
-  for await (const piece of pieces(app, feed)) if (!out.write(piece)) await once(out, 'drain');
-  await new Promise<void>((fine, failed) => out.end((error?: Error | null) => (error == null ? fine() : failed(error))));
-  await pipeline(createReadStream(part), createGzip({ level: 5 }), createWriteStream(`${part}.gz`, { mode: 0o600 }));
+  const source = Readable.from(pieces(app, feed));
+  // Both at once: compressing takes a thread of its own, and the next page is read meanwhile.
+  await Promise.all([
+    pipeline(source, createWriteStream(part, { mode: 0o600 })),
+    pipeline(source, createGzip({ level: 5 }), createWriteStream(`${part}.gz`, { mode: 0o600 })),
+  ]);
   await rename(`${part}.gz`, `${path}.gz`);
   await rename(part, path);
   // Readers of an earlier one have it open, and keep it until they are done.
@@ -79,9 +81,11 @@ async function build(app: App, feed: FeedRow, stamp: string): Promise<Document> 
   return { stamp, path, modified: new Date() };
 }
 
-interface Row {
-  href: string;
-  text: string;
+/** Some of the objects, one after the other. */
+interface Page {
+  count: number;
+  last: string | null;
+  text: string | null;
 }
 
 /** The window that a feed shows, in seconds since 1970. */
@@ -127,16 +131,17 @@ export async function* pieces(app: App, feed: FeedRow, most = Number.POSITIVE_IN
   let count = 0;
   for (let after = ''; count < most; ) {
     const limit = Math.min(PAGE, most - count);
-    const { rows } = await app.pool.query<Row>(`select href, text from feed_objects where ${where} and href > $5 order by href limit $6`, [
-      ...values,
-      after,
-      limit,
-    ]);
-    if (rows.length === 0) break;
-    yield rows.map((r) => r.text).join('');
-    count += rows.length;
-    after = certain(rows.at(-1), 'the page has rows').href;
-    if (rows.length < limit) break;
+    const { rows } = await app.pool.query<Page>(
+      `select count(*)::int, max(href) as last, string_agg(text, '' order by href) as text
+        from (select href, text from feed_objects where ${where} and href > $5 order by href limit $6) as page`,
+      [...values, after, limit],
+    );
+    const page = oneRow(rows);
+    if (page.last === null || page.text === null) break;
+    yield page.text;
+    count += page.count;
+    after = page.last;
+    if (page.count < limit) break;
   }
   yield 'END:VCALENDAR\r\n';
 }
@@ -144,8 +149,9 @@ export async function* pieces(app: App, feed: FeedRow, most = Number.POSITIVE_IN
 async function* zonePieces(app: App, where: string, values: unknown[]): AsyncIterable<string> {
   const now = Date.now() / 1000;
   const year = 366 * DAY;
+  // Of thousands of objects nearly all have the same few zones.
   const { rows: names } = await app.pool.query<{ name: string }>(
-    `select distinct jsonb_array_elements_text(zones) as name from feed_objects where ${where} order by 1`,
+    `select distinct jsonb_array_elements_text(zones) as name from (select distinct zones from feed_objects where ${where}) as u order by 1`,
     values,
   );
   for (const { name } of names) {
@@ -153,7 +159,7 @@ async function* zonePieces(app: App, where: string, values: unknown[]): AsyncIte
     if (definition !== null) yield writtenComponents([definition]);
   }
   const { rows: defined } = await app.pool.query<{ text: string }>(
-    `select distinct on (d.key) d.value as text from feed_objects, jsonb_each_text(defined) d where ${where} order by d.key`,
+    `select distinct on (d.key) d.value as text from feed_objects, jsonb_each_text(defined) d where defined <> '{}' and ${where} order by d.key`,
     values,
   );
   for (const { text } of defined) yield text;
