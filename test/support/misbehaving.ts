@@ -20,13 +20,15 @@ export interface Misbehaving {
   fault: Answerer | null;
   /** with TLS: its own certificate, in PEM */
   certificate: string | null;
+  /** how many were opened */
+  connections: number;
   close(): Promise<void>;
 }
 
 /** A server on loopback that answers as it is told: by itself, or as a proxy that lets through what no fault takes. */
 export async function misbehaving(fault: Answerer | null, upstream?: string, tls = false): Promise<Misbehaving> {
   const own = tls ? selfSigned() : null;
-  const self = { asked: [] as Asked[], fault };
+  const self = { asked: [] as Asked[], fault, connections: 0 };
   const answer: RequestListener = (request, response) => {
     const parts: Buffer[] = [];
     request.on('data', (part: Buffer) => parts.push(part));
@@ -39,6 +41,7 @@ export async function misbehaving(fault: Answerer | null, upstream?: string, tls
     });
   };
   const server: Server = own === null ? createServer(answer) : (createTlsServer(own, answer) as unknown as Server);
+  server.on(tls ? 'secureConnection' : 'connection', () => self.connections++);
   await new Promise<void>((fine) => server.listen(0, '127.0.0.1', fine));
   return Object.assign(self, {
     certificate: own?.cert ?? null,

@@ -195,6 +195,16 @@ describe('surviving calendar servers', () => {
     expect((await against(reply(207, deep), (c) => trouble(wholeChanges(c.changes('/c/', null, signal))))).message).to.match(/nested deeper/);
   });
 
+  it('keeps its connections from one question to the next', async () => {
+    await against(reply(207, xml('<D:sync-token>t</D:sync-token>')), async (c, server) => {
+      await wholeChanges(c.changes('/c/', null, signal));
+      const { connections } = server;
+      for (let i = 0; i < 5; i++) await wholeChanges(c.changes('/c/', null, signal));
+      expect(server.asked.filter((a) => a.method === 'REPORT')).to.have.length(6);
+      expect(server.connections).to.equal(connections);
+    });
+  });
+
   it('never sends a body in chunks, nor two ETags, and always a depth', async () => {
     const asked = await against(reply(207, xml('<D:sync-token>t</D:sync-token>')), async (c, server) => {
       await wholeChanges(c.changes('/c/', null, signal));

@@ -13,6 +13,8 @@ import {
 import { type Calendars, OutsideError, type StoredEvent } from '@monsoon/systems';
 import { eq, sql } from 'drizzle-orm';
 import type { App } from '../app.ts';
+import { chunks } from '../run/chunks.ts';
+import { mapConcurrent } from '../run/map-concurrent.ts';
 import { insertRows } from '../storage/insert-rows.ts';
 import { feedObjects, feeds, systems } from '../storage/schema.ts';
 
@@ -96,8 +98,10 @@ async function look(app: App, feed: FeedRow): Promise<void> {
     complete = page.complete;
     if (page.cursor !== undefined) cursor = page.cursor;
     if (page.removed.length > 0) changed += await forget(app, feed.id, page.removed);
-    for (let at = 0; at < page.changed.length; at += BATCH)
-      changed += await take(app, feed, number, calendars, page.changed.slice(at, at + BATCH), signal);
+    // One part is read and worked out while the database stores another.
+    const take = (part: typeof page.changed) => takeIn(app, feed, number, calendars, part, signal);
+    const taken = await mapConcurrent([...chunks(page.changed, BATCH)], take, { width: 2, done: () => false });
+    for (const count of taken) changed += count ?? 0;
   }
   if (complete) {
     const { rowCount } = await app.db.execute(sql`delete from feed_objects where feed = ${feed.id} and look < ${number}`);
@@ -115,7 +119,7 @@ async function forget(app: App, feed: string, hrefs: string[]): Promise<number> 
 }
 
 /** Takes in what is listed: of what has the ETag that is known, only that it was seen. @returns how many are shown otherwise */
-async function take(
+async function takeIn(
   app: App,
   feed: FeedRow,
   look: number,

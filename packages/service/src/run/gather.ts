@@ -2,6 +2,7 @@ import { type EventView, isFollowed, type LaneContext, type Pair, type RecordIte
 import type { RecordPage } from '@monsoon/systems';
 import { BatchReader, type GatheredBatch } from './batch-reader.ts';
 import { changedEvents } from './changed-events.ts';
+import { chunks } from './chunks.ts';
 import { findCreateCandidates } from './create-candidates.ts';
 import { storableEvents, storableRecords } from './names.ts';
 import { oldEvents } from './old-events.ts';
@@ -345,10 +346,6 @@ export class Gathering {
     if (this.#unknown === null) for await (const hrefs of this.#store.unknownEvents()) yield await this.#read.newcomerBatch(hrefs);
     for (const hrefs of chunks(this.#read.foundMeanwhile(), BATCH)) yield await this.#read.newcomerBatch(hrefs);
   }
-}
-
-function* chunks<T>(items: readonly T[], size: number): Generator<T[]> {
-  for (let at = 0; at < items.length; at += size) yield items.slice(at, at + size);
 }
 
 async function* paged(hrefs: string[]): AsyncIterable<string[]> {
