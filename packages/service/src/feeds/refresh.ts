@@ -27,6 +27,11 @@ const LONGEST = 300_000;
 /** The advisory lock of one feed's look. */
 const LOOK = 7_216_345;
 
+interface Listed {
+  href: string;
+  etag: string | null;
+}
+
 interface Shown {
   text: string | null;
   zones: string[];
@@ -85,6 +90,15 @@ export async function refreshFeed(app: App, id: string): Promise<void> {
   }
 }
 
+/** One look at a feed's calendar. */
+interface Look {
+  app: App;
+  feed: FeedRow;
+  number: number;
+  calendars: Calendars;
+  signal: AbortSignal;
+}
+
 async function look(app: App, feed: FeedRow): Promise<void> {
   const [row] = await app.db.select().from(systems).where(eq(systems.id, feed.system));
   const calendars = row === undefined ? undefined : app.systems.open(row).calendars;
@@ -94,12 +108,12 @@ async function look(app: App, feed: FeedRow): Promise<void> {
   let cursor = feed.cursor;
   let complete = false;
   let changed = 0;
+  // One part is read and worked out while the database stores another.
+  const take = (part: Listed[]) => takeIn({ app, feed, number, calendars, signal }, part);
   for await (const page of calendars.changes(feed.calendar, feed.cursor, signal)) {
     complete = page.complete;
     if (page.cursor !== undefined) cursor = page.cursor;
     if (page.removed.length > 0) changed += await forget(app, feed.id, page.removed);
-    // One part is read and worked out while the database stores another.
-    const take = (part: typeof page.changed) => takeIn(app, feed, number, calendars, part, signal);
     const taken = await mapConcurrent([...chunks(page.changed, BATCH)], take, { width: 2, done: () => false });
     for (const count of taken) changed += count ?? 0;
   }
@@ -119,14 +133,7 @@ async function forget(app: App, feed: string, hrefs: string[]): Promise<number> 
 }
 
 /** Takes in what is listed: of what has the ETag that is known, only that it was seen. @returns how many are shown otherwise */
-async function takeIn(
-  app: App,
-  feed: FeedRow,
-  look: number,
-  calendars: Calendars,
-  listed: { href: string; etag: string | null }[],
-  signal: AbortSignal,
-): Promise<number> {
+async function takeIn({ app, feed, number: look, calendars, signal }: Look, listed: Listed[]): Promise<number> {
   const hrefs = listed.map((l) => l.href);
   const { rows } = await app.db.execute<{ href: string; etag: string | null }>(
     sql`update feed_objects set look = ${look} where feed = ${feed.id} and href = any(${sql.param(hrefs)}) returning href, etag`,
