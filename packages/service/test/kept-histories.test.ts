@@ -313,4 +313,60 @@ describe('short histories that found a fault', () => {
     check,
     check,
   );
+  keeps(
+    'a series becomes a record on the day on which the window reaches it, not at the hour at which it begins',
+    seriesRecord,
+    { do: 'new event', v: 752, form: 1 },
+    check,
+    { do: 'wait', hours: 94 },
+    changes,
+  );
+  keeps(
+    'a record that holds what no table names is not filled from the event like an empty one when they are first paired',
+    {
+      fields: { title: { copy: 'title' }, status: { table: 'status', values: { open: 'confirmed', later: 'tentative' } } },
+      conflicts: { rule: 'hold', tolerance: 60, fields: {} },
+    },
+    { do: 'twins', v: 11 },
+    editEvent(38, 7),
+    check,
+  );
+  keepsEdited(
+    'what was edited on both sides is still a conflict after its event took place again, whatever the lane is edited to',
+    {
+      fields: { title: { copy: 'title' } },
+      conflicts: { rule: 'records win', tolerance: 60, fields: {} },
+      departures: { eventDeleted: 'create again', eventCancelled: 'as deleted' },
+    },
+    { departures: { eventDeleted: 'hold', eventCancelled: 'hold' } },
+    { do: 'twins', v: 10 },
+    check,
+    { do: 'clash', at: 0, what: 1, v: 105, stamps: false },
+    editEvent(6, 179),
+    changes,
+    { do: 'edit lane', part: 'departures' },
+    check,
+  );
+  keeps(
+    'what one moment of a record writes, an answer about another may write back in the same run',
+    {
+      fields: {
+        title: [{ copy: 'title' }, { words: 'kind', choose: [{ word: 'marsh', value: 'tuning' }], direction: '<-' }],
+      },
+      conflicts: { rule: 'records win', tolerance: 60, fields: {} },
+      departures: { eventCancelled: 'hold' },
+      sets: { eventCancelled: { kind: null } },
+      moments: [
+        { name: 'visit', when: { start: 'start', end: 'end' } },
+        { name: 'follow', direction: '->', fields: { title: { join: 'After {title}', direction: '->' } }, when: { start: 'follow', minutes: 30 } },
+      ],
+    },
+    { do: 'new record', v: 186 },
+    check,
+    { do: 'set event', at: 1, what: 38, v: 995, stamps: true },
+    changes,
+    { do: 'clash', at: 0, what: 0, v: 7, stamps: true },
+    { do: 'settle', at: 0, choice: 1 },
+    check,
+  );
 });

@@ -457,6 +457,8 @@ export class Model {
           end.events.set(pair.event!, { ...event, status: shown['status'] ?? 'confirmed' });
           end.rewrites++;
           pair.seen = true;
+          pair.loose = true;
+          pair.redefined = isReshown(pair);
           settle(pair, 'in sync');
           // What the event says now is what it said, but for its status.
           agree(pair, links, [], pair.base);

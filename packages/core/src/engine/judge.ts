@@ -219,9 +219,13 @@ export function judgeWindow(context: LaneContext, when: When | null, recurrence:
   const span = spanOf(when, context.zone, context.zones);
   if (Math.max(span.until, span.from + 1) <= from) return verdict('out of the window', condition, formatWhen(when));
   if (span.from < until) return null;
-  const day = Temporal.PlainDate.from(readDateTime(formatInstant(span.from), context.zone, context.zones).local.slice(0, 10));
-  const recheckAt = formatInstant(toInstant(`${day.subtract({ days: ahead }).toString()}T00:00:00`, context.zone).instant);
-  return verdict('out of the window', condition, formatWhen(when), recheckAt);
+  return verdict('out of the window', condition, formatWhen(when), entersAt(context, span.from, ahead));
+}
+
+/** When the window reaches what begins at an instant: it moves by days, at midnight. @returns RFC 3339 */
+function entersAt({ zone, zones }: LaneContext, from: number, ahead: number): string {
+  const day = Temporal.PlainDate.from(readDateTime(formatInstant(from), zone, zones).local.slice(0, 10));
+  return formatInstant(toInstant(`${day.subtract({ days: ahead }).toString()}T00:00:00`, zone).instant);
 }
 
 function judgeSeries(context: LaneContext, when: When, recurrence: string, window: Window): Verdict | null {
@@ -229,7 +233,7 @@ function judgeSeries(context: LaneContext, when: When, recurrence: string, windo
   const { occurs, next } = occursWithin({ when, recurrence }, { from, until, home: context.zone }, context.zones);
   if (occurs) return null;
   const said = `${formatWhen(when)}, ${sayRules(parseRecurrence(recurrence).rules)}`;
-  return verdict('out of the window', `it has an occurrence ${condition}`, said, next === null ? null : formatInstant(next - ahead * 86_400));
+  return verdict('out of the window', `it has an occurrence ${condition}`, said, next === null ? null : entersAt(context, next, ahead));
 }
 
 export const momentLinks = (context: LaneContext, moment: Moment): Link[] => linksOf(context.definition, moment, context.collection.fields);

@@ -178,6 +178,7 @@ function decide(link: Link, input: MergeInput): Work {
   const sides: Sides = {
     record: input.shown.values[link.key] ?? null,
     event: event[link.property],
+    holdsUnshown: link.holdsUnshown?.(input.record) ?? false,
     base: known ? { record: baseline.record[link.key] ?? null, event: baseline.event[link.key] ?? null } : undefined,
   };
   const base = sides.base;
