@@ -5,7 +5,7 @@ const HOUR = 3600;
 const DAY = 24 * HOUR;
 /** The n-th day of the tests, in seconds; far from 1970, as real ones are. */
 const day = (n: number, hours = 0) => 20_000 * DAY + n * DAY + hours * HOUR;
-const lost = (...days: number[]): Lost[] => days.map((n) => ({ pair: `of ${n}`, from: day(n) }));
+const lost = (...days: number[]): Lost[] => days.map((n) => ({ pair: `of ${n}`, href: `/c/s.ics#was-${n}`, from: day(n) }));
 const free = (...days: number[]): Free[] => days.map((n) => ({ href: `/c/s.ics#${n}`, uid: `s#${n}`, from: day(n) }));
 const outside = (...days: number[]): Free[] => free(...days).map((place) => ({ ...place, outside: true }));
 /** What each pair follows, as `of 1 -> 2`. */
@@ -16,6 +16,20 @@ describe('pairs that lost their occurrence', () => {
   it('go where the whole series was dragged, each by the same time', () => {
     expect(follow(lost(1, 8, 15), free(2, 9, 16))).to.deep.equal(['of 1 -> 2', 'of 15 -> 16', 'of 8 -> 9']);
     expect(follow(lost(1, 8, 15), free(0, 7, 14)), 'back').to.deep.equal(['of 1 -> 0', 'of 15 -> 14', 'of 8 -> 7']);
+  });
+
+  it('go by their original starts: the last was out of the window when the series was dragged before, and its time is of then', () => {
+    const at = (date: string) => Date.parse(`${date}T12:00:00Z`) / 1000;
+    const named = (date: string) => `/c/s.ics#${date.replaceAll('-', '')}T120000Z`;
+    const seekers = ['2026-05-04', '2026-05-08', '2026-05-12'].map((date): Lost => ({ pair: date, href: named(date), from: at(date) }));
+    seekers[2]!.from = at('2026-05-10');
+    const places = ['2026-05-06', '2026-05-10', '2026-05-14'].map((date): Free => ({ href: named(date), uid: 's', from: at(date) }));
+    places[2]!.outside = true;
+    expect([...pairAgain(seekers, places)].map(([pair, { href }]) => `${pair} -> ${href.slice(-16, -8)}`)).to.deep.equal([
+      '2026-05-04 -> 20260506',
+      '2026-05-08 -> 20260510',
+      '2026-05-12 -> 20260514',
+    ]);
   });
 
   it('do so where the nearest of some lies on the other side', () => {
@@ -80,7 +94,7 @@ describe('pairs that lost their occurrence', () => {
     expect(first).to.deep.equal(['of 1 -> 2', 'of 3 -> 4', 'of 5 -> 6', 'of 7 -> 8', 'of 9 -> 10']);
     expect(follow([...seekers].reverse(), [...places].reverse())).to.deep.equal(first);
     // Of two at one time, by their names.
-    const twins = (names: string[]) => names.map((pair): Lost => ({ pair, from: day(1) }));
+    const twins = (names: string[]) => names.map((pair): Lost => ({ pair, href: '/c/s.ics#was-1', from: day(1) }));
     expect(said(pairAgain(twins(['b', 'a']), free(2)))).to.deep.equal(['a -> 2']);
     expect(said(pairAgain(twins(['a', 'b']), free(2)))).to.deep.equal(['a -> 2']);
     const same = (names: string[]) => names.map((href): Free => ({ href: `#${href}`, uid: 's', from: day(2) }));

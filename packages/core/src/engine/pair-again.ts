@@ -1,7 +1,11 @@
 import { certain } from '../certain.ts';
+import { originalStart } from '../recurrence/place.ts';
+
 /** A pair that has lost its occurrence, and when that was. */
 export interface Lost {
   pair: string;
+  /** where it stood: its original start may be later news than its time, which is of the last agreement */
+  href: string;
   /** seconds since 1970 */
   from: number;
 }
@@ -28,7 +32,7 @@ export function pairAgain(lost: readonly Lost[], free: readonly Free[]): Map<str
   const found = new Map<string, Free>();
   const seekers = [...lost].sort((a, b) => a.from - b.from || (a.pair < b.pair ? -1 : 1));
   const places = [...free].sort((a, b) => a.from - b.from || (a.href < b.href ? -1 : 1));
-  const together = movedTogether(seekers, places);
+  const together = movedTogether(byOriginalStart(seekers), byOriginalStart(places)) ?? movedTogether(byTime(seekers), byTime(places));
   if (together !== null) return together;
   const inside = places.filter((p) => p.outside !== true);
   pairNearest(seekers, inside, found);
@@ -53,8 +57,19 @@ export function pairAgain(lost: readonly Lost[], free: readonly Free[]): Map<str
   return found;
 }
 
+/** The same, by the original starts of those that are occurrences: single ones may have been moved away from theirs. */
+const byOriginalStart = <T extends Lost | Free>(all: readonly T[]): Timed<T>[] =>
+  all.map((one) => ({ one, from: originalStart(one.href) ?? one.from })).sort((a, b) => a.from - b.from);
+const byTime = <T extends Lost | Free>(all: readonly T[]): Timed<T>[] => all.map((one) => ({ one, from: one.from }));
+
+/** Something in order of a time of its. */
+interface Timed<T> {
+  one: T;
+  from: number;
+}
+
 /** All of them moved by the same time: the series was dragged. Null: they did not. */
-function movedTogether(seekers: readonly Lost[], places: readonly Free[]): Map<string, Free> | null {
+function movedTogether(seekers: readonly Timed<Lost>[], places: readonly Timed<Free>[]): Map<string, Free> | null {
   const [first] = seekers;
   if (first === undefined || seekers.length < 2) return null;
   const shifts = nearest(first.from, places).map((p) => p.from - first.from);
@@ -63,10 +78,10 @@ function movedTogether(seekers: readonly Lost[], places: readonly Free[]): Map<s
     const found = new Map<string, Free>();
     const taken = new Set<Free>();
     for (const seeker of seekers) {
-      const place = nearest(seeker.from + shift, places).find((p) => !taken.has(p) && Math.abs(p.from - seeker.from - shift) <= SLACK);
+      const place = nearest(seeker.from + shift, places).find((p) => !taken.has(p.one) && Math.abs(p.from - seeker.from - shift) <= SLACK);
       if (place === undefined) break;
-      found.set(seeker.pair, place);
-      taken.add(place);
+      found.set(seeker.one.pair, place.one);
+      taken.add(place.one);
     }
     if (found.size === seekers.length && Math.abs(shift) <= FURTHEST_DRAG) return found;
   }
@@ -93,7 +108,7 @@ function pairNearest(seekers: readonly Lost[], places: readonly Free[], found: M
   }
 }
 
-function nearest(from: number, places: readonly Free[]): Free[] {
+function nearest<T extends { from: number }>(from: number, places: readonly T[]): T[] {
   let at = 0;
   let end = places.length;
   while (at < end) {

@@ -1,4 +1,6 @@
+import { expand as expandDate } from '../ical/dates.ts';
 import { sayDay } from '../time/format-when.ts';
+import { secondsOf } from './clock-texts.ts';
 
 /** The recurrence-id of an occurrence: a day, an instant, or a time without zone. */
 const ID = /^\d{8}(T\d{6}Z?)?$/;
@@ -18,6 +20,12 @@ export function placeOf(name: string): Place {
 
 /** The address, or the UID, of an occurrence. */
 export const placeName = (object: string, id: string): string => `${object}#${id}`;
+
+/** The original start that names an occurrence, in seconds since 1970, or on a clock without zone; null: it is no occurrence. */
+export function originalStart(name: string): number | null {
+  const { id } = placeOf(name);
+  return id === null ? null : secondsOf(expandDate(id).replace('Z', ''));
+}
 
 /** A recurrence-id as people write it: `15 Dec 2026 19:00 UTC`. */
 export function sayOriginalStart(id: string): string {

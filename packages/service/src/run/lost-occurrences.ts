@@ -85,7 +85,7 @@ export class LostOccurrences {
 
   #pair(lost: readonly LostPair[], free: readonly Free[], moved: Map<string, Moved>): void {
     const byId = new Map(lost.map(({ pair }) => [pair.id, pair]));
-    const seeking = lost.map(({ pair, from }): Lost => ({ pair: pair.id, from }));
+    const seeking = lost.map(({ pair, from }): Lost => ({ pair: pair.id, href: pair.href ?? '', from }));
     for (const [id, place] of pairAgain(
       seeking,
       free.filter((f) => !this.#assigned.has(f.href)),
