@@ -83,7 +83,7 @@ export class BatchReader {
     const moved = new Map<string, Moved>();
     for (const pair of pairs) {
       if (pair.href === null || !events.has(pair.href) || !this.#isAstray(pair.href, events.get(pair.href) ?? null)) continue;
-      const found = (await this.lost.of(placeOf(pair.href).object, pair)).get(pair.id);
+      const found = await this.lost.of(placeOf(pair.href).object, pair);
       if (found !== undefined) moved.set(pair.id, found);
       // A series of which no occurrence is left, or none for this pair: the event that it followed is there no more.
       else if (placeOf(pair.href).id === null) events.set(pair.href, null);
@@ -174,7 +174,7 @@ export class BatchReader {
     for (const pair of whole.values()) {
       const href = pair.href ?? sides.calendars.hrefFor(context.definition.calendar.calendar, pair.uid);
       if (!isFollowed(pair) || !objects.has(href)) continue;
-      const found = (await this.lost.of(href, { ...pair, href })).get(pair.id);
+      const found = await this.lost.of(href, { ...pair, href });
       if (found !== undefined) moved.push(found);
     }
     return moved;
@@ -185,7 +185,7 @@ export class BatchReader {
     const moved = new Map<string, Moved>();
     for (const pair of pairs) {
       if (pair.href === null || placeOf(pair.href).id === null) continue;
-      const found = (await this.lost.of(placeOf(pair.href).object, pair)).get(pair.id);
+      const found = await this.lost.of(placeOf(pair.href).object, pair);
       if (found !== undefined) moved.set(pair.id, found);
     }
     return moved;

@@ -53,13 +53,16 @@ export class LostOccurrences {
   }
 
   /**
-   * @param asker one of its pairs, which need not be known to stand there
-   * @returns what each pair of the object that lost its occurrence follows now, by pair
+   * What a pair follows now that lost its occurrence; undefined: nothing, or what it follows already and is gone as well.
+   * @param pair as it is now: this look may have made its record since it was worked out
+   * @param object in which its occurrence was
    */
-  of(object: string, asker: Pair): Promise<ReadonlyMap<string, Moved>> {
-    const known = this.#found.get(object) ?? this.#follow(object, asker);
+  async of(object: string, pair: Pair): Promise<Moved | undefined> {
+    const known = this.#found.get(object) ?? this.#follow(object, pair);
     this.#found.set(object, known);
-    return known;
+    const found = (await known).get(pair.id);
+    if (found === undefined || found.pair.href === pair.href) return undefined;
+    return { pair: { ...pair, href: found.pair.href, uid: found.pair.uid, etag: null }, note: found.note };
   }
 
   async #follow(object: string, asker: Pair): Promise<ReadonlyMap<string, Moved>> {
