@@ -33,9 +33,13 @@ function wholeSides(world: SeriesWorld): { records: string[]; events: string[] }
   const unsayable = new Set(world.records.live().flatMap((r) => (isUnsayable(r.fields) ? [r.id] : [])));
   const said = new Set(world.store.verdicts.flatMap((v) => (v.verdict?.reason === 'unfit value' ? [v.recordId] : [])));
   for (const id of unsayable) if (!said.has(id)) throw new Wrong(`it is not said that the series of ${id} begins in an hour that comes twice`);
-  const apart = new Set(world.store.all.flatMap((p) => (unsayable.has(p.recordId ?? '') ? [p.href] : [])));
+  // A rule that somebody takes away in the moment in which it was written looks like one that the server does not keep: it is said, and left.
+  const unkept = new Set(world.store.journal.flatMap((e) => (e.notes.some((n) => n.includes('does not show recurrence')) ? [e.pair.id] : [])));
+  const pairsApart = world.store.all.filter((p) => unkept.has(p.id) || unsayable.has(p.recordId ?? ''));
+  const apart = new Set(pairsApart.map((p) => p.href));
+  const recordsApart = new Set(pairsApart.map((p) => p.recordId));
   return {
-    records: lines(world.records.live().flatMap((r) => (unsayable.has(r.id) ? [] : [textOf(r.fields)]))),
+    records: lines(world.records.live().flatMap((r) => (unsayable.has(r.id) || recordsApart.has(r.id) ? [] : [textOf(r.fields)]))),
     events: lines([...world.calendar.events].flatMap(([href, e]) => (apart.has(href) ? [] : [e.text]))),
   };
 }
