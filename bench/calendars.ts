@@ -139,7 +139,12 @@ const quiet = () => ask('REPORT', big.href, { depth: '0', 'content-type': 'appli
 for (let i = 0; i < 50; i++) await Promise.all([quiet(), bareQuery()]);
 const quietTime = await timed(() => inTurn(300, 1, quiet));
 say('300 times sync-collection without change', quietTime, await timed(() => inTurn(300, 1, bareQuery)), 3);
-say('  the same beside a server that only asks', quietTime, await timed(() => inTurn(300, 1, () => ask('REPORT', plainAddress, { depth: '0', 'content-type': 'application/xml' }, sync(token)))), 3);
+say(
+  '  the same beside a server that only asks',
+  quietTime,
+  await timed(() => inTurn(300, 1, () => ask('REPORT', plainAddress, { depth: '0', 'content-type': 'application/xml' }, sync(token)))),
+  3,
+);
 
 // A feed of everything: worked out once, put together again after a change, and read again.
 const serialised = await timed(async () => {

@@ -1,8 +1,10 @@
 import { fork } from 'node:child_process';
 import { fileURLToPath } from 'node:url';
-import { execute } from '../packages/service/src/run/execute.ts';
 import { openLaneStore } from '../test/support/lane-store.ts';
 import { contextOf, fillPairs, sidesOf } from './generated.ts';
+
+// As it is installed.
+const { execute } = (await import('../packages/service/dist/run/execute.js' as string)) as typeof import('../packages/service/src/run/execute.ts');
 
 /**
  * Peak memory of a process that sweeps 1,000,000 pairs, beside one that sweeps 10,000, each of which 1 % changed. Both
@@ -30,7 +32,7 @@ if (process.send !== undefined) {
 } else {
   const measured: { seconds: number; memory: number; state: string; counts: Record<string, number> }[] = [];
   for (const count of SIZES) {
-    const child = fork(fileURLToPath(import.meta.url), [String(count)], { execArgv: [...process.execArgv, '--max-old-space-size=48'] });
+    const child = fork(fileURLToPath(import.meta.url), [String(count)], { execArgv: [...process.execArgv, '--max-old-space-size=64'] });
     measured.push(
       await new Promise((fine, failed) =>
         child.once('message', (m) => fine(m as never)).once('exit', (code) => code !== 0 && failed(new Error(`ended with ${code}`))),

@@ -18,7 +18,7 @@ for name in ${@:-latency throughput crash planning incremental sweep size system
     [ "$name" != calendars ] || export TMPDIR=/tmp
     . scripts/servers.sh
     # What is measured is what is installed; only benches that drive inner parts run from the sources.
-    case $name in planning | incremental | sweep | size) from=source ;; *) from=default ;; esac
+    case $name in planning | incremental | size) from=source ;; *) from=default ;; esac
     node --import tsx --conditions=$from --no-warnings "bench/$name.ts"
   )
 done
