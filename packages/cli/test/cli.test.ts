@@ -65,13 +65,6 @@ describe('the command line', function () {
       .and.match(/Both sides agree\./);
   });
 
-  it('explains any item, by id or by words', async () => {
-    await office.frontDesk.call('PATCH', '/visits/V-1002', { private: true });
-    await eventually('the verdict', async () => (await office.client.item('tuning-visits', 'V-1002')).verdict?.reason === 'private');
-    expect((await monsoon(['why', 'tuning-visits', 'V-1002'])).out).to.match(/It is private, and the lane leaves private items out/);
-    expect((await monsoon(['why', 'tuning-visits', 'upright 3'])).out).to.match(/V-1004 {2}in sync[\s\S]*It is on both sides/);
-  });
-
   it('says of the events that are there why none of them becomes a record', async () => {
     const href = `${office.calendar}by-hand.ics`;
     const lines = ['BEGIN:VCALENDAR', 'VERSION:2.0', 'BEGIN:VEVENT', 'UID:by-hand', 'DTSTAMP:20261101T000000Z', 'DTSTART:20261215T090000Z'];
@@ -82,6 +75,13 @@ describe('the command line', function () {
       .to.match(/0 of 6 that were read would become records, 5 are this lane's/)
       .and.match(/not made here +the lane makes records +1 +Staff meeting/);
     await dav(radicale(), 'DELETE', href);
+  });
+
+  it('explains any item, by id or by words', async () => {
+    await office.frontDesk.call('PATCH', '/visits/V-1002', { private: true });
+    await eventually('the verdict', async () => (await office.client.item('tuning-visits', 'V-1002')).verdict?.reason === 'private');
+    expect((await monsoon(['why', 'tuning-visits', 'V-1002'])).out).to.match(/It is private, and the lane leaves private items out/);
+    expect((await monsoon(['why', 'tuning-visits', 'upright 3'])).out).to.match(/V-1004 {2}in sync[\s\S]*It is on both sides/);
   });
 
   it('gives JSON for programs, and nothing but', async () => {
