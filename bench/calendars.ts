@@ -3,20 +3,13 @@ import { basename, dirname } from 'node:path';
 import express from 'express';
 import { Agent, request } from 'undici';
 import { openHosted } from '../test/support/hosted.ts';
+import { installed } from './installed.ts';
 
 // Inner parts of the service that runs here, which is the one that is installed.
-const { parseComponents, writeComponents } = (await import(
-  '../packages/core/dist/ical/content.js' as string
-)) as typeof import('../packages/core/src/ical/content.ts');
-const { documentOf } = (await import(
-  '../packages/service/dist/feeds/document.js' as string
-)) as typeof import('../packages/service/src/feeds/document.ts');
-const { refreshFeed } = (await import(
-  '../packages/service/dist/feeds/refresh.js' as string
-)) as typeof import('../packages/service/src/feeds/refresh.ts');
-const { feeds } = (await import(
-  '../packages/service/dist/storage/schema.js' as string
-)) as typeof import('../packages/service/src/storage/schema.ts');
+const { parseComponents, writeComponents } = await installed<typeof import('../packages/core/src/ical/content.ts')>('core/dist/ical/content.js');
+const { documentOf } = await installed<typeof import('../packages/service/src/feeds/document.ts')>('service/dist/feeds/document.js');
+const { refreshFeed } = await installed<typeof import('../packages/service/src/feeds/refresh.ts')>('service/dist/feeds/refresh.js');
+const { feeds } = await installed<typeof import('../packages/service/src/storage/schema.ts')>('service/dist/storage/schema.js');
 
 /** Hosted calendars and feeds, each beside the bare work: inserts, serialising, a static file, an indexed query. */
 const EVENTS = Number(process.env['EVENTS'] ?? 150_000);
@@ -31,7 +24,7 @@ const ask = async (method: string, path: string, headers: Record<string, string>
     method: method as 'GET',
     headers: { authorization, ...headers },
     dispatcher: agent,
-    // A connection is kept, as calendar programs do; unless told, undici gives it up after a REPORT.
+    // A connection is kept, as calendar programs do; by itself, undici gives it up after a REPORT.
     reset: false,
     ...(body === undefined ? {} : { body }),
   });

@@ -4,12 +4,10 @@ import ICAL from 'ical.js';
 import { MemoryStore } from '../test/simulation/memory-store.ts';
 import { MemoryCalendar, MemoryRecords } from '../test/simulation/memory-systems.ts';
 import { plainLane } from '../test/simulation/plain-lane.ts';
+import { installed } from './installed.ts';
 
-// Inner parts as they are installed.
-const { parseComponents } = (await import(
-  '../packages/core/dist/ical/content.js' as string
-)) as typeof import('../packages/core/src/ical/content.ts');
-const { execute } = (await import('../packages/service/dist/run/execute.js' as string)) as typeof import('../packages/service/src/run/execute.ts');
+const { parseComponents } = await installed<typeof import('../packages/core/src/ical/content.ts')>('core/dist/ical/content.js');
+const { execute } = await installed<typeof import('../packages/service/src/run/execute.ts')>('service/dist/run/execute.js');
 
 /**
  * 10,000 series over two years, read from their text and expanded, beside reading the same text as JSON and one pass over

@@ -2,9 +2,9 @@ import { fork } from 'node:child_process';
 import { fileURLToPath } from 'node:url';
 import { openLaneStore } from '../test/support/lane-store.ts';
 import { contextOf, fillPairs, sidesOf } from './generated.ts';
+import { installed } from './installed.ts';
 
-// As it is installed.
-const { execute } = (await import('../packages/service/dist/run/execute.js' as string)) as typeof import('../packages/service/src/run/execute.ts');
+const { execute } = await installed<typeof import('../packages/service/src/run/execute.ts')>('service/dist/run/execute.js');
 
 /**
  * Peak memory of a process that sweeps 1,000,000 pairs, beside one that sweeps 10,000, each of which 1 % changed. Both

@@ -18,8 +18,8 @@ export type Merged =
 export interface Sides {
   record: Value;
   event: Value;
-  /** the record holds something of which the lane shows nothing: it is not to be filled like an empty field */
-  holdsUnshown?: boolean;
+  /** what the record holds though the lane shows nothing of it: it is not to be filled like an empty field */
+  unshown?: string;
   /** undefined when there is no baseline for this link yet */
   base: { record: Value; event: Value } | undefined;
   /** the side on which stands what we were writing when the answer was lost: what it says came from the other */
@@ -75,7 +75,7 @@ const toEvent = ({ record }: Sides, base: { record: Value; event: Value }, set: 
   value: set ? withChanges(base.event, base.record, record) : record,
 });
 
-function firstPairing({ record, event, holdsUnshown = false }: Sides, ways: Ways, same: Equality, set: boolean): Merged {
+function firstPairing({ record, event, unshown }: Sides, ways: Ways, same: Equality, set: boolean): Merged {
   const cause = 'not the same when first paired';
   if (same.across(record, event)) return { outcome: 'agreed' };
   if (!ways.toEvent && !ways.toRecord) return { outcome: 'left' };
@@ -89,7 +89,7 @@ function firstPairing({ record, event, holdsUnshown = false }: Sides, ways: Ways
   }
   const empty = (v: Value) => v === null || v === '';
   if (!ways.toRecord || (ways.toEvent && empty(event))) return { outcome: 'to event', cause, value: record };
-  if (!ways.toEvent || (empty(record) && !holdsUnshown)) return { outcome: 'to record', cause, value: event };
+  if (!ways.toEvent || (empty(record) && unshown === undefined)) return { outcome: 'to record', cause, value: event };
   return { outcome: 'conflict' };
 }
 

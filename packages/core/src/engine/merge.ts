@@ -44,7 +44,7 @@ export interface MergeResult {
   settled: string[];
   /** links whose baseline moves though nothing is written */
   agreed: string[];
-  conflicts: { key: string; record: Value; event: Value }[];
+  conflicts: { key: string; record: Value; event: Value; unshown?: string }[];
   /** edits of the record that are not carried, because somebody else organises the event */
   organised: { key: string; record: Value; event: Value }[];
   asked: string;
@@ -175,12 +175,14 @@ interface Work {
 function decide(link: Link, input: MergeInput): Work {
   const { at, baseline, event, definition } = input;
   const known = baseline !== null && link.key in baseline.record && link.key in baseline.event;
+  const shown = input.shown.values[link.key] ?? null;
   const sides: Sides = {
-    record: input.shown.values[link.key] ?? null,
+    record: shown,
     event: event[link.property],
-    holdsUnshown: link.holdsUnshown?.(input.record) ?? false,
     base: known ? { record: baseline.record[link.key] ?? null, event: baseline.event[link.key] ?? null } : undefined,
   };
+  const unshown = shown === null ? link.unshown?.(input.record) : undefined;
+  if (unshown !== undefined && unshown !== '') sides.unshown = unshown;
   const base = sides.base;
   const reshown = base !== undefined && input.sameRecord && !link.same(sides.record, base.record, at);
   const same: Equality = {
@@ -288,6 +290,13 @@ interface Winner {
   cause: string;
 }
 
+const conflictOf = ({ link, sides }: Work): MergeResult['conflicts'][number] => ({
+  key: link.key,
+  record: sides.record,
+  event: sides.event,
+  ...(sides.unshown === undefined ? {} : { unshown: sides.unshown }),
+});
+
 /** By the field's rule, or the lane's; what they leave open is one question to a person. */
 function settleConflicts(work: Work[], input: MergeInput, result: MergeResult): void {
   const win = (w: Work, { side, cause }: Winner) => {
@@ -304,7 +313,7 @@ function settleConflicts(work: Work[], input: MergeInput, result: MergeResult): 
   result.asked = askedAbout('conflict', ...open.map((w) => [w.link.key, ...means(w)]));
   const answer = input.answer(result.asked);
   for (const w of open) {
-    if (answer === null) result.conflicts.push({ key: w.link.key, record: w.sides.record, event: w.sides.event });
+    if (answer === null) result.conflicts.push(conflictOf(w));
     else {
       w.answered = true;
       win(w, { side: answer === 'records win' ? 'record' : 'event', cause: `changed on both sides; settled by a person: ${answer}` });
@@ -350,7 +359,7 @@ function takeIntoRecord(w: Work, { value, cause }: { value: Value; cause: string
       return;
     }
     // An answer that cannot be carried out leaves the question open.
-    result.conflicts.push({ key: w.link.key, record: w.sides.record, event: w.sides.event });
+    result.conflicts.push(conflictOf(w));
     result.impossible = error;
   }
 }

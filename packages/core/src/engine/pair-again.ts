@@ -1,5 +1,6 @@
 import { certain } from '../certain.ts';
 import { originalStart } from '../recurrence/place.ts';
+import { countUntil } from '../time/count-until.ts';
 
 /** A pair that has lost its occurrence, and when that was. */
 export interface Lost {
@@ -57,16 +58,16 @@ export function pairAgain(lost: readonly Lost[], free: readonly Free[]): Map<str
   return found;
 }
 
-/** The same, by the original starts of those that are occurrences: single ones may have been moved away from theirs. */
-const byOriginalStart = <T extends Lost | Free>(all: readonly T[]): Timed<T>[] =>
-  all.map((one) => ({ one, from: originalStart(one.href) ?? one.from })).sort((a, b) => a.from - b.from);
-const byTime = <T extends Lost | Free>(all: readonly T[]): Timed<T>[] => all.map((one) => ({ one, from: one.from }));
-
-/** Something in order of a time of its. */
+/** One of them with the time that orders it. */
 interface Timed<T> {
   one: T;
   from: number;
 }
+
+/** By the original starts of those that are occurrences: single ones may have been moved away from theirs. */
+const byOriginalStart = <T extends Lost | Free>(all: readonly T[]): Timed<T>[] =>
+  all.map((one) => ({ one, from: originalStart(one.href) ?? one.from })).sort((a, b) => a.from - b.from);
+const byTime = <T extends Lost | Free>(all: readonly T[]): Timed<T>[] => all.map((one) => ({ one, from: one.from }));
 
 /** All of them moved by the same time: the series was dragged. Null: they did not. */
 function movedTogether(seekers: readonly Timed<Lost>[], places: readonly Timed<Free>[]): Map<string, Free> | null {
@@ -109,12 +110,6 @@ function pairNearest(seekers: readonly Lost[], places: readonly Free[], found: M
 }
 
 function nearest<T extends { from: number }>(from: number, places: readonly T[]): T[] {
-  let at = 0;
-  let end = places.length;
-  while (at < end) {
-    const middle = (at + end) >> 1;
-    if (certain(places[middle], 'it lies between both ends').from < from) at = middle + 1;
-    else end = middle;
-  }
+  const at = countUntil(places.length, (i) => certain(places[i], 'it lies between both ends').from, from);
   return places.slice(Math.max(0, at - NEAREST), at + NEAREST);
 }

@@ -9,6 +9,10 @@ type Open = { key: string; record: LinkValues[string]; event: LinkValues[string]
 const of = (open: Open, side: 'record' | 'event'): LinkValues => Object.fromEntries(open.map((o) => [o.key, o[side]]));
 const keys = (open: Open): string => open.map((o) => o.key).join(', ');
 
+/** What the lane does not show has to be said: the sides alone would show an empty record. */
+const sayConflict = ({ key, unshown }: MergedSides['merged']['conflicts'][number]): string =>
+  unshown === undefined ? key : `${key} (the record holds "${unshown}", which shows nothing on the calendar)`;
+
 /** What a merge leaves open for a person: one question at a time, conflicts first. */
 export function questionsOf(input: PairedInput, { merged, event, organizer, askedOrganised, proposed }: MergedSides): Hold[] {
   const { pair, hold, context } = input;
@@ -20,7 +24,7 @@ export function questionsOf(input: PairedInput, { merged, event, organizer, aske
       question: 'conflict',
       asked: merged.asked,
       choices: ['records win', 'calendar wins'],
-      cause: `changed on both sides: ${keys(conflicts)}${failed}`,
+      cause: `changed on both sides: ${conflicts.map(sayConflict).join(', ')}${failed}`,
       record: of(conflicts, 'record'),
       event: of(conflicts, 'event'),
       baseline: pair.baseline,

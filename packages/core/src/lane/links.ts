@@ -5,7 +5,7 @@ import { directionOf, targetOf } from '../maps/map-fields.ts';
 import { type MappableName, mappableNames, type PropertyName, type PropertyValue, properties, sameProperty } from '../maps/properties.ts';
 import { carryRecurrence, isRecurrenceMap, type RecurrenceMap, recurrenceFields, showRecurrence, takeRecurrence } from '../maps/recurrence-maps.ts';
 import { UnfitValue } from '../maps/unfit.ts';
-import { type Field, type GuestRow, isEmpty, type RecordItem, sayValue } from '../record/fields.ts';
+import { type Field, type GuestRow, type RecordItem, sayValue } from '../record/fields.ts';
 import type { LaneDefinition, Moment } from './definition.ts';
 import { carryWhen, takeWhen, type WhenContext } from './record-time-writer.ts';
 import { readWhen, unfitWhen, whenFields } from './when-source.ts';
@@ -27,8 +27,8 @@ export interface Link {
   targets: string[];
   /** what the record says, as a value of the event. @throws UnfitValue */
   show(record: RecordItem, context: LinkContext): PropertyValue;
-  /** does the record hold something where the lane shows nothing of it, such as a value that a table does not name? */
-  holdsUnshown?(record: RecordItem): boolean;
+  /** what the record holds where the lane shows nothing of it, such as a value that a table does not name; empty: nothing */
+  unshown?(record: RecordItem): string;
   /** what changes in the record so that it says this. @throws UnfitValue */
   take(record: RecordItem, value: PropertyValue, context: LinkContext): Taken;
   /** what goes to an event on which something stands that the record cannot hold */
@@ -157,7 +157,7 @@ function mapLink(property: MappableName, map: FieldMap, index: number, definitio
     targets: target === undefined || 'fixed' in map || 'page' in map ? [] : [target],
     show: (record, context) =>
       (onlyBack === undefined ? show(property, map, record, context) : sayValue(record.fields[onlyBack]) || null) as PropertyValue,
-    ...('table' in map ? { holdsUnshown: (record: RecordItem) => !isEmpty(record.fields[map.table]) } : {}),
+    ...('table' in map ? { unshown: (record: RecordItem) => sayValue(record.fields[map.table]) } : {}),
     take: (record, value, context) => take(property, map, record, value, context),
     carry: (shown) => shown,
     same: (a, b, context) => (onlyBack !== undefined ? a === b : sameProperty(property, a, b, context.zones)),

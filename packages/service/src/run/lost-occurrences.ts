@@ -22,6 +22,13 @@ export interface Moved {
   note: string;
 }
 
+/** Where a pair goes. Worked out once in a look, in which the pair itself may change: only names are handed on. */
+interface Destination {
+  href: string;
+  uid: string;
+  note: string;
+}
+
 /** A pair whose occurrence is gone, and when that was, in seconds since 1970. */
 interface LostPair {
   pair: Pair;
@@ -40,7 +47,7 @@ const NEAR = 31 * 86_400;
 export class LostOccurrences {
   readonly #work: OpenWork;
   /** by calendar object: what its pairs follow now */
-  readonly #found = new Map<string, Promise<ReadonlyMap<string, Moved>>>();
+  readonly #found = new Map<string, Promise<ReadonlyMap<string, Destination>>>();
   /** addresses that pairs of any series follow from now on */
   readonly #assigned = new Set<string>();
   /** of those, the ones at which nothing new stands: a record is there already */
@@ -61,11 +68,12 @@ export class LostOccurrences {
     const known = this.#found.get(object) ?? this.#follow(object, pair);
     this.#found.set(object, known);
     const found = (await known).get(pair.id);
-    if (found === undefined || found.pair.href === pair.href) return undefined;
-    return { pair: { ...pair, href: found.pair.href, uid: found.pair.uid, etag: null }, note: found.note };
+    if (found === undefined || found.href === pair.href) return undefined;
+    const { href, uid, note } = found;
+    return { pair: { ...pair, href, uid, etag: null }, note };
   }
 
-  async #follow(object: string, asker: Pair): Promise<ReadonlyMap<string, Moved>> {
+  async #follow(object: string, asker: Pair): Promise<ReadonlyMap<string, Destination>> {
     const { store, signal, sides } = this.#work;
     const stored = (await store.pairs({ objects: [object] })).filter(isFollowed);
     const pairs = [...new Map([asker, ...stored].map((p) => [p.id, { ...p, href: p.href ?? asker.href ?? object }])).values()];
@@ -79,14 +87,14 @@ export class LostOccurrences {
       return taken.has(pair.href) || from === null ? [] : [{ pair, from }];
     });
     for (const pair of pairs) taken.delete(pair.href);
-    const moved = new Map<string, Moved>();
+    const moved = new Map<string, Destination>();
     this.#pair(lost, await this.#freeOf(places.filter((p) => taken.has(p.href))), moved);
     const left = lost.filter(({ pair }) => !moved.has(pair.id));
     if (left.length > 0) this.#pair(left, await this.#splitOff(left, series, places), moved);
     return moved;
   }
 
-  #pair(lost: readonly LostPair[], free: readonly Free[], moved: Map<string, Moved>): void {
+  #pair(lost: readonly LostPair[], free: readonly Free[], moved: Map<string, Destination>): void {
     const byId = new Map(lost.map(({ pair }) => [pair.id, pair]));
     const seeking = lost.map(({ pair, from }): Lost => ({ pair: pair.id, href: pair.href ?? '', from }));
     for (const [id, place] of pairAgain(
@@ -97,7 +105,7 @@ export class LostOccurrences {
       const pair = certain(byId.get(id), 'only those that were sought are found');
       // One whose record is not there yet finishes its creation with the event.
       if (pair.recordId !== null) this.given.add(place.href);
-      moved.set(id, { pair: { ...pair, href: place.href, uid: place.uid, etag: null }, note: noteOf(pair, place) });
+      moved.set(id, { href: place.href, uid: place.uid, note: noteOf(pair, place) });
     }
   }
 

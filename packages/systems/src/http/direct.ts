@@ -40,7 +40,7 @@ export function direct(options: DirectOptions): { call: Call; close: () => Promi
         body: request.body === undefined ? null : Buffer.from(request.body, 'utf8'),
         dispatcher: agent,
         signal: request.signal ?? null,
-        // Unless told, undici gives up a connection after each body of a method that it does not know, such as REPORT.
+        // By itself, undici gives up a connection after each body of a method that it does not know, such as REPORT.
         reset: request.method === 'HEAD',
       });
       const headers = Object.fromEntries(
