@@ -206,3 +206,96 @@ describe('the guard', () => {
     expect(damageToJudge(others, { removals: 2, rewrites: 1 })).to.deep.equal({ removals: 0, rewrites: 2 });
   });
 });
+
+describe('a record that holds the rule of a series', () => {
+  const when = { kind: 'timed', start: '2026-12-01T09:00:00', end: '2026-12-01T10:00:00', zone: 'Europe/London' };
+  const recurrence = 'RRULE:FREQ=WEEKLY;COUNT=4';
+  const said = { title: values.title, when, recurrence };
+  const planned = (start: string, now: object, fields: object) =>
+    plan(
+      context(lane({ fields: { title: { join: '{customer}[: {kind}]' }, ...fields } })),
+      paired(record({ start, notes: 'FREQ=WEEKLY;COUNT=4' }), event(now), {}, pair({ baseline: { record: said, event: said } as Pair['baseline'] })),
+    ).operations[0]!;
+  const rule = { recurrence: { rule: 'notes' } };
+
+  it('takes the whole series along where only records lead', () => {
+    expect(planned('2026-12-02T09:00:00', said, rule)).to.deep.include({
+      kind: 'change',
+      eventEdits: { when: { ...when, start: '2026-12-02T09:00:00', end: '2026-12-02T10:00:00' } },
+    });
+    const { title, recurrence: _no, ...single } = said;
+    expect(planned('2026-12-01T09:00:00', { title, ...single }, rule).eventEdits, 'does not repeat any more').to.deep.equal({ recurrence });
+  });
+
+  it('takes up the series that stands for it already, and no series for a record of one time', () => {
+    const there = event(said, 'foreign', false);
+    const kindsFor = (notes: string | null) =>
+      kinds(
+        plan(
+          context(lane({ fields: { title: { join: '{customer}[: {kind}]' }, ...rule } })),
+          gathered({ records: [{ id: 'V-1', item: record({ notes }) }], ...among(there) }),
+        ),
+      );
+    expect(kindsFor('FREQ=WEEKLY;COUNT=4')).to.deep.equal(['adopt']);
+    expect(kindsFor(null)).to.deep.equal(['create']);
+  });
+
+  it('asks where the record holds one time alone', () => expect(planned('2026-12-02T09:00:00', said, {}).kind).to.equal('hold'));
+});
+
+describe('a series in an hour that the clock skips', () => {
+  const skipped = { kind: 'timed', start: '2027-03-28T01:30:00', end: '2027-03-28T02:30:00', zone: 'Europe/London' };
+  const after = { ...skipped, start: '2027-03-28T02:30:00', end: '2027-03-28T03:30:00' };
+  const rule = 'FREQ=WEEKLY;COUNT=4';
+  const recurrence = `RRULE:${rule}`;
+  const fields = { title: { join: '{customer}[: {kind}]' }, recurrence: { rule: 'notes' } };
+  const one = (direction: string) => lane({ direction, fields, events: { repeating: 'one record' } });
+  const planned = (direction: string, [notes, shown]: [string | null, string | null], [before, now]: [object, object]) => {
+    const was = { title: values.title, when: after, recurrence: shown };
+    const agreed = pair({ baseline: { record: was, event: { ...was, ...before } } as Pair['baseline'] });
+    return plan(context(one(direction)), paired(record({ start: '2027-03-28T02:30:00', notes }), event(now), {}, agreed));
+  };
+  const reason = /the clock skips/;
+
+  it('does not come to the record, neither dragged there nor made to repeat there', () => {
+    for (const before of [
+      { when: after, recurrence },
+      { when: skipped, recurrence: null },
+    ]) {
+      const shown = before.recurrence;
+      const { operations, verdicts } = planned('<->', [shown === null ? null : rule, shown], [before, { when: skipped, recurrence }]);
+      expect(operations.flatMap((o) => o.changes)).to.deep.equal([]);
+      expect(verdicts[0]!.verdict).to.include({ reason: 'unfit value' }).and.property('condition').match(reason);
+    }
+  });
+
+  it('is made no record of', () => {
+    const newcomer = event({ when: skipped, recurrence }, 'foreign', false);
+    const { operations, verdicts } = plan(context(one('<->')), gathered({ records: [], newcomers: [newcomer], ...among(newcomer) }));
+    expect(operations).to.deep.equal([]);
+    expect(verdicts[0]!.verdict!.condition).to.match(reason);
+  });
+
+  it("gets the record's clock where the record leads", () => {
+    const dragged = planned(
+      '->',
+      [rule, recurrence],
+      [
+        { when: after, recurrence },
+        { when: skipped, recurrence },
+      ],
+    );
+    expect(dragged.operations[0]!.eventEdits).to.deep.equal({ when: after });
+    const repeats = planned('<->', [rule, null], [{ when: skipped, recurrence: null }, { when: skipped }]);
+    expect(repeats.operations[0]!.eventEdits).to.deep.equal({ when: after, recurrence });
+  });
+
+  it('does not go to the calendar from a record that says just that hour', () => {
+    const { operations, verdicts } = plan(
+      context(one('->')),
+      gathered({ records: [{ id: 'V-1', item: record({ start: '2027-03-28T01:30:00', notes: rule }) }] }),
+    );
+    expect(operations).to.deep.equal([]);
+    expect(verdicts[0]!.verdict!.condition).to.match(reason);
+  });
+});

@@ -430,7 +430,7 @@ for (const server of ['radicale', 'cyrus'] as const)
     });
     after(() => close?.());
 
-    async function contracts(name: string, map: Record<string, unknown>, columns: string): Promise<BookLane> {
+    async function contracts(name: string, map: Record<string, unknown>, columns: string, more: Record<string, unknown> = {}): Promise<BookLane> {
       const write = ['title', 'starts', 'ends', ...columns.matchAll(/(\w+) (?:text|int|date)/g)].map((c) => (typeof c === 'string' ? c : c[1]!));
       await book.use({ [name]: { create: true, remove: true, write } });
       await book.sql(
@@ -444,6 +444,7 @@ for (const server of ['radicale', 'cyrus'] as const)
         fields: { title: { copy: 'title' }, recurrence: map },
         departures: { eventDeleted: 'delete record', eventCancelled: 'as deleted' },
         guard: { removals: 100, removedPercent: 100, rewrittenPercent: 100 },
+        ...more,
       });
     }
     const one = async (table: string) => (await book.sql(`select *, to_char(starts, 'YYYY-MM-DD HH24') as at from ${table} order by id`))[0]!;
@@ -487,6 +488,25 @@ for (const server of ['radicale', 'cyrus'] as const)
       await book.sql('update ruled set rule = null, without = null');
       await lane.run();
       expect((await lane.event('Organ maintenance')).text).not.to.match(/RRULE:FREQ=WEEKLY|EXDATE|RECURRENCE-ID/);
+    });
+
+    it('where only records lead, a series that stands there is taken up, and moves with its record', async () => {
+      const lane = await contracts('led', { rule: 'rule' }, 'rule text', { direction: '->', departures: {}, events: {} });
+      await own(lane, rehearsal());
+      const row = (title: string, hour: number) => `('${title}', '${day(0)} ${hour}:00', '${day(0)} ${hour + 2}:00', 'FREQ=WEEKLY;COUNT=6')`;
+      await book.sql(`insert into led (title, starts, ends, rule) values ${row('Choir rehearsal', 19)}, ${row('Organ maintenance', 9)}`);
+      expect((await lane.run()).counts).to.include({ adopted: 1, created: 1, held: 0 });
+      await book.sql(`update led set starts = starts + interval '1 day', ends = ends + interval '1 day'`);
+      expect((await lane.run()).counts).to.include({ changed: 2, held: 0, failed: 0 });
+      for (const [title, hour] of [
+        ['Choir rehearsal', '19'],
+        ['Organ maintenance', '09'],
+      ] as const) {
+        const { text } = await lane.event(title);
+        expect(text).to.contain(`DTSTART;TZID=Europe/London:${compact(day(0, 1))}T${hour}0000`);
+        expect(text).to.match(/^RRULE:FREQ=WEEKLY;COUNT=6\r?$/m);
+      }
+      expect((await lane.run({ sweep: true })).counts).to.include({ changed: 0, created: 0, held: 0 });
     });
 
     it('fields for the parts of a rule take what they can hold, and say what they cannot', async () => {

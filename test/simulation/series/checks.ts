@@ -11,8 +11,12 @@ export class Wrong extends Error {}
 
 /** Both sides, in a window that no edge of the lane's touches. */
 function sides(world: SeriesWorld): { records: string[]; events: string[] } {
-  return world.repeating === 'one record' ? wholeSides(world) : sidesByOccurrence(world);
+  return world.takes === 'each occurrence' ? sidesByOccurrence(world) : wholeSides(world);
 }
+
+/** Where only records lead, what people make on the calendar is theirs. */
+const isLanes = (world: SeriesWorld, href: string) =>
+  world.takes !== 'records lead' || world.store.all.some((p) => p.href === href && p.state !== 'removed');
 
 /** Series as wholes: the calendar's without what was edited of single occurrences, the records' as the series that they describe. */
 function wholeSides(world: SeriesWorld): { records: string[]; events: string[] } {
@@ -35,12 +39,13 @@ function wholeSides(world: SeriesWorld): { records: string[]; events: string[] }
   for (const id of unsayable) if (!said.has(id)) throw new Wrong(`it is not said that the series of ${id} begins in an hour that comes twice`);
   // A rule that somebody takes away in the moment in which it was written looks like one that the server does not keep: it is said, and left.
   const unkept = new Set(world.store.journal.flatMap((e) => (e.notes.some((n) => n.includes('does not show recurrence')) ? [e.pair.id] : [])));
-  const pairsApart = world.store.all.filter((p) => unkept.has(p.id) || unsayable.has(p.recordId ?? ''));
-  const apart = new Set(pairsApart.map((p) => p.href));
+  const skipped = skippedHours(world);
+  const pairsApart = world.store.all.filter((p) => unkept.has(p.id) || unsayable.has(p.recordId ?? '') || skipped.has(p.href ?? ''));
+  const apart = new Set([...skipped, ...pairsApart.map((p) => p.href)]);
   const recordsApart = new Set(pairsApart.map((p) => p.recordId));
   return {
     records: lines(world.records.live().flatMap((r) => (unsayable.has(r.id) || recordsApart.has(r.id) ? [] : [textOf(r.fields)]))),
-    events: lines([...world.calendar.events].flatMap(([href, e]) => (apart.has(href) ? [] : [e.text]))),
+    events: lines([...world.calendar.events].flatMap(([href, e]) => (apart.has(href) || !isLanes(world, href) ? [] : [e.text]))),
   };
 }
 
@@ -48,6 +53,17 @@ function wholeSides(world: SeriesWorld): { records: string[]; events: string[] }
 const isUnsayable = (record: Readonly<Record<string, unknown>>): boolean =>
   record['rule'] != null &&
   ['start', 'end'].map((f) => instant(record[f] as string)).some((at) => program.londonInstant(program.londonWall(at)) !== at);
+
+/** Where series begin or end in an hour that the clock skips: no record of one time holds them, and it is said. */
+function skippedHours({ calendar, store }: SeriesWorld): Set<string> {
+  const found = [...calendar.events].flatMap(([href, { text }]) => (program.isInSkippedHour(text) ? [href] : []));
+  for (const href of found) {
+    const pair = store.all.find((p) => p.href === href && p.state === 'in sync');
+    const said = store.verdicts.some((v) => (v.href === href || v.recordId === (pair?.recordId ?? '')) && v.verdict?.reason === 'unfit value');
+    if (pair !== undefined && !said) throw new Wrong(`it is not said that the series at ${href} begins in an hour that the clock skips`);
+  }
+  return new Set(found);
+}
 
 function sidesByOccurrence(world: SeriesWorld): { records: string[]; events: string[] } {
   const from = world.today - (BEHIND - 3) * DAY;
@@ -134,7 +150,7 @@ export async function checkEdit(world: SeriesWorld): Promise<void> {
   const pairs = world.store.all.filter(
     (p) => p.state === 'in sync' && p.href?.includes('#') === true && world.records.rows.get(p.recordId!)?.item != null,
   );
-  if (!world.both || pairs.length === 0) return;
+  if (!world.toCalendar || pairs.length === 0) return;
   const { recordId, href } = world.random.pick(pairs);
   const object = href!.slice(0, href!.indexOf('#'));
   const look = () => new Map(program.look(world.calendar.events.get(object)?.text ?? '').map((o) => [placeOf(object, o), JSON.stringify(o)]));
@@ -159,7 +175,7 @@ export async function checkEdit(world: SeriesWorld): Promise<void> {
 
 /** A live lane leaves series out, and takes them again: nothing is doubled, and the forecast said what goes. */
 export async function checkSwitch(world: SeriesWorld): Promise<void> {
-  for (const choice of ['leave out', world.takes] as const) {
+  for (const choice of ['leave out', world.repeating] as const) {
     world.repeating = choice;
     world.version++;
     const foreseen = await forecast(world.work, 'sweep');

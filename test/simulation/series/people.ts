@@ -4,8 +4,8 @@ import * as program from './program.ts';
 
 const { DAY } = program;
 
-/** What a lane makes of a series in a history. */
-export type Repeating = 'each occurrence' | 'one record';
+/** What a lane makes of a series in a history; the last: records with a rule become series, and events become nothing. */
+export type Repeating = 'each occurrence' | 'one record' | 'records lead';
 
 /** Where people edit. */
 export interface Place {
@@ -13,8 +13,8 @@ export interface Place {
   readonly calendar: MemoryCalendar;
   readonly records: MemoryRecords;
   readonly takes: Repeating;
-  /** do records go to the calendar, too? */
-  readonly both: boolean;
+  /** do records go to the calendar? */
+  readonly toCalendar: boolean;
   /** events with a property that Monsoon must leave alone */
   readonly kept: Set<string>;
   /** seconds since 1970 */
@@ -38,7 +38,7 @@ export class SeriesPeople {
   act(): void {
     const { random } = this.#place;
     const n = this.next();
-    if (this.#place.both && random.chance(0.35)) {
+    if (this.#place.toCalendar && random.chance(0.35)) {
       this.#actOnRecord(n);
       return;
     }
@@ -128,13 +128,13 @@ export class SeriesPeople {
     const live = this.#place.records.live();
     if (live.length === 0 || random.chance(0.1)) {
       const start = this.#place.today + (1 + random.below(30)) * DAY + 36_000;
-      const rule = this.#place.takes === 'one record' && random.chance(0.5) ? { rule: random.pick(recordRules) } : {};
+      const rule = this.#place.takes !== 'each occurrence' && random.chance(0.5) ? { rule: random.pick(recordRules) } : {};
       this.#place.log(`new record R${n} ${rule.rule ?? ''}`);
       this.#place.records.put(`R${n}`, { title: `T${n}`, start: said(start), end: said(start + 3600), ...rule });
       return;
     }
     const { id, fields: now } = random.pick(live);
-    const act = random.pick(['title', this.#place.takes === 'one record' ? 'rule' : 'title', 'move', 'drop'] as const);
+    const act = random.pick(['title', this.#place.takes === 'each occurrence' ? 'title' : 'rule', 'move', 'drop'] as const);
     this.#place.log(`${id}: ${act} ${act === 'title' ? `T${n}` : ''}`);
     if (act === 'drop') this.#place.records.drop(id);
     else if (act === 'rule') {

@@ -140,6 +140,14 @@ export const ruleOf = (stored: Stored): Map<string, string> | null => {
   return text === null ? null : new Map(text.split(';').map((p) => p.split('=') as [string, string]));
 };
 
+/** Does a series begin or end in an hour that the clock skips? */
+export function isInSkippedHour(text: string): boolean {
+  const stored = open(text);
+  const { master } = stored;
+  if (master === null || ruleOf(stored) === null || isUtc(lineOf(master, 'DTSTART')!)) return false;
+  return ['DTSTART', 'DTEND'].map((name) => wallOf(valueIn(master, name)!)).some((wall) => londonWall(londonInstant(wall)) !== wall);
+}
+
 /** What a person sees of a calendar object, in the order of the original starts. */
 export function look(text: string): Seen[] {
   const stored = open(text);

@@ -32,13 +32,13 @@ export class SeriesWorld implements Place {
   readonly records: MemoryRecords;
   readonly store = new MemoryStore();
   readonly people = new SeriesPeople(this);
-  readonly both: boolean;
+  readonly toCalendar: boolean;
   readonly log: Place['log'];
   readonly #editedAndDeleted: string;
   readonly #rule: string;
   /** what the lane makes of series */
   readonly takes: Repeating;
-  repeating: Repeating | 'leave out';
+  repeating: Exclude<Repeating, 'records lead'> | 'leave out';
   version = 1;
   #swept = 0;
   readonly #definitions = new Map<string, LaneDefinition>();
@@ -50,9 +50,9 @@ export class SeriesWorld implements Place {
   constructor(seed: number, takes: Repeating, log: Place['log']) {
     this.random = new Random(seed);
     this.takes = takes;
-    this.repeating = takes;
+    this.repeating = takes === 'records lead' ? 'leave out' : takes;
     this.log = log;
-    this.both = this.random.chance(0.7);
+    this.toCalendar = this.random.chance(0.7) || takes === 'records lead';
     this.#rule = this.random.pick(['calendar wins', 'records win']);
     this.#editedAndDeleted = this.random.pick(['edit wins', 'deletion wins']);
     this.now = Date.parse(this.random.pick(['2026-11-23T08:00:00Z', '2026-10-12T08:00:00Z', '2026-03-10T08:00:00Z']));
@@ -69,21 +69,24 @@ export class SeriesWorld implements Place {
   get #definition(): LaneDefinition {
     const known = this.#definitions.get(this.repeating);
     if (known !== undefined) return known;
+    const leads = this.takes === 'records lead';
     const definition = plainLane({
-      direction: this.both ? '<->' : '<-',
+      direction: leads ? '->' : this.toCalendar ? '<->' : '<-',
       moments: [{ name: 'visit', when: { start: 'start', end: 'end' } }],
-      ...(this.takes === 'one record' ? { fields: { title: { copy: 'title' }, recurrence: { rule: 'rule', excluded: 'without' } } } : {}),
+      ...(this.takes !== 'each occurrence' ? { fields: { title: { copy: 'title' }, recurrence: { rule: 'rule', excluded: 'without' } } } : {}),
       window: { behind: BEHIND, ahead: AHEAD },
       events: { repeating: this.repeating },
       conflicts: { rule: this.#rule },
       foreignEdits: 'put back',
-      departures: {
-        eventDeleted: 'delete record',
-        eventCancelled: 'as deleted',
-        eventFilteredOut: 'delete record',
-        recordDeleted: this.both ? 'remove' : 'keep',
-        editedAndDeleted: this.both ? this.#editedAndDeleted : 'deletion wins',
-      },
+      departures: leads
+        ? { eventDeleted: 'create again', eventCancelled: 'as deleted', recordDeleted: 'remove', editedAndDeleted: 'deletion wins' }
+        : {
+            eventDeleted: 'delete record',
+            eventCancelled: 'as deleted',
+            eventFilteredOut: 'delete record',
+            recordDeleted: this.toCalendar ? 'remove' : 'keep',
+            editedAndDeleted: this.toCalendar ? this.#editedAndDeleted : 'deletion wins',
+          },
       guard: { removals: 1000, removedPercent: 100, rewrittenPercent: 100 },
     });
     this.#definitions.set(this.repeating, definition);

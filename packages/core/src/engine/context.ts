@@ -2,7 +2,9 @@ import type { EventRead } from '../ical/event-text.ts';
 import type { LaneDefinition } from '../lane/definition.ts';
 import type { LinkContext } from '../lane/links.ts';
 import type { Directory } from '../maps/convert.ts';
+import type { EventValues } from '../maps/properties.ts';
 import type { Collection, RecordItem } from '../record/fields.ts';
+import { isInSkippedHour } from '../time/when.ts';
 import type { Zone, ZoneTable } from '../time/zones.ts';
 
 /** What the engine knows of the lane and the time. */
@@ -29,11 +31,13 @@ export interface LaneContext {
   now: string;
 }
 
-export const linkContext = (context: LaneContext): LinkContext => ({
+/** What links are read with. @param event what the event says from which values are taken, where there is one */
+export const linkContext = (context: LaneContext, event?: EventValues): LinkContext => ({
   fields: context.collection.fields,
   directories: context.directories,
   zone: context.zone,
   zones: context.zones,
+  seriesInSkippedHour: event !== undefined && event.recurrence !== null && isInSkippedHour(event.when, context.zones),
 });
 
 /** A record as gathered; null when its system says that it is gone. */

@@ -32,7 +32,7 @@ function fieldsFrom(context: LaneContext, moment: Moment, event: ReadEvent): { i
     if (!fillsRecord(link)) continue;
     // Without the property the event means its default (RFC 5545): a new record says so.
     const stated = (event.read.values[link.property] ?? absentOf(link.property)) as PropertyValue;
-    const taken = link.take(item, stated, linkContext(context));
+    const taken = link.take(item, stated, linkContext(context, event.read.values));
     item = { ...item, fields: { ...item.fields, ...taken.fields } };
     notes.push(...taken.notes);
   }

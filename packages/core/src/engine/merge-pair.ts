@@ -1,3 +1,4 @@
+import { holdsRule } from '../lane/links.ts';
 import { stateOf } from '../record/fields.ts';
 import { withSeen } from './baseline.ts';
 import type { ReadEvent } from './context.ts';
@@ -96,6 +97,7 @@ function holdSeries(input: PairedInput, { shown, event, label }: Merging, moves:
   const { read } = event;
   const { direction, events } = input.context.definition;
   if (!read.repeating || pair.baseline === null || (direction !== '->' && events.repeating === 'one record')) return null;
+  if (holdsRule(input.links)) return null;
   const single = pair.baseline.repeating === false;
   if (!single && !moves) return null;
   const asked = askedAbout('repeating event', single, shown.values['when'] ?? null, read.values.when);

@@ -52,7 +52,7 @@ export function mergeSides(input: PairedInput, { item, shown, event: found }: Me
       definition: context.definition,
       ...(organizer === null ? {} : { organised: { putBack } }),
       shared: event.read.mark !== null && event.read.mark.lane !== context.lane,
-      at: linkContext(context),
+      at: linkContext(context, event.read.values),
       answer: (asked) => (hold?.question === 'conflict' && hold.asked === asked ? (hold.choice as 'records win' | 'calendar wins' | null) : null),
     });
   const proposed = proposedTime(input);

@@ -4,6 +4,7 @@ import { type EventValues, guestsAfter, type MappedValues, meaningOf, type Prope
 import { belongsToOrganizer } from '../maps/property-names.ts';
 import { UnfitValue } from '../maps/unfit.ts';
 import { canonical, type FieldValue, type FieldValues, type RecordItem } from '../record/fields.ts';
+import { isInSkippedHour } from '../time/when.ts';
 import { parseInstant } from '../time/zones.ts';
 import type { Change } from './change.ts';
 import { askedAbout } from './holds.ts';
@@ -123,6 +124,7 @@ export function merge(input: MergeInput): MergeResult {
       result.changes.push({ side: 'event', property: link.property, before: event[link.property], after: value, cause: merged.cause });
     }
   }
+  settleSkippedHour(work, input, result);
   guestsFollow(work, input, result);
   result.organised = work.flatMap(({ link, sides, organised }) =>
     organised === true ? [{ key: link.key, record: sides.record, event: sides.event }] : [],
@@ -131,6 +133,28 @@ export function merge(input: MergeInput): MergeResult {
   result.settled = [...new Set(result.settled)];
   result.agreed = [...new Set(result.agreed)];
   return result;
+}
+
+/**
+ * An event in an hour that the clock skips takes place at the record's time; as a series it goes on at another one. It
+ * gets the record's clock where the record leads; else the record cannot hold it, and that is said.
+ */
+function settleSkippedHour(work: readonly Work[], input: MergeInput, result: MergeResult): void {
+  const { at, definition, event, organised, shared } = input;
+  const [when, rule] = ['when', 'recurrence'].map((key) => work.find((w) => w.link.key === key));
+  if (when === undefined || rule === undefined || input.shown.unfit.has('when')) return;
+  if ([when, rule].some(({ merged: { outcome } }) => outcome === 'left' || outcome === 'conflict')) return;
+  const edits = result.eventEdits;
+  const recurrence = edits.recurrence === undefined ? event.recurrence : edits.recurrence;
+  if (edits.when !== undefined || recurrence === null || !isInSkippedHour(event.when, at.zones)) return;
+  const ways = waysOf(when.link, definition);
+  const leads = ways.toEvent && organised === undefined && !shared && (edits.recurrence !== undefined || !ways.toRecord);
+  if (!leads) takeIntoRecord(when, { value: event.when, cause: 'the event is edited' }, result, at);
+  else {
+    const shown = when.link.show(result.record, at) as EventValues['when'];
+    edits.when = shown;
+    result.changes.push({ side: 'event', property: 'when', before: event.when, after: shown, cause: 'a series keeps the clock at which it begins' });
+  }
 }
 
 /** The event gets other guests: what shows the guests' replies in the record follows at once. */

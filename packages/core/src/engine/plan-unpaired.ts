@@ -1,4 +1,4 @@
-import { fillsEvent } from '../lane/links.ts';
+import { fillsEvent, holdsRule } from '../lane/links.ts';
 import { absentOf, type PropertyName } from '../maps/properties.ts';
 import type { RecordItem } from '../record/fields.ts';
 import { formatWhen } from '../time/format-when.ts';
@@ -20,13 +20,15 @@ export function planUnpaired(input: MomentInput, item: RecordItem, shown: Shown,
   const pair = input.pair ?? pairOfRecord(context, item.id, moment.name);
   const uid = pairId(context.lane, item.id, moment.name);
   const linked = definition.link === null ? null : ((item.fields[definition.link] as string | null | undefined) ?? null);
-  // Where events become records, one that does not belong stands for none. A series, or a cancelled event, stands for no new record.
+  // Where events become records, one that does not belong stands for none. A series stands for no record of one time alone,
+  // and a cancelled event for no new record.
+  const holdsSeries = definition.events.repeating === 'one record' || (holdsRule(input.links) && (shown.values['recurrence'] ?? null) !== null);
   const belongs = (e: ReadEvent) =>
     e.read.uid === uid ||
     e.read.uid === linked ||
     e.read.uid === input.pair?.uid ||
     (definition.direction === '->'
-      ? (definition.events.repeating === 'one record' || !e.read.repeating) && e.read.values.status !== 'cancelled'
+      ? (holdsSeries || !e.read.repeating) && e.read.values.status !== 'cancelled'
       : judgeEvent(context, e, false) === null);
   // One that is followed again finds the event that it had.
   const found = input.claims.candidates(context, [uid, linked, input.pair?.uid ?? null], shown.values).filter(belongs);

@@ -10,7 +10,11 @@ import type { LaneDefinition, Moment } from './definition.ts';
 import { carryWhen, takeWhen, type WhenContext } from './record-time-writer.ts';
 import { readWhen, unfitWhen, whenFields } from './when-source.ts';
 
-export type LinkContext = WhenContext & MapContext;
+export type LinkContext = WhenContext &
+  MapContext & {
+    /** the event is a series that begins or ends in an hour that a change of the clock skips */
+    seriesInSkippedHour?: boolean;
+  };
 
 /**
  * What ties one event property to a record: a field map or the moment's time, made ready. The baseline keeps both
@@ -47,6 +51,9 @@ export const goesToRecord = (link: Link): boolean => link.direction === '<-' || 
 export const fillsEvent = (link: Link): boolean => goesToEvent(link) || (link.direction === 'once' && !link.key.includes('>'));
 export const fillsRecord = (link: Link): boolean => goesToRecord(link) || (link.direction === 'once' && link.targets.length > 0);
 
+/** Does a record hold how its event repeats? Then it holds the series, and not one time of it. */
+export const holdsRule = (links: readonly Link[]): boolean => links.some((l) => l.property === 'recurrence' && l.direction !== 'once');
+
 const made = new WeakMap<LaneDefinition, Map<string, Link[]>>();
 
 /** The links of a moment: its own maps before the lane's. */
@@ -77,11 +84,15 @@ function whenLink(definition: LaneDefinition, moment: Moment, rule: RecurrenceMa
     targets: whenFields(source),
     show: (record, context) => {
       const read = readWhen(source, record, context.fields, context.zone, context.zones);
-      if (rule !== undefined && read.repeatedHour === true && isSeries(rule, record)) throw unfitWhen(source, record, IN_REPEATED_HOUR);
+      const reason = read.repeatedHour === true ? IN_REPEATED_HOUR : read.skippedHour === true ? IN_SKIPPED_HOUR : null;
+      if (rule !== undefined && reason !== null && isSeries(rule, record)) throw unfitWhen(source, record, reason);
       return read.when;
     },
     notes: (record, context) => readWhen(source, record, context.fields, context.zone, context.zones).notes,
-    take: (record, value, context) => (value === null ? { fields: {}, notes: [] } : takeWhen(source, record, value as never, context)),
+    take: (record, value, context) => {
+      if (rule !== undefined && context.seriesInSkippedHour === true) throw unfitWhen(source, record, IN_SKIPPED_HOUR);
+      return value === null ? { fields: {}, notes: [] } : takeWhen(source, record, value as never, context);
+    },
     carry: (shown, before, event, context) =>
       shown === null || before === null || event === null ? shown : carryWhen(shown as never, before as never, event as never, context),
     same: (a, b, context) => sameProperty('when', a, b, context.zones),
@@ -102,6 +113,10 @@ function isSeries(rule: RecurrenceMap, record: RecordItem): boolean {
 const IN_REPEATED_HOUR =
   'a series cannot begin or end in the second passage of an hour that comes twice (clocks go back), for which no zone has a clock time; let it begin on another day or hour';
 
+/** Read as the hour after, as RFC 5545 (3.3.5) has it, each later occurrence would take place an hour late, or early. */
+const IN_SKIPPED_HOUR =
+  'a series cannot begin or end in an hour that the clock skips (clocks go forward): its other occurrences keep that hour, and the two sides would differ; let it begin on another day or hour';
+
 const sameAsProperty =
   (property: PropertyName): Link['sameOnEvent'] =>
   (a, b, { zones }) =>
@@ -116,7 +131,10 @@ function recurrenceLink(property: MappableName, map: RecurrenceMap & FieldMap, d
     set: false,
     targets: recurrenceFields(map),
     show: (record) => showRecurrence(map, record),
-    take: (record, value, { fields }) => takeRecurrence(map, record, value as string | null, fields),
+    take: (record, value, { fields, seriesInSkippedHour }) => {
+      if (value !== null && seriesInSkippedHour === true) throw new UnfitValue(recurrenceFields(map).join(', '), String(value), IN_SKIPPED_HOUR);
+      return takeRecurrence(map, record, value as string | null, fields);
+    },
     carry: (shown, _before, event) => carryRecurrence(map, shown as string | null, event as string | null),
     same: (a, b) => a === b,
     sameOnEvent: sameAsProperty(property),

@@ -14,6 +14,8 @@ export interface ZonedMoment {
   local: string;
   /** a plain note when the wall clock did not exist or existed twice */
   note?: string;
+  /** a change of the clock skips the wall clock that was given */
+  skipped?: true;
 }
 
 const FORM = /^(\d{4}-\d\d-\d\dT\d\d:\d\d(?::\d\d)?)(?:\.\d+)?(Z|[+-]\d\d:?\d\d)?(?:\[([^\]]+)\])?$/;
@@ -45,7 +47,7 @@ export function readDateTime(text: DateTimeText, fallback: Zone, zones: ZoneTabl
     resolution === 'gap'
       ? `${local} does not exist in ${zone.name} (clocks go forward): read as ${moved}`
       : `${local} comes twice in ${zone.name} (clocks go back): the first is meant`;
-  return { instant, zone, local: moved, note };
+  return { instant, zone, local: moved, note, ...(resolution === 'gap' ? { skipped: true } : {}) };
 }
 
 /**

@@ -1,5 +1,5 @@
 import { Temporal } from 'temporal-polyfill';
-import { readDateTime, sayable } from './date-time.ts';
+import { readDateTime, sayable, type ZonedMoment } from './date-time.ts';
 import { toInstant, UTC, type Zone, type ZoneTable } from './zones.ts';
 
 /**
@@ -38,6 +38,15 @@ export interface WhenRead {
   notes: string[];
   /** it touches the second passage of an hour that comes twice, and is said in UTC for that */
   repeatedHour?: true;
+  /** it begins or ends in an hour that a change of the clock skips, and is read as the hour after it */
+  skippedHour?: true;
+}
+
+/** Does it begin or end in an hour that a change of the clock skips? A series that does goes on at the hour that it says. */
+export function isInSkippedHour(when: When | null, zones: ZoneTable): boolean {
+  if (when === null || when.kind === 'all-day' || when.zone === null) return false;
+  const zone = zones.find(when.zone);
+  return zone !== undefined && [when.start, when.end].some((clock) => toInstant(clock, zone).resolution === 'gap');
 }
 
 /**
@@ -48,7 +57,7 @@ export function whenFromStartEnd(start: string, end: string, home: Zone, zones: 
   const from = readDateTime(start, home, zones);
   const to = readDateTime(end, from.zone, zones);
   if (to.instant < from.instant) throw new RangeError(`the end ${end} lies before the start ${start}`);
-  return timed(from.instant, to.instant, from.zone, [from.note, to.note]);
+  return timed(from.instant, to.instant, from.zone, [from, to]);
 }
 
 /**
@@ -58,7 +67,7 @@ export function whenFromStartEnd(start: string, end: string, home: Zone, zones: 
 export function whenFromStartLength(start: string, seconds: number, home: Zone, zones: ZoneTable): WhenRead {
   if (!Number.isFinite(seconds) || seconds < 0) throw new RangeError(`a length of ${seconds} seconds is not possible`);
   const from = readDateTime(start, home, zones);
-  return timed(from.instant, from.instant + Math.round(seconds), from.zone, [from.note]);
+  return timed(from.instant, from.instant + Math.round(seconds), from.zone, [from]);
 }
 
 /** One day, or a range of days whose last day is counted. @throws RangeError when the last lies before the first */
@@ -69,10 +78,10 @@ export function whenFromDays(first: string, last: string): WhenRead {
   return { when: { kind: 'all-day', first: from.toString(), end: to.add({ days: 1 }).toString() }, notes: [] };
 }
 
-function timed(from: number, until: number, zone: Zone, notes: (string | undefined)[]): WhenRead {
+function timed(from: number, until: number, zone: Zone, read: readonly ZonedMoment[]): WhenRead {
   const { zone: said, start, end } = sayable(from, until, zone);
-  const kept = notes.filter((n): n is string => n !== undefined);
-  if (said !== zone) kept.push(`said in UTC: ${zone.name} has no wall clock of its own for the repeated hour`);
+  const notes = read.flatMap((r) => r.note ?? []);
+  if (said !== zone) notes.push(`said in UTC: ${zone.name} has no wall clock of its own for the repeated hour`);
   const when: When = { kind: 'timed', start, end, zone: said.name };
-  return { when, notes: kept, ...(said === zone ? {} : { repeatedHour: true }) };
+  return { when, notes, ...(said === zone ? {} : { repeatedHour: true }), ...(read.some((r) => r.skipped) ? { skippedHour: true } : {}) };
 }
