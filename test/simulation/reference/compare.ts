@@ -4,7 +4,7 @@ import type { MemoryStore } from '../memory-store.ts';
 import type { MemoryCalendar, MemoryRecords } from '../memory-systems.ts';
 import { OWN } from './judge.ts';
 import { type Fields, fieldsOf } from './maps.ts';
-import type { Ended, ModelPair, Sides } from './model.ts';
+import type { Ended, ModelPair, Sides } from './pairs.ts';
 import { type EventSeen, readEvent, same, type Value, type Values } from './values.ts';
 
 /** Something that the engine left behind is not what the model allows. */

@@ -14,7 +14,8 @@ import { Comparison, wrong } from './compare.ts';
 import { OWN } from './judge.ts';
 import { collection, fields, laneArbitrary, type laneParts, withPart, zones } from './lanes.ts';
 import { linksOf } from './links.ts';
-import { type Ended, Model, type ModelPair, type Sides } from './model.ts';
+import { Model } from './model.ts';
+import type { Ended, ModelPair, Sides } from './pairs.ts';
 import { readEvent } from './values.ts';
 
 export interface Exact {

@@ -4,9 +4,9 @@ import { type Attendee, type MappedValues, noValues, type PropertyValue } from '
 import type { FieldValues, RecordItem } from '../record/fields.ts';
 import type { Change } from './change.ts';
 import { linkContext, type ReadEvent } from './context.ts';
+import { waysOf } from './decide-link.ts';
 import { judgeEvent, type Shown } from './judge.ts';
 import type { Outcome } from './make-record.ts';
-import { waysOf } from './merge.ts';
 import type { MomentInput } from './moment-input.ts';
 
 import { type Operation, operation } from './operation.ts';
