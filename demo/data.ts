@@ -86,6 +86,12 @@ function random(seed: number): () => number {
 
 export const addDays = (day: string, n: number) => new Date(Date.parse(`${day}T00:00:00Z`) + n * 86_400_000).toISOString().slice(0, 10);
 
+/** The first day from this one on that is the first Tuesday of its month: a series begins on a day of its rule. */
+function firstTuesday(day: string): string {
+  const date = new Date(`${day}T00:00:00Z`);
+  return date.getUTCDay() === 2 && date.getUTCDate() <= 7 ? day : firstTuesday(addDays(day, 1));
+}
+
 /** The last Sunday of October nearest to the day: clocks go back in Leeds. */
 function autumnSunday(day: string): string {
   const year = Number(day.slice(0, 4));
@@ -177,7 +183,7 @@ export function makeData(day: string, visits = 104): SeedRow[] {
     add('contracts', `M-${1001 + i}`, {
       customer_id: `C-${1001 + i}`,
       instrument,
-      first: `${addDays(day, 2 + i)}T${pick(times)}:00`,
+      first: `${rule === 'FREQ=MONTHLY;BYDAY=1TU' ? firstTuesday(addDays(day, 2)) : addDays(day, 2 + i)}T${pick(times)}:00`,
       time_zone: 'Europe/London',
       length_minutes: 60,
       rule,

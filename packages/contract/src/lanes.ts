@@ -196,6 +196,8 @@ export const itemShape = yup
     label: text(),
     state: itemState(),
     when: yup.mixed().defined().nullable().meta({ schema: {} }),
+    /** how it repeats, in words, where the item is a whole series */
+    repeats: maybe(),
     verdict: verdictShape.nullable().defined(),
     updatedAt: time(),
   })

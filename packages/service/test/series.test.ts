@@ -460,6 +460,7 @@ for (const server of ['radicale', 'cyrus'] as const)
       expect(made.text).to.match(new RegExp(`^RRULE:FREQ=WEEKLY;UNTIL=${compact(day(5))}T235959Z\\r?$`, 'm'));
       expect(made.text).to.match(new RegExp(`^EXDATE;TZID=Europe/London:${compact(day(2))}T090000\\r?$`, 'm'));
       expect((await lane.run({ sweep: true })).counts).to.include({ changed: 0, created: 0 });
+      expect((await office.client.items('ruled')).items[0]!.repeats).to.match(/^every week, until .*; without /);
       // A person excludes another day and makes it fortnightly, and moves one occurrence.
       await lane.edit(made.href, (text) =>
         withOverride(

@@ -150,7 +150,9 @@ export function laneCommands(program: Command): void {
           sayItem(i),
           i.label,
           state(i.state),
-          i.verdict === null ? when(i.when) : `${i.verdict.reason}: ${i.verdict.condition}; found ${i.verdict.value}`,
+          i.verdict === null
+            ? [when(i.when), i.repeats ?? []].flat().join(', ')
+            : `${i.verdict.reason}: ${i.verdict.condition}; found ${i.verdict.value}`,
           time(i.updatedAt),
         ]);
         print(table(['Record', 'Title', 'State', 'When, or why not', 'Since'], rows, 'No items.'));

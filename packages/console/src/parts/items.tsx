@@ -113,24 +113,25 @@ export function Items({ lane }: { lane: LaneAnswer }) {
 }
 
 /** @param measure tells the list how high the row is: on narrow screens it is a list itself */
-const Row = ({ item, index, measure }: { item: ItemAnswer; index: number; measure: (row: HTMLTableRowElement | null) => void }) => (
-  <tr ref={measure} data-index={index}>
-    <td className="truncate">{sayItem(item)}</td>
-    <td className="truncate">
-      <Link to={itemPath(item.lane, item)}>{item.label}</Link>
-    </td>
-    <td>{item.state === 'in sync' ? <span className="text-soft">in sync</span> : <Badge tone={toneOf(item.state)}>{item.state}</Badge>}</td>
-    <td className="truncate" title={item.verdict === null ? undefined : `${item.verdict.condition}; found ${item.verdict.value}`}>
-      {item.verdict === null ? (
-        sayValue('when', item.when)
-      ) : (
-        <span
-          className={item.state === 'failed' ? 'text-failed' : 'text-soft'}
-        >{`${item.verdict.reason}: ${item.verdict.condition}; found ${item.verdict.value}`}</span>
-      )}
-    </td>
-    <td className="text-soft">
-      <Ago at={item.updatedAt} />
-    </td>
-  </tr>
-);
+const Row = ({ item, index, measure }: { item: ItemAnswer; index: number; measure: (row: HTMLTableRowElement | null) => void }) => {
+  const { verdict } = item;
+  const says =
+    verdict === null
+      ? [sayValue('when', item.when), item.repeats ?? []].flat().join(', ')
+      : `${verdict.reason}: ${verdict.condition}; found ${verdict.value}`;
+  return (
+    <tr ref={measure} data-index={index}>
+      <td className="truncate">{sayItem(item)}</td>
+      <td className="truncate">
+        <Link to={itemPath(item.lane, item)}>{item.label}</Link>
+      </td>
+      <td>{item.state === 'in sync' ? <span className="text-soft">in sync</span> : <Badge tone={toneOf(item.state)}>{item.state}</Badge>}</td>
+      <td className="truncate" title={says}>
+        {verdict === null ? says : <span className={item.state === 'failed' ? 'text-failed' : 'text-soft'}>{says}</span>}
+      </td>
+      <td className="text-soft">
+        <Ago at={item.updatedAt} />
+      </td>
+    </tr>
+  );
+};

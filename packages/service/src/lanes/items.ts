@@ -11,6 +11,7 @@ import {
   momentLinks,
   nameOfEvent,
   type RecordItem,
+  sayRecurrence,
   showAll,
   type When,
 } from '@monsoon/core';
@@ -37,6 +38,7 @@ interface Row extends Record<string, unknown> {
   label: string;
   state: string;
   when: When | null;
+  recurrence: string | null;
   reason: string | null;
   condition: string;
   value: string;
@@ -51,7 +53,8 @@ const itemRows = (lane: string) => sql`
          coalesce(p.href, nullif(v.href, '')) as href, coalesce(p.moment, v.moment) as moment,
          coalesce(nullif(v.label, ''), p.label) as label,
          case when v.reason in ${failureReasons} then 'failed' when p.state is null then 'left out' else p.state end as state,
-         p.uid, p.baseline->'record'->'when' as "when", v.reason, v.condition, v.value, v.recheck_at, v.at as since,
+         p.uid, p.baseline->'record'->'when' as "when",
+         coalesce(p.baseline #>> '{event,recurrence}', p.baseline #>> '{record,recurrence}', p.baseline->>'recurrence') as recurrence, v.reason, v.condition, v.value, v.recheck_at, v.at as since,
          greatest(p.updated_at, v.at) as updated_at
   from (select *, coalesce(record_id, href) as item from pairs where lane = ${lane} and state <> 'removed') p
   full join (select *, case when record_id = '' then href else record_id end as item from verdicts where lane = ${lane}) v
@@ -67,6 +70,7 @@ const answer = (row: Row, lane: string): ItemAnswer => ({
   label: row.label,
   state: row.state as ItemAnswer['state'],
   when: row.when,
+  repeats: row.recurrence === null ? null : sayRecurrence(row.recurrence),
   verdict:
     row.reason === null
       ? null
@@ -282,6 +286,7 @@ export async function itemDetail(
           label: history[0]?.label ?? label,
           state: 'left out',
           when: null,
+          repeats: null,
           verdict: null,
           updatedAt: history[0]?.at ?? new Date().toISOString(),
         };

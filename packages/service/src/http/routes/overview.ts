@@ -113,6 +113,7 @@ export const overviewRoutes = (app: App): AnyRoute[] => [
           label: v.label,
           state: 'failed',
           when: null,
+          repeats: null,
           verdict: { reason: v.reason as never, condition: v.condition, value: v.value, recheckAt: v.recheckAt, at: v.at },
           updatedAt: v.at,
         }),
