@@ -1,8 +1,8 @@
-import { type Departures, formatCondition, type LaneDefinition } from '@monsoon/core';
+import { type Departures, fieldMapsOf, formatCondition, type LaneDefinition } from '@monsoon/core';
 
 const join = (parts: string[]) => (parts.length < 2 ? parts.join('') : `${parts.slice(0, -1).join(', ')} and ${parts.at(-1)}`);
 
-const gone: { [D in keyof Departures]?: Record<string, string> } = {
+const gone: { [D in 'recordDeleted' | 'filteredOut' | 'dateLost' | 'eventDeleted']: Record<Departures[D], string> } = {
   recordDeleted: {
     hold: 'a person is asked',
     remove: 'its event is removed',
@@ -16,7 +16,7 @@ const gone: { [D in keyof Departures]?: Record<string, string> } = {
     'delete record': 'its record is deleted',
     'set fields': 'its record is marked',
     'create again': 'it is created again',
-    part: 'its record is left alone from then on',
+    unlink: 'its record is left alone from then on',
   },
 };
 
@@ -37,6 +37,7 @@ export function sayLane(lane: LaneDefinition, names: { records: string; calendar
   };
   said.push(`${capital(on('calendar', names.calendar, 'events'))}; ${on('records', names.records, 'records')}.`);
   const { repeating } = lane.events;
+  if (lane.direction !== '<-' && fieldMapsOf(lane, 'recurrence').length > 0) said.push('A record with a rule is an event that repeats.');
   if (lane.direction !== '->' && repeating !== 'leave out')
     said.push(
       repeating === 'one record' ? 'An event that repeats is one record.' : 'Of an event that repeats, each occurrence is a record of its own.',
@@ -44,9 +45,9 @@ export function sayLane(lane: LaneDefinition, names: { records: string; calendar
   if (lane.window !== null) said.push(`Only from ${lane.window.behind} days back to ${lane.window.ahead} days ahead.`);
   if (direction !== '<-')
     said.push(
-      `When a record is deleted, ${gone.recordDeleted![lane.departures.recordDeleted]}; when it is filtered out, ${gone.filteredOut![lane.departures.filteredOut]}; when it loses its date, ${gone.dateLost![lane.departures.dateLost]}.`,
+      `When a record is deleted, ${gone.recordDeleted[lane.departures.recordDeleted]}; when it is filtered out, ${gone.filteredOut[lane.departures.filteredOut]}; when it loses its date, ${gone.dateLost[lane.departures.dateLost]}.`,
     );
-  said.push(`When an event is deleted, ${gone.eventDeleted![lane.departures.eventDeleted]}.`, sayCancelled(lane));
+  said.push(`When an event is deleted, ${gone.eventDeleted[lane.departures.eventDeleted]}.`, sayCancelled(lane));
   if (direction === '<->')
     said.push(
       {
@@ -65,7 +66,7 @@ export function sayLane(lane: LaneDefinition, names: { records: string; calendar
 /** How the rule for cancelled events and a mapped status meet: the departure comes first. */
 function sayCancelled({ fields, moments, departures, direction }: LaneDefinition): string {
   const rule = departures.eventCancelled;
-  const what = rule === 'as deleted' ? gone.eventDeleted![departures.eventDeleted] : rule === 'hold' ? 'a person is asked' : 'its record is marked';
+  const what = rule === 'as deleted' ? gone.eventDeleted[departures.eventDeleted] : rule === 'hold' ? 'a person is asked' : 'its record is marked';
   const mapped = [fields.status, ...moments.map((m) => m.fields?.status)].some((m) => m !== undefined);
   const status = direction === '<-' ? 'its status is not brought to the record' : 'the status of its record is not put back';
   return `When an event is cancelled, ${what}${mapped ? `; that comes before the map of its status, and ${status}` : ''}.`;

@@ -1,6 +1,6 @@
 import { arrange, compareLanes, sayLane, soundPart, starters } from '@monsoon/arranging';
 import { starterNames } from '@monsoon/contract';
-import { type Collection, nearestWord, parseLane, quietUntil, type RecordItem } from '@monsoon/core';
+import { type Collection, departureChoices, nearestWord, parseLane, quietUntil, type RecordItem } from '@monsoon/core';
 import { loadZones } from '@monsoon/service';
 import { expect } from 'chai';
 
@@ -126,6 +126,15 @@ describe('arranging a lane from what is found', () => {
     expect(sayLane(two, { records: 'Tasks', calendar: 'Restoration' }).join(' '))
       .to.match(/Tasks and Restoration are kept alike, both ways\. In Restoration, new events are made/)
       .and.match(/When an event is deleted, it is created again/);
+  });
+
+  it('says every way in which an item may leave in words', () => {
+    const lane = parseLane(arrange(tasks, [], { ...sides('tasks'), starter: 'due-tasks' }).definition);
+    for (const [departure, choices] of Object.entries(departureChoices))
+      for (const choice of choices) {
+        const said = sayLane({ ...lane, departures: { ...lane.departures, [departure]: choice } }, { records: 'Tasks', calendar: 'Restoration' });
+        expect(said.join(' '), `${departure}: ${choice}`).not.to.include('undefined');
+      }
   });
 
   it('knows until when a lane is quiet, over midnight and through a change of clocks', () => {

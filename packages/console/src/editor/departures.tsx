@@ -1,12 +1,13 @@
-import { conflictRules, departureChoices, type Field, propertyNames } from '@monsoon/core';
+import { conflictRules, type Departures, type Field, propertyNames } from '@monsoon/core';
 import { Card } from '../parts/basics.tsx';
 import { Choice, Count, Setting, Words } from '../parts/controls.tsx';
 import type { Edited, Editing } from './draft.ts';
 
-type Which = keyof typeof departureChoices;
+type Which = keyof Departures;
+type Question = { [W in Which]: { which: W; ask: string; ways: ('->' | '<-' | '<->')[]; says: Record<Departures[W], string> } }[Which];
 
 /** Each way to leave as a question, in words with the lane's own nouns. */
-const questions = (record: string): { which: Which; ask: string; ways: ('->' | '<-' | '<->')[]; says: Record<string, string> }[] => [
+const questions = (record: string): Question[] => [
   {
     which: 'recordDeleted',
     ask: `A ${record} is deleted. What should happen to its event?`,
@@ -34,7 +35,7 @@ const questions = (record: string): { which: Which; ask: string; ways: ('->' | '
       'delete record': `The ${record} is deleted`,
       'set fields': 'Some of its fields are set',
       'create again': 'The event is created again',
-      part: `The ${record} stays, and is left alone`,
+      unlink: `The ${record} stays, and is left alone`,
     },
   },
   {
@@ -57,7 +58,7 @@ const questions = (record: string): { which: Which; ask: string; ways: ('->' | '
   },
 ];
 
-const rules: Record<string, string> = {
+const rules: Record<(typeof conflictRules)[number], string> = {
   hold: 'Ask a person',
   'records win': 'The records win',
   'calendar wins': 'The calendar wins',
@@ -82,7 +83,7 @@ export function DeparturesSection({ lane, change, wrong, fields }: Editing & { f
                 label={q.ask}
                 className="w-full"
                 value={lane.departures?.[q.which] ?? 'hold'}
-                options={departureChoices[q.which].map((value) => ({ value, label: q.says[value] ?? value }))}
+                options={Object.entries(q.says).map(([value, label]) => ({ value, label }))}
                 onChange={(choice) => decide(q.which, choice)}
               />
               {wrong(`/departures/${q.which}`).map((w) => (
@@ -104,7 +105,7 @@ export function DeparturesSection({ lane, change, wrong, fields }: Editing & { f
               <Choice
                 id={id}
                 value={lane.conflicts?.rule ?? 'hold'}
-                options={conflictRules.map((value) => ({ value, label: rules[value]! }))}
+                options={conflictRules.map((value) => ({ value, label: rules[value] }))}
                 onChange={(rule) => change((l) => ({ ...l, conflicts: { ...l.conflicts, rule } }))}
               />
             )}
@@ -121,7 +122,7 @@ export function DeparturesSection({ lane, change, wrong, fields }: Editing & { f
                         label={`Rule for ${property}`}
                         value={rule}
                         empty="as in general"
-                        options={conflictRules.map((value) => ({ value, label: rules[value]! }))}
+                        options={conflictRules.map((value) => ({ value, label: rules[value] }))}
                         onChange={(next) =>
                           change((l) => ({
                             ...l,

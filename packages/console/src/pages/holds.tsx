@@ -1,6 +1,6 @@
 import { asWritten, fromNowOn } from '@monsoon/arranging/text';
 import type { HoldAnswer, RunAnswer } from '@monsoon/contract';
-import type { LaneDefinition } from '@monsoon/core';
+import type { holdChoices, LaneDefinition } from '@monsoon/core';
 import { candidateAnswer } from '@monsoon/core/text';
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
@@ -78,12 +78,15 @@ function HeldRun({ run }: { run: RunAnswer }) {
   );
 }
 
-const said: Record<string, string> = {
+type HoldChoice = (typeof holdChoices)[keyof typeof holdChoices][number];
+/** Answers that say more in other words. */
+const said: Partial<Record<HoldChoice, string>> = {
   remove: 'remove the event',
   keep: 'keep it and stop following',
-  part: 'stop following',
+  unlink: 'stop following',
   'set fields': "set the lane's fields",
 };
+const sayChoice = (choice: string): string => said[choice as HoldChoice] ?? choice;
 const dangerous = new Set(['remove', 'delete record', 'deletion wins']);
 
 /** From so many on, questions of a lane that ask the same are one list. */
@@ -109,9 +112,9 @@ function Group({ group: { lane, question, holds } }: { group: HoldGroup }) {
               danger={dangerous.has(choice)}
               onClick={() => settle.mutate(choice)}
               disabled={settle.isPending}
-              aria-label={`${said[choice] ?? choice}: all ${holds.length} with the question ${question}`}
+              aria-label={`${sayChoice(choice)}: all ${holds.length} with the question ${question}`}
             >
-              All {holds.length}: {said[choice] ?? choice}
+              All {holds.length}: {sayChoice(choice)}
             </Button>
           ))}
         </div>
@@ -193,9 +196,9 @@ function Hold({ hold }: { hold: HoldAnswer }) {
                 danger={dangerous.has(choice)}
                 onClick={() => settle.mutate(choice)}
                 disabled={settle.isPending}
-                aria-label={`${said[choice] ?? choice}: ${hold.label}`}
+                aria-label={`${sayChoice(choice)}: ${hold.label}`}
               >
-                {said[choice] ?? choice}
+                {sayChoice(choice)}
               </Button>
             ))}
         </div>

@@ -8,7 +8,7 @@ import { useSystems } from '../editor/sides.tsx';
 import { Button, Card, Failure, PageHead } from '../parts/basics.tsx';
 import { Choice } from '../parts/controls.tsx';
 
-const arrows: Record<string, string> = { '->': 'records to calendar', '<-': 'calendar to records', '<->': 'both ways' };
+const arrows: Record<StarterAnswer['direction'], string> = { '->': 'records to calendar', '<-': 'calendar to records', '<->': 'both ways' };
 
 /** Beginning a lane: from nothing, or from a starter, for one pair of sides or for several at once. */
 export function NewLane() {

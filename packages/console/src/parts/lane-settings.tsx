@@ -13,7 +13,7 @@ const sayParts = (parts: object) =>
     .map(([name, value]) => `${name}: ${Array.isArray(value) ? list(value.map(String)) : String(value)}`)
     .join('; ');
 
-const ways: Record<string, string> = {
+const ways: Record<NonNullable<FieldMap['direction']>, string> = {
   '->': 'only to the calendar',
   '<-': 'only back to the record',
   '<->': 'both ways',

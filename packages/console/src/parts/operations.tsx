@@ -1,5 +1,5 @@
 import { type Folded, foldSeries, sayFolded } from '@monsoon/contract/text';
-import type { Change } from '@monsoon/core';
+import type { Change, operationKinds } from '@monsoon/core';
 import { sayItem } from '@monsoon/core/text';
 import { type ReactNode, useState } from 'react';
 import { Link } from 'react-router';
@@ -22,10 +22,12 @@ export interface Line {
   lead?: ReactNode;
 }
 
-const tones: Record<string, Tone> = {
+/** The kinds of lines: operations, and what a run noted in the journal. */
+type Kind = (typeof operationKinds)[number] | 'attempt' | 'held';
+const tones: Partial<Record<Kind, Tone>> = {
   hold: 'held',
   agree: 'plain',
-  part: 'plain',
+  unlink: 'plain',
   attempt: 'held',
   held: 'held',
   'create record': 'records',
@@ -65,7 +67,7 @@ export function Operations({ lines, lead, brief = () => false, named = true, aft
     <tr key={line.key}>
       {lead !== undefined && <td>{line.lead}</td>}
       <td>
-        <Badge tone={tones[line.kind] ?? 'calendar'}>{line.kind}</Badge>
+        <Badge tone={tones[line.kind as Kind] ?? 'calendar'}>{line.kind}</Badge>
       </td>
       {named && <td className="whitespace-nowrap">{sayItem(line)}</td>}
       {named && <td>{line.to === undefined ? line.label : <Link to={line.to}>{line.label}</Link>}</td>}
@@ -107,7 +109,7 @@ export function Operations({ lines, lead, brief = () => false, named = true, aft
             <tr key={row.key}>
               {lead !== undefined && <td>{first.lead}</td>}
               <td>
-                <Badge tone={tones[first.kind] ?? 'calendar'}>{first.kind}</Badge>
+                <Badge tone={tones[first.kind as Kind] ?? 'calendar'}>{first.kind}</Badge>
               </td>
               <td className="whitespace-nowrap">
                 <button type="button" className="rounded border border-line px-2 hover:bg-sunk" aria-expanded={open} onClick={() => toggle(row.key)}>
