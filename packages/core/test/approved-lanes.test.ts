@@ -307,6 +307,14 @@ describe('what is said and done is as it was approved: conditions and lane files
       ['events in one that is', { moments: [moment, { name: 'other', when: { day: 'date' } }], events: { moment: 'other' } }],
       ['each occurrence without a window', { events: { repeating: 'each occurrence' } }],
       ['each occurrence in a window', { events: { repeating: 'each occurrence' }, window: { behind: 1, ahead: 2 } }],
+      [
+        'each occurrence of what the record holds as a whole',
+        {
+          events: { repeating: 'each occurrence' },
+          window: { behind: 1, ahead: 2 },
+          fields: { title: { copy: 'customer' }, recurrence: { rule: 'notes' } },
+        },
+      ],
       ['each occurrence towards the calendar', { direction: '->', events: { repeating: 'each occurrence' } }],
       ['an earlier word', { events: { repeating: 'take' }, departures: { eventDeleted: 'part' } }],
       ['another earlier word', { departures: { eventDeleted: 'make again' } }],

@@ -65,11 +65,19 @@ export function checkLane(
       pointer: '/events/moment',
       reason: `there is no moment "${lane.events.moment}"; there are ${lane.moments.map((m) => m.name).join(', ')}`,
     });
-  if (lane.events.repeating === 'each occurrence' && lane.direction !== '->' && lane.window === null)
+  const byOccurrence = lane.events.repeating === 'each occurrence' && lane.direction !== '->';
+  if (byOccurrence && lane.window === null)
     problems.push({
       pointer: '/window',
       reason:
         'each occurrence of a series becomes a record, and a series may have no end: say how far back and ahead, for example { behind: 30, ahead: 365 }',
+    });
+  const holders = [{ at: '', fields: lane.fields }, ...lane.moments.map(({ fields = {} }, i) => ({ at: `/moments/${i}`, fields }))];
+  for (const { at } of holders.filter((h) => byOccurrence && h.fields.recurrence !== undefined))
+    problems.push({
+      pointer: `${at}/fields/recurrence`,
+      reason:
+        'each occurrence of a series is a record with one time, and holds no rule: the rule of a record would be lost to records of its occurrences; leave this map out, or let repeating be "one record"',
     });
   if (lane.private !== null) field(lane.private.field, ['yes/no'], '/private/field');
   maps(lane.fields, '/fields');
