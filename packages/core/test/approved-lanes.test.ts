@@ -312,7 +312,7 @@ describe('what is said and done is as it was approved: conditions and lane files
         {
           events: { repeating: 'each occurrence' },
           window: { behind: 1, ahead: 2 },
-          fields: { title: { copy: 'customer' }, recurrence: { rule: 'notes' } },
+          fields: { title: { copy: 'text' }, recurrence: { rule: 'long' } },
         },
       ],
       ['each occurrence towards the calendar', { direction: '->', events: { repeating: 'each occurrence' } }],

@@ -58,9 +58,11 @@ describe('merging one link', () => {
 });
 
 describe('the new baseline after a write', () => {
-  const made = (written: object, changed: object) => {
+  const made = (written: object, changed: object, fields: object = {}) => {
     const item = record();
-    const links = momentLinks(context(), context().definition.moments[0]!).filter((l) => l.key in values);
+    const { definition } = context();
+    const at = context({ ...definition, fields: { ...definition.fields, ...fields } });
+    const links = momentLinks(at, at.definition.moments[0]!).filter((l) => l.key in values || l.key in fields);
     const intended = {
       planned: item,
       record: item,
@@ -81,6 +83,8 @@ describe('the new baseline after a write', () => {
   it("takes what a server cannot have made of them for somebody's edit, and keeps it visible", () => {
     expect(made({}, { title: 'Lunch' }).foreign).to.deep.equal(['title']);
     expect(made({}, { when: { ...values.when, start: '2026-12-01T08:00:00' } }).foreign).to.deep.equal(['when']);
+    expect(made({ description: null }, { description: 'of the server' }).foreign).to.deep.equal([]);
+    expect(made({ recurrence: null }, { recurrence: 'RRULE:FREQ=WEEKLY' }, { recurrence: { rule: 'notes' } }).foreign).to.deep.equal(['recurrence']);
     expect(made({}, { title: 'Lunch' }).baseline.event['title']).to.equal('Marsh: tuning');
   });
 });

@@ -19,7 +19,8 @@ const squeeze = (text: string) =>
  */
 function couldBeRewriting(name: PropertyName, written: PropertyValue, stored: PropertyValue, { zone, zones }: LaneContext): boolean {
   if (stored === null || stored === undefined) return true;
-  if (written === null || written === undefined) return name !== 'title' && name !== 'when';
+  // A value of its own, as servers give reminders or colours: but no title, no time and no rule.
+  if (written === null || written === undefined) return name !== 'title' && name !== 'when' && name !== 'recurrence';
   if (name === 'when') return JSON.stringify(spanOf(written as When, zone, zones)) === JSON.stringify(spanOf(stored as When, zone, zones));
   const words = (v: PropertyValue) =>
     squeeze(
