@@ -85,7 +85,7 @@ async function playAllSeries(): Promise<void> {
       await playSeries(seed, log);
       lines.length = 0;
       if (seed % 3 === 0) await playSeries(seed, log, 'one record');
-      if (seed % 3 === 1) await playSeries(seed, log, 'records lead');
+      if (seed % 3 === 1) await playSeries(seed, log, 'of records');
     } catch (error) {
       wrong++;
       console.log(`series history ${seed}: ${error instanceof Wrong ? error.message : (error as Error).stack}`);

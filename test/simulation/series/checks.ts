@@ -14,9 +14,11 @@ function sides(world: SeriesWorld): { records: string[]; events: string[] } {
   return world.takes === 'each occurrence' ? sidesByOccurrence(world) : wholeSides(world);
 }
 
-/** Where only records lead, what people make on the calendar is theirs. */
-const isLanes = (world: SeriesWorld, href: string) =>
-  world.takes !== 'records lead' || world.store.all.some((p) => p.href === href && p.state !== 'removed');
+/** Is an event the lane's? Where series are made of records, those that people make are theirs. */
+function isOfLane(world: SeriesWorld, href: string, text: string): boolean {
+  if (world.takes !== 'of records' || world.store.all.some((p) => p.href === href && p.state !== 'removed')) return true;
+  return world.toRecords && program.ruleOf(program.open(text)) === null;
+}
 
 /** Series as wholes: the calendar's without what was edited of single occurrences, the records' as the series that they describe. */
 function wholeSides(world: SeriesWorld): { records: string[]; events: string[] } {
@@ -45,7 +47,7 @@ function wholeSides(world: SeriesWorld): { records: string[]; events: string[] }
   const recordsApart = new Set(pairsApart.map((p) => p.recordId));
   return {
     records: lines(world.records.live().flatMap((r) => (unsayable.has(r.id) || recordsApart.has(r.id) ? [] : [textOf(r.fields)]))),
-    events: lines([...world.calendar.events].flatMap(([href, e]) => (apart.has(href) || !isLanes(world, href) ? [] : [e.text]))),
+    events: lines([...world.calendar.events].flatMap(([href, e]) => (apart.has(href) || !isOfLane(world, href, e.text) ? [] : [e.text]))),
   };
 }
 

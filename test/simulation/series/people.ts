@@ -4,8 +4,8 @@ import * as program from './program.ts';
 
 const { DAY } = program;
 
-/** What a lane makes of a series in a history; the last: records with a rule become series, and events become nothing. */
-export type Repeating = 'each occurrence' | 'one record' | 'records lead';
+/** What a lane makes of a series in a history; the last: a record with a rule is one, and what people make on the calendar is none. */
+export type Repeating = 'each occurrence' | 'one record' | 'of records';
 
 /** Where people edit. */
 export interface Place {

@@ -31,7 +31,7 @@ export async function playSeries(
     }
   }
   await checkPeace(world);
-  if (takes !== 'records lead' && world.random.chance(0.3)) {
+  if (takes !== 'of records' && world.random.chance(0.3)) {
     await checkSwitch(world);
     await checkPeace(world);
   }

@@ -33,12 +33,14 @@ export class SeriesWorld implements Place {
   readonly store = new MemoryStore();
   readonly people = new SeriesPeople(this);
   readonly toCalendar: boolean;
+  /** do events come to records? */
+  readonly toRecords: boolean;
   readonly log: Place['log'];
   readonly #editedAndDeleted: string;
   readonly #rule: string;
   /** what the lane makes of series */
   readonly takes: Repeating;
-  repeating: Exclude<Repeating, 'records lead'> | 'leave out';
+  repeating: Exclude<Repeating, 'of records'> | 'leave out';
   version = 1;
   #swept = 0;
   readonly #definitions = new Map<string, LaneDefinition>();
@@ -50,9 +52,10 @@ export class SeriesWorld implements Place {
   constructor(seed: number, takes: Repeating, log: Place['log']) {
     this.random = new Random(seed);
     this.takes = takes;
-    this.repeating = takes === 'records lead' ? 'leave out' : takes;
+    this.repeating = takes === 'of records' ? 'leave out' : takes;
     this.log = log;
-    this.toCalendar = this.random.chance(0.7) || takes === 'records lead';
+    this.toCalendar = this.random.chance(0.7) || takes === 'of records';
+    this.toRecords = takes !== 'of records' || this.random.chance(0.5);
     this.#rule = this.random.pick(['calendar wins', 'records win']);
     this.#editedAndDeleted = this.random.pick(['edit wins', 'deletion wins']);
     this.now = Date.parse(this.random.pick(['2026-11-23T08:00:00Z', '2026-10-12T08:00:00Z', '2026-03-10T08:00:00Z']));
@@ -69,16 +72,15 @@ export class SeriesWorld implements Place {
   get #definition(): LaneDefinition {
     const known = this.#definitions.get(this.repeating);
     if (known !== undefined) return known;
-    const leads = this.takes === 'records lead';
     const definition = plainLane({
-      direction: leads ? '->' : this.toCalendar ? '<->' : '<-',
+      direction: this.toRecords ? (this.toCalendar ? '<->' : '<-') : '->',
       moments: [{ name: 'visit', when: { start: 'start', end: 'end' } }],
       ...(this.takes !== 'each occurrence' ? { fields: { title: { copy: 'title' }, recurrence: { rule: 'rule', excluded: 'without' } } } : {}),
       window: { behind: BEHIND, ahead: AHEAD },
       events: { repeating: this.repeating },
       conflicts: { rule: this.#rule },
       foreignEdits: 'put back',
-      departures: leads
+      departures: !this.toRecords
         ? { eventDeleted: 'create again', eventCancelled: 'as deleted', recordDeleted: 'remove', editedAndDeleted: 'deletion wins' }
         : {
             eventDeleted: 'delete record',
