@@ -160,6 +160,9 @@ export async function checkEdit(world: SeriesWorld): Promise<void> {
   // Out of the window both sides stay as they are.
   const start = program.look(world.calendar.events.get(object)?.text ?? '').find((o) => placeOf(object, o) === href)?.start ?? 0;
   if (start < world.today - (BEHIND - 3) * DAY || start > world.today + (AHEAD - 3) * DAY) return;
+  // With the next day another occurrence enters the window, with what was edited of it meanwhile.
+  const day = (at: number) => Math.floor(program.londonWall(at / 1000) / DAY);
+  if (day(world.now) !== day(world.now + 3_600_000)) return;
   const drops = world.random.chance(0.5);
   const title = `T${world.people.next()}`;
   world.log(`in peace: ${recordId} (${href}) is ${drops ? 'deleted' : `called ${title}`}`);
