@@ -38,7 +38,9 @@ const keptWithFaults = [276];
 /** Exact ones. */
 const keptExact = [2_005_990, 2_015_494, 2_022_715];
 /** Of series: each found a fault of following, naming, or taking apart. */
-const keptSeries = [1_000_115, 1_003_971, 1_005_622, 200542, 100890, 100919, 40, 78, 1206, 1252, 3461, 20_689, 21_016, 510_175, 512_221, 530_286, 605_106, 619_976];
+const keptSeries = [
+  1_000_115, 1_003_971, 1_005_622, 200542, 100890, 100919, 40, 78, 1206, 1252, 3461, 20_689, 21_016, 510_175, 512_221, 530_286, 605_106, 619_976,
+];
 const keptInAnotherOrder = [2512, 3596, 27988];
 
 describe('random histories', () => {
