@@ -116,6 +116,29 @@ describe('A lane to a hosted calendar', () => {
     expect(readFileSync(file, 'utf8')).to.contain('Tuning');
   });
 
+  it('reads no more of a young calendar for a write than stands in its way', async () => {
+    await hosted.client.makeHostedCalendar({ name: 'Young', slug: 'young' });
+    const db = await hosted.app.pool.connect();
+    try {
+      const read = async () => {
+        await db.query('select pg_stat_force_next_flush()');
+        const { rows } = await db.query(`select (seq_tup_read + idx_tup_fetch)::int as n from pg_stat_user_tables where relname = 'hosted_objects'`);
+        return rows[0].n as number;
+      };
+      const before = await read();
+      for (let i = 0; i < 300; i++)
+        await db.query({
+          name: 'put',
+          text: `select outcome from put_hosted('young', $1, $1, 'x', $2, 'VEVENT', $3, $3, false, false, null)`,
+          values: [`v${i}`, 'x'.repeat(600), i],
+        });
+      // All that there is for each, it would be 45,000.
+      expect((await read()) - before).to.be.below(1000);
+    } finally {
+      db.release();
+    }
+  });
+
   it('keeps a password for each device, shown once, until it is withdrawn', async () => {
     const made = await hosted.client.addDevice('Telephone');
     expect(made.password).to.match(/^([a-z2-9]{5}-){3}[a-z2-9]{5}$/);
