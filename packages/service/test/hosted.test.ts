@@ -2,11 +2,19 @@ import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { expect } from 'chai';
 import ICAL from 'ical.js';
+import type pg from 'pg';
 import { type Device, type HostedService, openHosted } from '../../../test/support/hosted.ts';
 import { eventually } from '../../../test/support/servers.ts';
 
 const rows =
   'id,title,starts,ends,place\nb1,Rehearsal,2026-12-01T18:00,2026-12-01T20:00,Hall\nb2,Tuning,2026-12-02T09:00,2026-12-02T10:30,Workshop\n';
+
+/** Rows of a table that statements have read so far. */
+async function rowsRead(db: Pick<pg.Pool, 'query'>, table: string): Promise<number> {
+  await db.query('select pg_stat_force_next_flush()');
+  const { rows } = await db.query('select (seq_tup_read + idx_tup_fetch)::int as n from pg_stat_user_tables where relname = $1', [table]);
+  return rows[0].n as number;
+}
 
 /** A firm with a file and no calendar server: the file becomes events of a calendar that Monsoon keeps. */
 describe('A lane to a hosted calendar', () => {
@@ -120,12 +128,7 @@ describe('A lane to a hosted calendar', () => {
     await hosted.client.makeHostedCalendar({ name: 'Young', slug: 'young' });
     const db = await hosted.app.pool.connect();
     try {
-      const read = async () => {
-        await db.query('select pg_stat_force_next_flush()');
-        const { rows } = await db.query(`select (seq_tup_read + idx_tup_fetch)::int as n from pg_stat_user_tables where relname = 'hosted_objects'`);
-        return rows[0].n as number;
-      };
-      const before = await read();
+      const before = await rowsRead(db, 'hosted_objects');
       for (let i = 0; i < 300; i++)
         await db.query({
           name: 'put',
@@ -133,7 +136,7 @@ describe('A lane to a hosted calendar', () => {
           values: [`v${i}`, 'x'.repeat(600), i],
         });
       // All that there is for each, it would be 45,000.
-      expect((await read()) - before).to.be.below(1000);
+      expect((await rowsRead(db, 'hosted_objects')) - before).to.be.below(1000);
     } finally {
       db.release();
     }
@@ -320,6 +323,24 @@ describe('A feed', () => {
     expect(cached!.fetches).to.be.above(3);
     expect(cached!.askers).to.be.within(1, 2);
     expect(cached!.lastFetchedAt).to.be.a('string');
+  });
+
+  it('of a large calendar tells the database what has just been filled: it plans by that', async () => {
+    const MANY = 1500;
+    const { id } = await hosted.client.makeHostedCalendar({ name: 'Large', slug: 'large' });
+    const { pool } = hosted.app;
+    const event = object('UID', [`DTSTART:${soon(2)}Z`, `DTEND:${soon(2, 10)}Z`, 'SUMMARY:Tuning']);
+    await pool.query(
+      `insert into hosted_objects (calendar, name, uid, etag, text, component, revision)
+        select $1, n || '.ics', 'large-' || n, '"' || n || '"', replace($2, 'UID:UID', 'UID:large-' || n), 'VEVENT', n from generate_series(1, $3::int) n`,
+      [id, event, MANY],
+    );
+    await pool.query('update hosted_calendars set revision = $2 where id = $1', [id, MANY]);
+    const { address } = await hosted.client.makeFeed({ name: 'Large', system: 'hosted', calendar: 'Large', shows: ['title'] });
+    expect((await fetched(address!)).text.match(/^BEGIN:VEVENT/gm)).to.have.length(MANY);
+    const known = await pool.query(`select reltuples::int as n from pg_class where relname = 'feed_objects'`);
+    expect(known.rows[0].n).to.be.at.least(MANY);
+    await pool.query('delete from hosted_objects where calendar = $1', [id]);
   });
 
   it('is unknown in a moment once it is revoked, renewed or over, like one that never was', async () => {
