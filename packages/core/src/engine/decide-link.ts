@@ -11,6 +11,7 @@ import type { Baseline } from './pair.ts';
 
 type Value = PropertyValue;
 
+/** Both sides of a pair, and all that decides how they are merged. */
 export interface MergeInput {
   links: readonly Link[];
   record: RecordItem;
@@ -32,6 +33,7 @@ export interface MergeInput {
   answer(asked: string): 'records win' | 'calendar wins' | null;
 }
 
+/** Which ways the values of a link may go, by its direction and what the lane may do. */
 export function waysOf(link: Link, definition: LaneDefinition): Ways {
   return {
     toEvent: goesToEvent(link) && definition.may.calendar.change,

@@ -108,14 +108,14 @@ async function look(app: App, feed: FeedRow): Promise<void> {
   let cursor = feed.cursor;
   let complete = false;
   let changed = 0;
-  let learnsAt = FEW;
+  let analyzeAt = MANY;
   // One part is read and worked out while the database stores another.
   const take = async (part: Listed[]) => {
     const count = await takeIn({ app, feed, number, calendars, signal }, part);
     changed += count;
-    if (changed >= learnsAt) {
-      learnsAt = 10 * changed;
-      await learnSize(app);
+    if (changed >= analyzeAt) {
+      analyzeAt = 10 * changed;
+      await analyzeObjects(app);
     }
   };
   for await (const page of calendars.changes(feed.calendar, feed.cursor, signal)) {
@@ -128,21 +128,21 @@ async function look(app: App, feed: FeedRow): Promise<void> {
     const { rowCount } = await app.db.execute(sql`delete from feed_objects where feed = ${feed.id} and look < ${number}`);
     changed += rowCount ?? 0;
   }
-  if (changed >= FEW) await learnSize(app);
+  if (changed >= MANY) await analyzeObjects(app);
   await app.db
     .update(feeds)
     .set({ cursor, looks: number, lookedAt: new Date().toISOString(), trouble: null, revision: changed > 0 ? sql`revision + 1` : feed.revision })
     .where(eq(feeds.id, feed.id));
 }
 
-/** So many may change before the database is told to look. */
-const FEW = 1000;
+/** From so many changed objects on, the table is analyzed. */
+const MANY = 1000;
 
 /**
  * PostgreSQL plans by what it last saw of a table. Of one that has just been filled it knows nothing for a minute, and
  * reads all of a feed for each part of it.
  */
-const learnSize = (app: App) => app.pool.query('analyze feed_objects');
+const analyzeObjects = (app: App) => app.pool.query('analyze feed_objects');
 
 async function forget(app: App, feed: string, hrefs: string[]): Promise<number> {
   const { rowCount } = await app.db.execute(sql`delete from feed_objects where feed = ${feed} and href = any(${sql.param(hrefs)})`);
