@@ -32,12 +32,13 @@ export function openHosted(pool: pg.Pool, databaseUrl: string, zones: ZoneTable)
 }
 
 async function listen(url: string, changed: (what: Changed) => void, lost: (error: Error) => void): Promise<() => Promise<void>> {
-  const client = await openSession(url, lost);
-  client.on('notification', ({ payload = '' }) => {
-    const [slug, by] = payload.split(' ');
-    changed({ calendar: calendarHref(slug ?? ''), ours: by === 'lane' });
+  const client = await openSession(url, lost, (session) => {
+    session.on('notification', ({ payload = '' }) => {
+      const [slug, by] = payload.split(' ');
+      changed({ calendar: calendarHref(slug ?? ''), ours: by === 'lane' });
+    });
+    return session.query(`listen ${CHANNEL}`);
   });
-  await client.query(`listen ${CHANNEL}`);
   return () => client.end();
 }
 

@@ -18,21 +18,23 @@ export async function openAnnouncer(url: string, pool: pg.Pool, log: Logger): Pr
   let closed = false;
   let client: pg.Client | null = null;
   const connect = async (): Promise<void> => {
-    const fresh: pg.Client = await openSession(url, (error) => {
-      log.warn({ error }, 'the connection that listens for changes was lost');
-      void fresh.end().catch(() => undefined);
-      if (!closed) setTimeout(() => void reconnect(), 1000);
-    });
-    fresh.on('notification', (message) => emitter.emit('changed', JSON.parse(message.payload ?? '[]')));
-    await fresh.query(`listen ${CHANNEL}`);
+    const fresh = await openSession(
+      url,
+      (error) => {
+        log.warn({ error }, 'the connection that listens for changes was lost');
+        void fresh.end().catch(() => undefined);
+        soon();
+      },
+      (session) => {
+        session.on('notification', (message) => emitter.emit('changed', JSON.parse(message.payload ?? '[]')));
+        return session.query(`listen ${CHANNEL}`);
+      },
+    );
     client = fresh;
+    if (closed) await fresh.end();
   };
-  const reconnect = async (): Promise<void> => {
-    try {
-      await connect();
-    } catch {
-      if (!closed) setTimeout(() => void reconnect(), 1000);
-    }
+  const soon = () => {
+    if (!closed) setTimeout(() => void connect().catch(soon), 1000);
   };
   await connect();
   return {

@@ -47,9 +47,14 @@ export async function openLiveness(url: string, pool: pg.Pool, log: Logger, lost
     log.error({ error }, why);
     lost();
   };
-  const client = await openSession(url, (error) => over(error, 'the connection that says this process lives was lost'));
-  await client.query('select pg_advisory_lock($1, $2)', [LIFE, processId]);
-  await client.query('insert into processes (process) values ($1)', [processId]);
+  const client = await openSession(
+    url,
+    (error) => over(error, 'the connection that says this process lives was lost'),
+    async (session) => {
+      await session.query('select pg_advisory_lock($1, $2)', [LIFE, processId]);
+      await session.query('insert into processes (process) values ($1)', [processId]);
+    },
+  );
 
   let beatAt = performance.now();
   let steadySince = beatAt;

@@ -77,13 +77,20 @@ export function watchSystems(app: App, databaseUrl: string): { close(): Promise<
   /** Is this the process that listens? The lock goes with its connection. */
   const leads = async (): Promise<boolean> => {
     if (lead !== null) return true;
-    const client: pg.Client = await openSession(databaseUrl, () => {
-      if (lead !== client) return;
-      lead = null;
-      void stopAll();
-    });
-    const { rows } = await client.query<{ locked: boolean }>('select pg_try_advisory_lock($1) as locked', [LISTENER]);
-    if (rows[0]?.locked !== true || closed) {
+    let locked = false;
+    const client = await openSession(
+      databaseUrl,
+      () => {
+        if (lead !== client) return;
+        lead = null;
+        void stopAll();
+      },
+      async (session) => {
+        const { rows } = await session.query<{ locked: boolean }>('select pg_try_advisory_lock($1) as locked', [LISTENER]);
+        locked = rows[0]?.locked === true;
+      },
+    );
+    if (!locked || closed) {
       await client.end();
       return false;
     }
@@ -124,7 +131,9 @@ export function watchSystems(app: App, databaseUrl: string): { close(): Promise<
       watched.delete(row.id);
       const { watch } = app.systems.open(row);
       if (watch === undefined) continue;
+      let isLost = false;
       const lost = (error: Error) => {
+        isLost = true;
         watched.delete(row.id);
         app.log.warn({ system: row.slug, error }, 'listening to a system ended; it begins again');
       };
@@ -136,6 +145,11 @@ export function watchSystems(app: App, databaseUrl: string): { close(): Promise<
         return null;
       });
       if (stop === null) continue;
+      // It may end before it is known here.
+      if (isLost) {
+        await stop();
+        continue;
+      }
       watched.set(row.id, { stamp, stop });
       // What changed while nobody listened.
       await noticeLanes(app, row.id, null, null);
