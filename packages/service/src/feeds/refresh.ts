@@ -104,7 +104,10 @@ async function look(app: App, feed: FeedRow): Promise<void> {
   const calendars = row === undefined ? undefined : app.systems.open(row).calendars;
   if (calendars === undefined) throw new OutsideError('gone', 'the system of this feed is gone');
   const signal = AbortSignal.timeout(LONGEST);
-  const number = feed.looks + 1;
+  // Its own even if it breaks off: what that one took in, and has gone since, is not what this one saw.
+  const [started] = await app.db.update(feeds).set({ looks: sql`looks + 1` }).where(eq(feeds.id, feed.id)).returning({ number: feeds.looks });
+  if (started === undefined) return;
+  const { number } = started;
   let cursor = feed.cursor;
   let complete = false;
   let changed = 0;
@@ -131,7 +134,7 @@ async function look(app: App, feed: FeedRow): Promise<void> {
   if (changed >= MANY) await analyzeObjects(app);
   await app.db
     .update(feeds)
-    .set({ cursor, looks: number, lookedAt: new Date().toISOString(), trouble: null, revision: changed > 0 ? sql`revision + 1` : feed.revision })
+    .set({ cursor, lookedAt: new Date().toISOString(), trouble: null, revision: changed > 0 ? sql`revision + 1` : feed.revision })
     .where(eq(feeds.id, feed.id));
 }
 
@@ -149,13 +152,19 @@ async function forget(app: App, feed: string, hrefs: string[]): Promise<number> 
   return rowCount ?? 0;
 }
 
-/** Takes in what is listed: of what has the ETag that is known, only that it was seen. @returns how many are shown otherwise */
-async function takeIn({ app, feed, number: look, calendars, signal }: Look, listed: Listed[]): Promise<number> {
+/** Notes that objects were seen. @returns the ETags of those that are known: none at the first look */
+async function seen(app: App, feed: string, look: number, listed: Listed[]): Promise<Map<string, string | null>> {
+  if (look === 1) return new Map();
   const hrefs = listed.map((l) => l.href);
   const { rows } = await app.db.execute<{ href: string; etag: string | null }>(
-    sql`update feed_objects set look = ${look} where feed = ${feed.id} and href = any(${sql.param(hrefs)}) returning href, etag`,
+    sql`update feed_objects set look = ${look} where feed = ${feed} and href = any(${sql.param(hrefs)}) returning href, etag`,
   );
-  const known = new Map(rows.map((r) => [r.href, r.etag]));
+  return new Map(rows.map((r) => [r.href, r.etag]));
+}
+
+/** Takes in what is listed: of what has the ETag that is known, only that it was seen. @returns how many are shown otherwise */
+async function takeIn({ app, feed, number: look, calendars, signal }: Look, listed: Listed[]): Promise<number> {
+  const known = await seen(app, feed.id, look, listed);
   const fresh = listed.filter((l) => l.etag === null || known.get(l.href) !== l.etag).map((l) => l.href);
   if (fresh.length === 0) return 0;
   const read = await calendars.read(feed.calendar, fresh, signal);
