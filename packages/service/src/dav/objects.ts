@@ -1,8 +1,8 @@
-import { objectLimits, UnstorableObject } from '@monsoon/core';
+import { type CalendarObject, objectLimits, readCalendarObject, UnstorableObject } from '@monsoon/core';
 import type { Request, Response } from 'express';
 import { calendarHref, objectHref, placeAt } from '../hosted/addresses.ts';
-import { type Condition, objectsNamed, putObject, removeObject, type Written } from '../hosted/objects.ts';
-import { type CalendarFor, calendarFor } from '../hosted/rights.ts';
+import { type Condition, type HostedCalendar, type NotStored, objectsNamed, putObject, removeObject, type Written } from '../hosted/objects.ts';
+import { type CalendarFor, calendarFor, putObjectAs } from '../hosted/rights.ts';
 import { shownEtag, storedEtag } from '../hosted/shown.ts';
 import { isUnchanged } from '../http/unchanged.ts';
 import type { DavCaller } from './caller.ts';
@@ -84,20 +84,51 @@ const whyNot = ({ calendar, filledBy }: CalendarFor): string =>
     ? `"${calendar.name}" is filled from records by the lane ${filledBy.map((l) => `"${l}"`).join(', ')}: edit the record`
     : `you may look at "${calendar.name}", and not write there: ask whose it is, or an administrator`;
 
-/** PUT of an object (RFC 4791, 5.3.2). */
-export async function put({ door, caller, path, body, request, response }: DavCall): Promise<void> {
-  const { mine, name } = await writable(door, caller, path, 'write-content');
+/** PUT of an object (RFC 4791, 5.3.2). Who may not write there hears that first, whatever they sent. */
+export async function put(call: DavCall): Promise<void> {
+  const { door, caller, path, response } = call;
+  const place = () => writable(door, caller, path, 'write-content');
+  const written = await putAs(call).catch(async (error: unknown) => {
+    await place();
+    throw error;
+  });
+  if (written.outcome === 'made' || written.outcome === 'changed') {
+    response
+      .status(written.outcome === 'made' ? 201 : 204)
+      .set('etag', written.etag)
+      .end();
+    return;
+  }
+  const { mine, name } = await place();
+  throw refusalOf(written, mine.calendar, name);
+}
+
+/** Checks what is to be stored, and stores it if the caller may write there: most writes need no look at the calendar before. */
+async function putAs({ door, caller, path, body, request }: DavCall): Promise<Written> {
+  const { slug, name } = placeAt(path) ?? { slug: '', name: null };
+  if (name === null) return { outcome: 'no calendar' };
   if (request.get('content-range') !== undefined) throw new DavProblem(400, 'a part of an object cannot be written');
   const type = request.get('content-type')?.replace(/;.*$/s, '').trim().toLowerCase();
   if (type !== undefined && type !== 'text/calendar' && type !== 'application/octet-stream')
     throw new DavProblem(403, `${type.slice(0, 60)} is not stored here; text/calendar is`, '<C:supported-calendar-data/>');
   if (name.length > LONGEST_NAME || /\p{Cc}/u.test(name)) throw new DavProblem(403, `names have at most ${LONGEST_NAME} characters`);
-  const condition = await conditionOf(request, currentEtag(door, mine, name));
-  const written = await store(door, mine, name, textOf(body), condition);
-  response
-    .status(written.outcome === 'made' ? 201 : 204)
-    .set('etag', written.etag)
-    .end();
+  const condition = await conditionOf(request, async () => {
+    const { mine } = await writable(door, caller, path, 'write-content');
+    return currentEtag(door, mine, name)();
+  });
+  const text = textOf(body);
+  const object = storable(text, door);
+  return putObjectAs(door.pool, caller, { slug, name }, object, text, condition);
+}
+
+/** @throws DavProblem with the precondition that a text violates */
+function storable(text: string, { zones }: Pick<Door, 'zones'>): CalendarObject {
+  try {
+    return readCalendarObject(text, zones);
+  } catch (error) {
+    if (error instanceof UnstorableObject) throw new DavProblem(403, error.message, `<C:${error.precondition}/>`);
+    throw error;
+  }
 }
 
 function textOf(body: Buffer): string {
@@ -111,42 +142,32 @@ function textOf(body: Buffer): string {
 
 export const tooLarge = (): DavProblem => new DavProblem(403, `an object has at most ${objectLimits.octets} octets`, '<C:max-resource-size/>');
 
-/** Stores a text. @throws DavProblem with the precondition that it violates */
+/** Stores a text that stands somewhere already. @throws DavProblem with the precondition that it violates */
 async function store(door: Door, mine: CalendarFor, name: string, text: string, condition: Condition) {
-  let written: Written;
-  try {
-    written = await putObject(door.pool, door.zones, { slug: mine.calendar.slug, name }, text, condition, 'door');
-  } catch (error) {
-    if (error instanceof UnstorableObject) throw new DavProblem(403, error.message, `<C:${error.precondition}/>`);
-    throw error;
-  }
+  const at = { slug: mine.calendar.slug, name };
+  const written = await putObject(door.pool, door.zones, at, text, condition, 'door', storable(text, door));
+  if (written.outcome === 'made' || written.outcome === 'changed') return written;
+  throw refusalOf(written, mine.calendar, name);
+}
+
+/** Why nothing was stored. */
+function refusalOf(written: NotStored, calendar: HostedCalendar, name: string): DavProblem {
+  const uidConflict = (reason: string, holder: string) =>
+    new DavProblem(409, reason, `<C:no-uid-conflict><D:href>${escapeXml(objectHref(calendar.slug, holder))}</D:href></C:no-uid-conflict>`);
   switch (written.outcome) {
-    case 'made':
-    case 'changed':
-      return written;
     case 'changed meanwhile':
+      return new DavProblem(412, 'it is not as you know it: it was changed in the meantime');
     case 'gone':
-      throw new DavProblem(
-        412,
-        written.outcome === 'gone' ? 'there is nothing to be replaced' : 'it is not as you know it: it was changed in the meantime',
-      );
+      return new DavProblem(412, 'there is nothing to be replaced');
     case 'uid elsewhere':
-      throw new DavProblem(
-        409,
-        'another object of this calendar has this UID',
-        `<C:no-uid-conflict><D:href>${escapeXml(objectHref(mine.calendar.slug, written.name))}</D:href></C:no-uid-conflict>`,
-      );
+      return uidConflict('another object of this calendar has this UID', written.name);
     case 'other uid':
-      throw new DavProblem(
-        409,
-        'the UID of an object cannot be changed',
-        `<C:no-uid-conflict><D:href>${escapeXml(objectHref(mine.calendar.slug, name))}</D:href></C:no-uid-conflict>`,
-      );
+      return uidConflict('the UID of an object cannot be changed', name);
     case 'wrong component':
-      throw new DavProblem(403, `"${mine.calendar.name}" holds ${written.holds}`, '<C:supported-calendar-component/>');
+      return new DavProblem(403, `"${calendar.name}" holds ${written.holds}`, '<C:supported-calendar-component/>');
     case 'no calendar':
     case 'removed':
-      throw new DavProblem(409, 'the calendar is gone');
+      return new DavProblem(409, 'the calendar is gone');
   }
 }
 

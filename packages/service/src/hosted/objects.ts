@@ -34,8 +34,9 @@ export interface HostedObject {
 }
 
 /** What became of a write: conditions and numbering are one step in the database (the function put_hosted). */
-export type Written =
-  | { outcome: 'made' | 'changed'; etag: string }
+export type Written = { outcome: 'made'; etag: string } | { outcome: 'changed'; etag: string } | NotStored;
+
+export type NotStored =
   | { outcome: 'removed' | 'gone' | 'no calendar' }
   | { outcome: 'changed meanwhile'; etag: string }
   /** another object has the UID */
@@ -49,7 +50,7 @@ export type Condition = { etag: string } | 'absent' | null;
 
 const PUT = 'select outcome, etag, other from put_hosted($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11)';
 
-const conditionText = (condition: Condition): string | null => (condition === null ? null : condition === 'absent' ? 'none' : condition.etag);
+export const conditionText = (condition: Condition): string | null => (condition === null ? null : condition === 'absent' ? 'none' : condition.etag);
 
 /** Stores an object, checked before. @throws UnstorableObject */
 export async function putObject(
@@ -61,9 +62,18 @@ export async function putObject(
   writer: Writer,
   read: CalendarObject = readCalendarObject(text, zones),
 ): Promise<Written> {
-  const { uid, component, starts, ends, isPrivate, isBusy } = read;
+  return write(
+    pool,
+    { name: 'put_hosted', text: PUT, values: [at.slug, at.name, ...columnsOf(read, text), conditionText(condition)] },
+    at.slug,
+    writer,
+  );
+}
+
+/** What the function put_hosted takes of an object. */
+export function columnsOf({ uid, component, starts, ends, isPrivate, isBusy }: CalendarObject, text: string): unknown[] {
   const hash = createHash('sha256').update(text).digest('hex').slice(0, 12);
-  return write(pool, [at.slug, at.name, uid, hash, text, component, floor(starts), ceil(ends), isPrivate, isBusy, conditionText(condition)], writer);
+  return [uid, hash, text, component, floor(starts), ceil(ends), isPrivate, isBusy];
 }
 
 const floor = (n: number | null) => (n === null ? null : Math.floor(n));
@@ -71,13 +81,13 @@ const ceil = (n: number | null) => (n === null ? null : Math.ceil(n));
 
 /** Removes an object; what is gone already is `gone`. */
 export const removeObject = (pool: pg.Pool, at: { slug: string; name: string }, condition: Condition, writer: Writer): Promise<Written> =>
-  write(pool, [at.slug, at.name, null, null, null, null, null, null, null, null, conditionText(condition)], writer);
+  write(pool, { name: 'put_hosted', text: PUT, values: [at.slug, at.name, ...Array<null>(8).fill(null), conditionText(condition)] }, at.slug, writer);
 
-async function write(pool: pg.Pool, values: unknown[], writer: Writer): Promise<Written> {
-  const { rows } = await pool.query<{ outcome: string; etag: string | null; other: string | null }>({ name: 'put_hosted', text: PUT, values });
-  const [row] = rows;
-  const { outcome, etag, other } = certain(row, 'the function gives one row');
-  if (outcome === 'made' || outcome === 'changed' || outcome === 'removed') noteWrite(pool, String(values[0]), writer);
+/** Runs a statement that calls put_hosted, and announces what it wrote. No row: there is no such calendar. */
+export async function write(pool: pg.Pool, statement: pg.QueryConfig, slug: string, writer: Writer): Promise<Written> {
+  const { rows } = await pool.query<{ outcome: string; etag: string | null; other: string | null }>(statement);
+  const { outcome, etag, other } = rows[0] ?? { outcome: 'no calendar', etag: null, other: null };
+  if (outcome === 'made' || outcome === 'changed' || outcome === 'removed') noteWrite(pool, slug, writer);
   return { outcome, etag, name: other, uid: other, holds: other } as unknown as Written;
 }
 

@@ -1,7 +1,8 @@
 import type { HostedRight, Role } from '@monsoon/contract';
+import type { CalendarObject } from '@monsoon/core';
 import type pg from 'pg';
 import { CALENDARS } from './addresses.ts';
-import { CALENDAR_COLUMNS, type HostedCalendar } from './objects.ts';
+import { CALENDAR_COLUMNS, type Condition, columnsOf, conditionText, type HostedCalendar, type Written, write } from './objects.ts';
 
 /** How much of its events a person sees: that time is taken, private events as taken time, or everything. */
 export type Sight = 'busy' | 'public' | 'all';
@@ -48,6 +49,28 @@ export interface Person {
 export async function calendarFor(pool: pg.Pool, { person, role }: Person, slug: string): Promise<CalendarFor | null> {
   const { rows } = await pool.query<Row>({ name: 'hosted_calendar_for', text: `${SELECT} where c.slug = $3`, values: [person, role, slug] });
   return rows[0] === undefined ? null : forPerson(rows[0], { person, role });
+}
+
+/** The function takes no calendar where the person may not write. */
+const PUT_AS = `select put.outcome, put.etag, put.other from hosted_calendars c ${LANES}
+  cross join lateral put_hosted(case when ${RIGHT} = 'read and write' and filling.one_way is not true then c.slug end,
+    $4, $5, $6, $7, $8, $9, $10, $11, $12, $13) put
+  where c.slug = $3`;
+
+/**
+ * Stores an object, checked before, where a person may write: the right and the write are one step. `no calendar` also where they may not;
+ * calendarFor has the reason.
+ */
+export function putObjectAs(
+  pool: pg.Pool,
+  { person, role }: Person,
+  at: { slug: string; name: string },
+  object: CalendarObject,
+  text: string,
+  condition: Condition,
+): Promise<Written> {
+  const values = [person, role, at.slug, at.name, ...columnsOf(object, text), conditionText(condition)];
+  return write(pool, { name: 'put_hosted_as', text: PUT_AS, values }, at.slug, 'door');
 }
 
 /** Every calendar with which a person may do something. */
