@@ -97,7 +97,7 @@ export {
   readEvent,
   withOwnReply,
 } from './ical/event-text.ts';
-export { expandObject } from './ical/expanded.ts';
+export { expandObject, limitOverrides } from './ical/expanded.ts';
 export { type Reduced, reducedText, reduceObject, type Showable, type Showing, showable, zoneDefinition } from './ical/reduced.ts';
 export { type Selection, selectParts } from './ical/select-parts.ts';
 export { editTask, makeTask, readTask, taskStatuses } from './ical/task-text.ts';

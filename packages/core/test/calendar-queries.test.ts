@@ -1,7 +1,7 @@
-import { busyTimes, type ComponentFilter, joinBusy, matchesFilter, type PropertyFilter, utcSeconds } from '@monsoon/core';
+import { busyTimes, type ComponentFilter, joinBusy, limitOverrides, matchesFilter, type PropertyFilter, utcSeconds } from '@monsoon/core';
 import { expect } from 'chai';
 import { zones } from './engine-fixtures.ts';
-import { at, event, london, series, task } from './object-fixtures.ts';
+import { at, event, eventPart, london, object, series, task } from './object-fixtures.ts';
 
 const HOUR = 3600;
 
@@ -15,7 +15,14 @@ describe('calendar queries (RFC 4791, 9.7 and 9.9)', () => {
     ...more,
   });
   const inside = (inner: ComponentFilter) => component('VCALENDAR', { components: [inner] });
-  const property = (name: string, more: Partial<PropertyFilter> = {}): PropertyFilter => ({ name, absent: false, match: null, params: [], ...more });
+  const property = (name: string, more: Partial<PropertyFilter> = {}): PropertyFilter => ({
+    name,
+    absent: false,
+    range: null,
+    match: null,
+    params: [],
+    ...more,
+  });
   const text = (said: string, more: object = {}) => ({ text: said, negate: false, exact: false, ...more });
   const matches = (filter: ComponentFilter, of: string) => matchesFilter(filter, of, london, zones);
   const touches = (of: string, from: string, until: string) =>
@@ -130,6 +137,69 @@ describe('calendar queries (RFC 4791, 9.7 and 9.9)', () => {
     expect(touches(task('DTSTART:20260701T090000', 'DURATION:P1D'), '2026-07-02T08:00:01', '2026-07-02T08:30:00')).to.equal(false);
   });
 
+  const alarm = (...lines: string[]) => ['BEGIN:VALARM', 'ACTION:DISPLAY', ...lines, 'END:VALARM'];
+  const rings = (of: string, from: string, until: string, more: Partial<ComponentFilter> = {}) => {
+    const ringing = component('VALARM', { range: { from: at(from), until: at(until) }, ...more });
+    return matches(inside(component(of.includes('VTODO') ? 'VTODO' : 'VEVENT', { components: [ringing] })), of);
+  };
+  /** Rings at just this UTC time, and not a second before or after. */
+  const ringsAt = (of: string, time: string) => {
+    const moment = (seconds: number) => new Date((at(time) + seconds) * 1000).toISOString().slice(0, 19);
+    return rings(of, moment(0), moment(1)) && !rings(of, moment(-1), moment(0)) && !rings(of, moment(1), moment(2));
+  };
+
+  it('find alarms by when they go off: before and after, at the start and the end, again and again', () => {
+    const times = ['DTSTART;TZID=Europe/London:20261201T190000', 'DTEND;TZID=Europe/London:20261201T210000'];
+    const cases: [string[], string][] = [
+      [['TRIGGER:-PT15M'], '2026-12-01T18:45:00'],
+      [['TRIGGER:PT0S'], '2026-12-01T19:00:00'],
+      [['TRIGGER;RELATED=END:PT5M'], '2026-12-01T21:05:00'],
+      [['TRIGGER;VALUE=DATE-TIME:20261130T080000Z'], '2026-11-30T08:00:00'],
+      [['TRIGGER:-PT30M', 'REPEAT:2', 'DURATION:PT10M'], '2026-12-01T18:30:00'],
+      [['TRIGGER:-PT30M', 'REPEAT:2', 'DURATION:PT10M'], '2026-12-01T18:50:00'],
+    ];
+    for (const [lines, time] of cases) expect(ringsAt(event(...times, ...alarm(...lines)), time), lines.join(' ')).to.equal(true);
+    const repeated = event(...times, ...alarm('TRIGGER:-PT30M', 'REPEAT:2', 'DURATION:PT10M'));
+    expect(rings(repeated, '2026-12-01T18:50:01', '2026-12-01T23:00:00'), 'no third time').to.equal(false);
+    // A day before is the same time of the clock, also over the change of 25 October.
+    expect(ringsAt(event('DTSTART;TZID=Europe/London:20261025T190000', ...alarm('TRIGGER:-P1D')), '2026-10-24T18:00:00')).to.equal(true);
+    // What cannot be read never goes off; the alarm that does has to fit in everything else.
+    for (const lines of [['TRIGGER:soon'], ['REPEAT:1']])
+      expect(rings(event(...times, ...alarm(...lines)), '2026-01-01T00:00:00', '2027-01-01T00:00:00')).to.equal(false);
+    const two = event(...times, ...alarm('TRIGGER:-PT15M'), 'BEGIN:VALARM', 'ACTION:AUDIO', 'TRIGGER:-PT1H', 'END:VALARM');
+    const audible = { properties: [property('ACTION', { match: text('AUDIO') })] };
+    expect(rings(two, '2026-12-01T18:40:00', '2026-12-01T18:50:00', audible)).to.equal(false);
+    expect(rings(two, '2026-12-01T18:00:00', '2026-12-01T18:10:00', audible)).to.equal(true);
+  });
+
+  it('find alarms of each occurrence, of an override its own, and of tasks', () => {
+    const weekly = series(
+      ['RRULE:FREQ=WEEKLY', ...alarm('TRIGGER:-PT10M')],
+      ['RECURRENCE-ID:20261208T190000Z', 'DTSTART:20261209T080000Z', 'DURATION:PT1H', ...alarm('TRIGGER:-PT1H')],
+    );
+    expect(ringsAt(weekly, '2026-12-01T18:50:00')).to.equal(true);
+    expect(rings(weekly, '2026-12-08T18:00:00', '2026-12-08T19:30:00')).to.equal(false);
+    expect(ringsAt(weekly, '2026-12-09T07:00:00')).to.equal(true);
+    expect(ringsAt(weekly, '2028-12-05T18:50:00')).to.equal(true);
+    expect(ringsAt(task('DUE:20261201T100000Z', ...alarm('TRIGGER;RELATED=END:-PT1H')), '2026-12-01T09:00:00')).to.equal(true);
+    expect(ringsAt(task('DTSTART:20261201T100000Z', 'DURATION:PT2H', ...alarm('TRIGGER;RELATED=END:PT0S')), '2026-12-01T12:00:00')).to.equal(true);
+    expect(rings(task('SUMMARY:Some day', ...alarm('TRIGGER:-PT1H')), '2026-01-01T00:00:00', '2027-01-01T00:00:00')).to.equal(false);
+  });
+
+  it('find properties by their dates', () => {
+    const of = event('DTSTART;TZID=Europe/London:20260701T190000', 'LAST-MODIFIED:20260630T120000Z', 'EXDATE;VALUE=DATE:20260801,20260901');
+    const dated = (name: string, from: string, until: string) =>
+      matches(inside(component('VEVENT', { properties: [property(name, { range: { from: at(from), until: at(until) } })] })), of);
+    expect(dated('LAST-MODIFIED', '2026-06-30T12:00:00', '2026-06-30T12:00:01')).to.equal(true);
+    expect(dated('LAST-MODIFIED', '2026-06-30T11:00:00', '2026-06-30T12:00:00')).to.equal(false);
+    expect(dated('DTSTART', '2026-07-01T18:00:00', '2026-07-01T18:00:01')).to.equal(true);
+    expect(dated('DTSTART', '2026-07-01T19:00:00', '2026-07-01T19:00:01')).to.equal(false);
+    // Days are the asker's, and any part of one counts.
+    expect(dated('EXDATE', '2026-09-01T22:30:00', '2026-09-01T23:00:00')).to.equal(true);
+    expect(dated('EXDATE', '2026-09-01T23:00:00', '2026-09-02T00:00:00')).to.equal(false);
+    expect(dated('COMPLETED', '2026-01-01T00:00:00', '2027-01-01T00:00:00')).to.equal(false);
+  });
+
   it('read UTC times, and nothing else', () => {
     expect(utcSeconds('20261201T090000Z')).to.equal(at('2026-12-01T09:00:00'));
     for (const text of ['20261201T090000', '20261201', 'x20261201T090000Z', '20261201T090000Zx', '20260230T090000Z', ''])
@@ -173,5 +243,43 @@ describe('busy times (RFC 4791, 7.10)', () => {
     expect(joinBusy(busy)).to.deep.equal([hour('01T09', '01T11'), hour('01T09', '01T12', true), hour('02T09', '02T11'), hour('02T12', '02T13')]);
     expect(JSON.stringify(busy), 'what was given stays as it is').to.equal(given);
     expect(joinBusy([])).to.deep.equal([]);
+  });
+});
+
+describe('a series with the overrides of a span (RFC 4791, 9.6.6)', () => {
+  const override = (day: string, start: string, ...lines: string[]) => [
+    `RECURRENCE-ID:202612${day}T190000Z`,
+    `DTSTART:${start}`,
+    'DURATION:PT1H',
+    `SUMMARY:of ${day}`,
+    ...lines,
+  ];
+  const moved = series(
+    ['RRULE:FREQ=WEEKLY', 'SUMMARY:every week'],
+    override('08', '20261210T080000Z'),
+    override('15', '20261215T200000Z'),
+    override('22', '20261228T080000Z'),
+  );
+  const left = (of: string, from: string, until: string) =>
+    [...limitOverrides(of, { from: at(from), until: at(until) }, london, zones).matchAll(/SUMMARY:(.*)\r/g)].map((m) => m[1]);
+
+  it('keeps those that are in it, and those that would be', () => {
+    expect(left(moved, '2026-12-10T08:30:00', '2026-12-10T09:30:00'), 'moved into it').to.deep.equal(['every week', 'of 08']);
+    expect(left(moved, '2026-12-08T20:00:00', '2026-12-08T20:30:00'), 'moved out of it').to.deep.equal(['every week', 'of 08']);
+    expect(left(moved, '2026-12-14T00:00:00', '2026-12-29T00:00:00')).to.deep.equal(['every week', 'of 15', 'of 22']);
+    expect(left(moved, '2027-01-05T00:00:00', '2027-01-06T00:00:00'), 'an occurrence as any other').to.deep.equal(['every week']);
+  });
+
+  it('keeps one for all that follow, from there on', () => {
+    const following = moved.replace('RECURRENCE-ID:20261215', 'RECURRENCE-ID;RANGE=THISANDFUTURE:20261215');
+    expect(left(following, '2027-01-05T00:00:00', '2027-01-06T00:00:00')).to.deep.equal(['every week', 'of 15']);
+    expect(left(following, '2026-12-01T00:00:00', '2026-12-02T00:00:00')).to.deep.equal(['every week']);
+  });
+
+  it('leaves what has no overrides, no series or no time as it stands, octet for octet', () => {
+    const span = { from: at('2027-01-05T00:00:00'), until: at('2027-01-06T00:00:00') };
+    const folded = event('DTSTART:20261201T190000Z', 'SUMMARY:folded in an odd', '  place');
+    const alone = object(...eventPart('RECURRENCE-ID:20261208T190000Z', 'DTSTART:20261208T190000Z'));
+    for (const of of [folded, alone, task('DUE:20261201T190000Z')]) expect(limitOverrides(of, span, london, zones)).to.equal(of);
   });
 });

@@ -1,9 +1,10 @@
 import { expandSeries, type Window } from '../recurrence/expand.ts';
 import { InvalidRule } from '../recurrence/rule.ts';
 import type { Zone, ZoneTable } from '../time/zones.ts';
+import { type AlarmOwner, goesOff } from './alarm-times.ts';
 import { isTentative, isTransparent } from './busy.ts';
-import { taskTouches } from './calendar-object.ts';
-import { type Component, type Param, parseComponents, unescapeText } from './content.ts';
+import { instantOf, taskTouches } from './calendar-object.ts';
+import { type Component, type Line, type Param, parseComponents, UnreadableEvent, unescapeText } from './content.ts';
 
 /** A span of time in seconds since 1970. */
 export interface TimeRange {
@@ -21,6 +22,8 @@ export interface TextMatch {
 export interface PropertyFilter {
   name: string;
   absent: boolean;
+  /** of its date or time; a property that is none matches nothing */
+  range: TimeRange | null;
   match: TextMatch | null;
   params: { name: string; absent: boolean; match: TextMatch | null }[];
 }
@@ -29,6 +32,7 @@ export interface PropertyFilter {
 export interface ComponentFilter {
   name: string;
   absent: boolean;
+  /** of events, tasks and alarms */
   range: TimeRange | null;
   properties: PropertyFilter[];
   components: ComponentFilter[];
@@ -36,6 +40,7 @@ export interface ComponentFilter {
 
 /** Occurrences of one series that a query looks through; it is taken to match where there are more. */
 const MOST = 5000;
+const DAY = 86_400;
 
 interface Reading {
   roots: Component[];
@@ -48,25 +53,39 @@ interface Reading {
 export function matchesFilter(filter: ComponentFilter, text: string, home: Zone, zones: ZoneTable): boolean {
   const roots = parseComponents(text);
   const fitting = roots.filter((r) => r.name === filter.name);
-  return matchesAny(filter, fitting, { roots, zones, home });
+  return matchesAny(filter, fitting, { roots, zones, home }, null);
 }
 
-function matchesAny(filter: ComponentFilter, fitting: Component[], reading: Reading): boolean {
+/** @param owner what alarms belong to; null further out */
+function matchesAny(filter: ComponentFilter, fitting: Component[], reading: Reading, owner: AlarmOwner | null): boolean {
   if (filter.absent) return fitting.length === 0;
-  if (fitting.length === 0) return false;
-  if (filter.range !== null && !touches(fitting, filter.range, reading)) return false;
-  return fitting.some(
+  const { range } = filter;
+  const inRange = range === null ? fitting : owner === null ? touching(fitting, range, reading) : fitting.filter((c) => rings(c, owner, range));
+  return inRange.some(
     (component) =>
-      filter.properties.every((p) => matchesProperty(p, component)) &&
+      filter.properties.every((p) => matchesProperty(p, component, reading)) &&
       filter.components.every((inner) =>
         matchesAny(
           inner,
           component.components.filter((c) => c.name === inner.name),
           reading,
+          inner.name === 'VALARM' ? { component, all: fitting, most: MOST, ...reading } : null,
         ),
       ),
   );
 }
+
+function rings(alarm: Component, owner: AlarmOwner, range: TimeRange): boolean {
+  try {
+    return goesOff(alarm, owner, range);
+  } catch (error) {
+    if (error instanceof InvalidRule) return true;
+    throw error;
+  }
+}
+
+const touching = (components: Component[], range: TimeRange, reading: Reading): Component[] =>
+  components.length > 0 && touches(components, range, reading) ? components : [];
 
 /** The components of one object together: a series may be in the span by an override alone. */
 function touches(components: Component[], range: TimeRange, { roots, zones, home }: Reading): boolean {
@@ -80,13 +99,28 @@ function touches(components: Component[], range: TimeRange, { roots, zones, home
   }
 }
 
-function matchesProperty(filter: PropertyFilter, component: Component): boolean {
+function matchesProperty(filter: PropertyFilter, component: Component, reading: Reading): boolean {
   const lines = component.lines.filter((l) => l.name === filter.name);
   if (filter.absent) return lines.length === 0;
+  const { range } = filter;
   return lines.some(
     (line) =>
-      (filter.match === null || matchesText(filter.match, unescapeText(line.value))) && filter.params.every((p) => matchesParam(p, line.params)),
+      (range === null || line.value.split(',').some((value) => isDateIn({ ...line, value }, range, reading))) &&
+      (filter.match === null || matchesText(filter.match, unescapeText(line.value))) &&
+      filter.params.every((p) => matchesParam(p, line.params)),
   );
+}
+
+/** A moment in the span, or a day that touches it. */
+function isDateIn(line: Line, { from, until }: TimeRange, { roots, zones, home }: Reading): boolean {
+  try {
+    const at = instantOf(line, roots, zones, home);
+    const length = /^\d{8}$/.test(line.value.trim()) ? DAY : 0;
+    return at !== null && at < until && (length === 0 ? at >= from : at + length > from);
+  } catch (error) {
+    if (error instanceof UnreadableEvent) return false;
+    throw error;
+  }
 }
 
 function matchesParam(filter: PropertyFilter['params'][number], params: Param[]): boolean {

@@ -1,8 +1,11 @@
 import { expandSeries, type Occurrence } from '../recurrence/expand.ts';
+import { spanOf } from '../time/when.ts';
 import { formatInstant, type Zone, type ZoneTable } from '../time/zones.ts';
+import { instantOf } from './calendar-object.ts';
 import type { TimeRange } from './calendar-query.ts';
-import { type Component, type Line, lineOf, parseComponents, writeComponents } from './content.ts';
+import { type Component, type Line, lineOf, paramOf, parseComponents, writeComponents } from './content.ts';
 import { compact } from './dates.ts';
+import { readWhen } from './event-times.ts';
 
 /** What an occurrence says for itself; the rest is the series'. */
 const ofTheSeries = /^(RRULE|RDATE|EXDATE|EXRULE|DTSTART|DTEND|DURATION|RECURRENCE-ID)$/;
@@ -39,3 +42,31 @@ function alone({ component, recurrenceId, when, from, until }: Occurrence, repea
     ],
   };
 }
+
+/**
+ * A calendar object without the overrides that change nothing in a span: that are neither in it themselves, nor would be without
+ * their override (RFC 4791, 9.6.6).
+ * @throws UnreadableEvent
+ */
+export function limitOverrides(text: string, range: TimeRange, home: Zone, zones: ZoneTable): string {
+  const roots = parseComponents(text);
+  const [root] = roots;
+  const master = root?.components.find((c) => c.name === 'VEVENT' && lineOf(c, 'RECURRENCE-ID') === undefined);
+  if (root === undefined || master === undefined) return text;
+  const spanOfEvent = (event: Component) => spanOf(readWhen(event, roots, zones), home, zones);
+  const { from, until } = spanOfEvent(master);
+  const matters = (component: Component): boolean => {
+    const id = component.name === 'VEVENT' ? lineOf(component, 'RECURRENCE-ID') : undefined;
+    const original = instantOf(id, roots, zones, home);
+    if (id === undefined || original === null) return true;
+    const own = spanOfEvent(component);
+    // One for all that follow matters for all of them.
+    if (paramOf(id, 'RANGE') !== undefined) return Math.min(own.from, original) < range.until;
+    return overlaps(own, range) || overlaps({ from: original, until: original + until - from }, range);
+  };
+  const kept = root.components.filter(matters);
+  return kept.length === root.components.length ? text : writeComponents([{ ...root, components: kept }]);
+}
+
+/** RFC 4791, 9.9: a moment counts at the beginning of a span. */
+const overlaps = (a: TimeRange, range: TimeRange): boolean => a.from < range.until && (a.until > range.from || a.from >= range.from);

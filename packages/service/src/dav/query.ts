@@ -16,6 +16,11 @@ const FAR = { from: -1e11, until: 1e11 };
 /** Nested filters, and properties of one: what is asked of every object. */
 const MOST_FILTERS = 50;
 
+/** Components with times, by how deep they are. */
+const timed: Record<number, readonly string[]> = { 1: ['VEVENT', 'VTODO'], 2: ['VALARM'] };
+/** Properties that hold dates (RFC 5545, 3.8). */
+const DATES = ['DTSTART', 'DTEND', 'DUE', 'COMPLETED', 'CREATED', 'LAST-MODIFIED', 'DTSTAMP', 'RECURRENCE-ID', 'RDATE', 'EXDATE'];
+
 const malformed = (reason: string): DavProblem => new DavProblem(403, reason, '<C:valid-filter/>');
 const unsupported = (reason: string): DavProblem => new DavProblem(403, reason, '<C:supported-filter/>');
 
@@ -64,8 +69,8 @@ export function readFilter(element: Element | undefined): ComponentFilter {
   const component = (e: Element, depth: number): ComponentFilter => {
     const name = named(e);
     const span = childOf(e, `${CAL}time-range`);
-    if (span !== undefined && (depth !== 1 || !/^(VEVENT|VTODO)$/.test(name)))
-      throw unsupported(`time ranges of ${name} are not looked for; those of VEVENT and VTODO are`);
+    if (span !== undefined && timed[depth]?.includes(name) !== true)
+      throw unsupported(`time ranges of ${name} are not looked for here; those of VEVENT and VTODO are, and of VALARM in them`);
     return {
       name,
       absent: childOf(e, `${CAL}is-not-defined`) !== undefined,
@@ -75,10 +80,13 @@ export function readFilter(element: Element | undefined): ComponentFilter {
     };
   };
   const property = (e: Element): PropertyFilter => {
-    if (childOf(e, `${CAL}time-range`) !== undefined) throw unsupported('time ranges of single properties are not looked for');
+    const name = named(e);
+    const span = childOf(e, `${CAL}time-range`);
+    if (span !== undefined && !DATES.includes(name)) throw unsupported(`${name} is no date; time ranges are looked for in ${DATES.join(', ')}`);
     return {
-      name: named(e),
+      name,
       absent: childOf(e, `${CAL}is-not-defined`) !== undefined,
+      range: span === undefined ? null : timeRange(span),
       match: textMatch(childOf(e, `${CAL}text-match`)),
       params: e.children
         .filter((c) => c.name === `${CAL}param-filter`)

@@ -1,4 +1,16 @@
-import { type Busy, busyTimes, expandObject, joinBusy, matchesFilter, type Selection, selectParts, type TimeRange, type Zone } from '@monsoon/core';
+import {
+  type Busy,
+  busyTimes,
+  expandObject,
+  joinBusy,
+  limitOverrides,
+  matchesFilter,
+  type Selection,
+  selectParts,
+  type TimeRange,
+  type Zone,
+  type ZoneTable,
+} from '@monsoon/core';
 import { calendarHref, objectHref, placeAt } from '../hosted/addresses.ts';
 import { changesSince, eachObject, type HostedObject, objectsNamed } from '../hosted/objects.ts';
 import type { CalendarFor } from '../hosted/rights.ts';
@@ -42,22 +54,32 @@ export async function report(call: DavCall, resource: Resource, body: Element | 
 /** What a report asks of each object. */
 interface Asked {
   wanted: Wanted;
-  /** with calendar-data: each occurrence alone, or the text as it stands; and which parts of it */
-  data: { expand: TimeRange | null; parts: Selection | null } | null;
+  /** with calendar-data: each occurrence of a span alone, or the series with the overrides of a span; and which parts of it */
+  data: { expand: TimeRange | null; limit: TimeRange | null; parts: Selection | null } | null;
   home: Zone;
 }
 
 function askedIn(door: Door, mine: CalendarFor, body: Element): Asked {
   const wanted = wantedIn(body) ?? { names: [] };
   const data = childOf(childOf(body, `${DAV}prop`), `${CAL}calendar-data`);
-  const expand = childOf(data, `${CAL}expand`);
+  const expand = spanIn(data, 'expand');
+  const limit = spanIn(data, 'limit-recurrence-set');
   const type = data?.attributes['content-type'] ?? 'text/calendar';
   if (type !== 'text/calendar' || (data?.attributes['version'] ?? '2.0') !== '2.0')
     throw new DavProblem(403, `${type.slice(0, 60)} is not given; text/calendar 2.0 is`, '<C:supported-calendar-data/>');
-  if (expand !== undefined && (expand.attributes['start'] === undefined || expand.attributes['end'] === undefined))
-    throw new DavProblem(403, 'expand has a start and an end', '<C:valid-calendar-data/>');
+  if (expand !== null && limit !== null)
+    throw new DavProblem(403, 'a series is asked for with expand or with limit-recurrence-set, not both', '<C:valid-calendar-data/>');
   const home = zoneOf(childOf(body, `${CAL}timezone`)?.text ?? mine.calendar.timezone, door.zones);
-  return { wanted, data: data === undefined ? null : { expand: expand === undefined ? null : timeRange(expand), parts: readSelection(data) }, home };
+  return { wanted, data: data === undefined ? null : { expand, limit, parts: readSelection(data) }, home };
+}
+
+/** The span of an element of calendar-data. @throws DavProblem */
+function spanIn(data: Element | undefined, name: 'expand' | 'limit-recurrence-set'): TimeRange | null {
+  const element = childOf(data, `${CAL}${name}`);
+  if (element === undefined) return null;
+  if (element.attributes['start'] === undefined || element.attributes['end'] === undefined)
+    throw new DavProblem(403, `${name} has a start and an end`, '<C:valid-calendar-data/>');
+  return timeRange(element);
 }
 
 /** The response about one object, or that it is not there. */
@@ -68,13 +90,18 @@ function about({ door, caller }: DavCall, mine: CalendarFor, object: HostedObjec
     const shown = textFor(door, { of: mine, object });
     if (shown === null) return gone(resource.href);
     try {
-      const text = asked.data.expand === null ? shown : (expandObject(shown, asked.data.expand, asked.home, door.zones) ?? shown);
+      const text = inSpan(shown, asked.data, asked.home, door.zones);
       given[`${CAL}calendar-data`] = escapeXml(asked.data.parts === null ? text : selectParts(text, asked.data.parts));
     } catch (error) {
       return responseElement(resource.href, `${statusLine(403)}${errorElement('<C:max-instances/>', (error as Error).message)}`);
     }
   }
   return responseElement(resource.href, propstats(resource, asked.wanted, caller, given));
+}
+
+function inSpan(text: string, { expand, limit }: NonNullable<Asked['data']>, home: Zone, zones: ZoneTable): string {
+  if (expand !== null) return expandObject(text, expand, home, zones) ?? text;
+  return limit === null ? text : limitOverrides(text, limit, home, zones);
 }
 
 const gone = (href: string): string => responseElement(href, statusLine(404));
