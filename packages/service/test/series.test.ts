@@ -491,6 +491,17 @@ for (const server of ['radicale', 'cyrus'] as const)
       expect((await lane.event('Organ maintenance')).text).not.to.match(/RRULE:FREQ=WEEKLY|EXDATE|RECURRENCE-ID/);
     });
 
+    it('is shown at each of its times, also where no field holds its rule', async () => {
+      const lane = await contracts('unruled', {}, 'note text', { fields: { title: { copy: 'title' } } });
+      await own(lane, rehearsal());
+      expect((await lane.run({ sweep: true })).counts).to.include({ created: 1, held: 0, failed: 0 });
+      expect((await office.client.items('unruled')).items[0]!.repeats).to.equal('every week, 6 times');
+      const { items } = await office.client.agenda({ from: day(1), until: day(2, 6), zone: 'Europe/London', lane: 'unruled' });
+      const shown = items.map(({ repeating, record, event }) => [repeating, record?.from, event?.from]);
+      const at = (weeks: number) => Date.parse(`${day(weeks)}T19:00:00Z`) / 1000;
+      expect(shown).to.deep.equal([1, 2].map((n) => [true, at(n), at(n)]));
+    });
+
     it('where only records lead, a series that stands there is taken up, and moves with its record', async () => {
       const lane = await contracts('led', { rule: 'rule' }, 'rule text', { direction: '->', departures: {}, events: {} });
       await own(lane, rehearsal());

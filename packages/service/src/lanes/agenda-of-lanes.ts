@@ -34,8 +34,7 @@ const rowsOf = (lane: string, { first, last }: Asking['days']) => sql`
   select p.id, p.record_id, p.href, p.moment, coalesce(nullif(v.label, ''), p.label) as label,
          case when v.reason in ${failureReasons} then 'failed' else p.state end as state,
          p.baseline -> 'record' -> 'when' as record, p.baseline -> 'event' -> 'when' as event,
-         coalesce(p.baseline #>> '{event,recurrence}', p.baseline #>> '{record,recurrence}') as recurrence,
-         v.reason, v.condition, v.value, h.question, h.record -> 'when' as held_record, h.event -> 'when' as held_event
+         p.recurrence, v.reason, v.condition, v.value, h.question, h.record -> 'when' as held_record, h.event -> 'when' as held_event
   from pairs p
   left join verdicts v on v.lane = p.lane and v.moment = p.moment and v.record_id = coalesce(p.record_id, '') and v.href = case when p.record_id is null then coalesce(p.href, '') else '' end
   left join holds h on h.pair = p.id and h.state = 'open'

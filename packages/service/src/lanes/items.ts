@@ -54,8 +54,7 @@ const itemRows = (lane: string) => sql`
          coalesce(nullif(v.label, ''), p.label) as label,
          case when v.reason in ${failureReasons} then 'failed' when p.state is null then 'left out' else p.state end as state,
          p.uid, p.baseline->'record'->'when' as "when",
-         coalesce(p.baseline #>> '{event,recurrence}', p.baseline #>> '{record,recurrence}', p.baseline->>'recurrence') as recurrence,
-         v.reason, v.condition, v.value, v.recheck_at, v.at as since,
+         p.recurrence, v.reason, v.condition, v.value, v.recheck_at, v.at as since,
          greatest(p.updated_at, v.at) as updated_at
   from (select *, coalesce(record_id, href) as item from pairs where lane = ${lane} and state <> 'removed') p
   full join (select *, case when record_id = '' then href else record_id end as item from verdicts where lane = ${lane}) v

@@ -22,7 +22,7 @@ const TELL_EVERY = 1000;
 const among = (column: AnyPgColumn, wanted: string[]): SQL => sql`${column} = any(${sql.param(wanted)}::${sql.raw(column.getSQLType())}[])`;
 
 type Row = typeof pairs.$inferSelect;
-const toPair = ({ lane: _lane, updatedAt: _updatedAt, firstDay: _firstDay, lastDay: _lastDay, ...pair }: Row): Pair => pair;
+const toPair = ({ lane: _lane, updatedAt: _updatedAt, firstDay: _firstDay, lastDay: _lastDay, recurrence: _recurrence, ...pair }: Row): Pair => pair;
 const unfinished = certain(and(isNull(pairs.recordId), inArray(pairs.state, ['creating', 'unconfirmed', 'held'])), 'two conditions make one');
 
 /** Questions of a lane that ask which of several events is a record's own, until they are carried out. */

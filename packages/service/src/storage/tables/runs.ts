@@ -5,6 +5,9 @@ import { bigserial, boolean, index, integer, jsonb, pgTable, text, uniqueIndex, 
 import { time } from '../time-column.ts';
 import { lanes } from './lanes.ts';
 
+/** A rule that is mapped stands among the values of both sides; one that no field holds is kept beside them. */
+const ruleOfBaseline = sql.raw(`coalesce(baseline #>> '{event,recurrence}', baseline #>> '{record,recurrence}', baseline ->> 'recurrence')`);
+
 export const pairs = pgTable(
   'pairs',
   {
@@ -32,8 +35,10 @@ export const pairs = pgTable(
       sql`least(coalesce(baseline #>> '{record,when,first}', left(baseline #>> '{record,when,start}', 10)), coalesce(baseline #>> '{event,when,first}', left(baseline #>> '{event,when,start}', 10)))`,
     ),
     lastDay: text('last_day').generatedAlwaysAs(
-      sql`case when baseline #>> '{event,recurrence}' is not null or baseline #>> '{record,recurrence}' is not null then '9999-12-31' else greatest(left(baseline #>> '{record,when,end}', 10), left(baseline #>> '{event,when,end}', 10)) end`,
+      sql`case when ${ruleOfBaseline} is not null then '9999-12-31' else greatest(left(baseline #>> '{record,when,end}', 10), left(baseline #>> '{event,when,end}', 10)) end`,
     ),
+    /** of a series that is one record, how it repeats */
+    recurrence: text('recurrence').generatedAlwaysAs(ruleOfBaseline),
   },
   (t) => [
     uniqueIndex('pairs_item').on(t.lane, t.recordId, t.moment),
