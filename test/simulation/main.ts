@@ -86,6 +86,8 @@ async function playAllSeries(): Promise<void> {
       lines.length = 0;
       if (seed % 3 === 0) await playSeries(seed, log, 'one record');
       if (seed % 3 === 1) await playSeries(seed, log, 'of records');
+      if (seed % 6 === 2) await playSeries(seed, log, 'without its rule');
+      if (seed % 6 === 5) await playSeries(seed, log, 'rule one way');
     } catch (error) {
       wrong++;
       console.log(`series history ${seed}: ${error instanceof Wrong ? error.message : (error as Error).stack}`);

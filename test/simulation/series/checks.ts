@@ -11,7 +11,8 @@ export class Wrong extends Error {}
 
 /** Both sides, in a window that no edge of the lane's touches. */
 function sides(world: SeriesWorld): { records: string[]; events: string[] } {
-  return world.takes === 'each occurrence' ? sidesByOccurrence(world) : wholeSides(world);
+  if (world.takes === 'each occurrence') return sidesByOccurrence(world);
+  return world.takes === 'without its rule' || world.takes === 'rule one way' ? sidesByStart(world) : wholeSides(world);
 }
 
 /** Is an event the lane's? Where series are made of records, those that people make are theirs. */
@@ -65,6 +66,42 @@ function skippedHours({ calendar, store }: SeriesWorld): Set<string> {
     if (pair !== undefined && !said) throw new Wrong(`it is not said that the series at ${href} begins in an hour that the clock skips`);
   }
   return new Set(found);
+}
+
+/** A record and its series need not repeat alike, where no field holds the rule or one side alone is asked for it: both sides begin at the same time, and stand while any occurrence is in the window. */
+function sidesByStart(world: SeriesWorld): { records: string[]; events: string[] } {
+  const from = world.today - (BEHIND - 3) * DAY;
+  const until = world.today + (AHEAD - 3) * DAY;
+  const { store, calendar, records } = world;
+  const isInside = (start: number) => start > from && start < until;
+  const line = (title: string, start: number, end: number) => `${title} ${program.stamp(start)}-${program.stamp(end)}`;
+  const skipped = skippedHours(world);
+  const paired = new Map(
+    store.all.flatMap((p) =>
+      p.state === 'in sync'
+        ? [
+            [p.href, p.recordId],
+            [p.recordId, p.href],
+          ]
+        : [],
+    ) as [string, string][],
+  );
+  const inside = new Set<string>();
+  for (const [href, { text }] of calendar.events) if (program.look(program.plain(text)).some((o) => isInside(o.start))) inside.add(href);
+  for (const { id, fields } of records.live()) if (program.look(textOf(fields)).some((o) => isInside(o.start))) inside.add(id);
+  const shown = (id: string) => (inside.has(id) || inside.has(paired.get(id) ?? '')) && !skipped.has(id) && !skipped.has(paired.get(id) ?? '');
+  return {
+    records: records
+      .live()
+      .flatMap(({ id, fields: f }) => (shown(id) ? [line(f['title'] as string, instant(f['start'] as string), instant(f['end'] as string))] : []))
+      .sort(),
+    events: [...calendar.events]
+      .flatMap(([href, { text }]) => {
+        const first = program.firstOf(text);
+        return shown(href) && first !== null ? [line(first.title, first.start, first.end)] : [];
+      })
+      .sort(),
+  };
 }
 
 function sidesByOccurrence(world: SeriesWorld): { records: string[]; events: string[] } {
@@ -176,6 +213,28 @@ export async function checkEdit(world: SeriesWorld): Promise<void> {
   const others = (all: Map<string, string>) => [...all].filter(([place]) => place !== href).sort();
   if (JSON.stringify(others(before)) !== JSON.stringify(others(after)))
     throw new Wrong(`an edit of ${recordId} changed other occurrences of ${object}`);
+}
+
+/** How one item repeats is changed in peace, on the side that is asked for it: the other side repeats alike. */
+export async function checkRule(world: SeriesWorld): Promise<void> {
+  const skipped = skippedHours(world);
+  const start = (id: string) => instant(world.records.rows.get(id)?.item?.fields['start'] as string);
+  const isInside = (at: number) => at > world.today - (BEHIND - 3) * DAY && at < world.today + (AHEAD - 3) * DAY;
+  const pairs = world.store.all.flatMap(({ state, recordId, href }) => {
+    const record = world.records.rows.get(recordId ?? '')?.item;
+    const there = state === 'in sync' && record != null && href !== null && world.calendar.events.has(href) && !skipped.has(href);
+    return there && isInside(start(record.id)) && !isUnsayable({ ...record.fields, rule: 'FREQ=WEEKLY' }) ? [{ id: record.id, href }] : [];
+  });
+  if (pairs.length === 0) return;
+  const { id, href } = world.random.pick(pairs);
+  const rule = world.random.pick(['FREQ=WEEKLY', 'FREQ=DAILY;INTERVAL=3', 'FREQ=WEEKLY;INTERVAL=2;COUNT=40']);
+  world.log(`in peace: ${id} (${href}) repeats by ${rule}, as the ${world.ruleGoes === '->' ? 'record' : 'event'} says`);
+  if (world.ruleGoes === '->') world.records.put(id, { rule, without: null });
+  else world.calendar.put(href, program.rule(world.calendar.events.get(href)!.text, rule));
+  await world.run(false, false);
+  const times = (text: string) => JSON.stringify(program.look(program.plain(text)).map((o) => [o.start, o.end]));
+  const [record, event] = [times(textOf(world.records.rows.get(id)!.item!.fields)), times(world.calendar.events.get(href)!.text)];
+  if (record !== event) throw new Wrong(`${id} and ${href} repeat otherwise after ${rule}: ${record.slice(0, 200)} and ${event.slice(0, 200)}`);
 }
 
 /** A live lane leaves series out, and takes them again: nothing is doubled, and the forecast said what goes. */

@@ -4,8 +4,12 @@ import * as program from './program.ts';
 
 const { DAY } = program;
 
-/** What a lane makes of a series in a history; the last: a record with a rule is one, and what people make on the calendar is none. */
-export type Repeating = 'each occurrence' | 'one record' | 'of records';
+/**
+ * What a lane makes of a series in a history. `of records`: a record with a rule is one, and what people make on the calendar is none;
+ * `without its rule`: it is one record, and no field holds how it repeats; `rule one way`: a field does, and only one side is asked for it.
+ */
+export const kindsOfSeries = ['each occurrence', 'one record', 'of records', 'without its rule', 'rule one way'] as const;
+export type Repeating = (typeof kindsOfSeries)[number];
 
 /** Where people edit. */
 export interface Place {
@@ -13,6 +17,8 @@ export interface Place {
   readonly calendar: MemoryCalendar;
   readonly records: MemoryRecords;
   readonly takes: Repeating;
+  /** does a field of a record hold how it repeats? */
+  readonly rulesInRecords: boolean;
   /** do records go to the calendar? */
   readonly toCalendar: boolean;
   /** events with a property that Monsoon must leave alone */
@@ -128,13 +134,13 @@ export class SeriesPeople {
     const live = this.#place.records.live();
     if (live.length === 0 || random.chance(0.1)) {
       const start = this.#place.today + (1 + random.below(30)) * DAY + 36_000;
-      const rule = this.#place.takes !== 'each occurrence' && random.chance(0.5) ? { rule: random.pick(recordRules) } : {};
+      const rule = this.#place.rulesInRecords && random.chance(0.5) ? { rule: random.pick(recordRules) } : {};
       this.#place.log(`new record R${n} ${rule.rule ?? ''}`);
       this.#place.records.put(`R${n}`, { title: `T${n}`, start: said(start), end: said(start + 3600), ...rule });
       return;
     }
     const { id, fields: now } = random.pick(live);
-    const act = random.pick(['title', this.#place.takes === 'each occurrence' ? 'title' : 'rule', 'move', 'drop'] as const);
+    const act = random.pick(['title', this.#place.rulesInRecords ? 'rule' : 'title', 'move', 'drop'] as const);
     this.#place.log(`${id}: ${act} ${act === 'title' ? `T${n}` : ''}`);
     if (act === 'drop') this.#place.records.drop(id);
     else if (act === 'rule') {

@@ -1,5 +1,5 @@
 import type { Played } from '../transcript.ts';
-import { checkDrag, checkEdit, checkPeace, checkSwitch } from './checks.ts';
+import { checkDrag, checkEdit, checkPeace, checkRule, checkSwitch } from './checks.ts';
 import type { Place, Repeating } from './people.ts';
 import { SeriesWorld } from './world.ts';
 
@@ -28,6 +28,7 @@ export async function playSeries(
         await world.settle();
         await checkEdit(world);
       }
+      if (takes === 'rule one way') await checkRule(world);
     }
   }
   await checkPeace(world);

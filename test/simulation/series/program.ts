@@ -109,6 +109,12 @@ const seenOf = (part: Part, id: number | null): Seen => ({
   cancelled: valueIn(part, 'STATUS') === 'CANCELLED',
 });
 
+/** The time and title that an object says of itself; null where it holds single occurrences alone. */
+export function firstOf(text: string): Seen | null {
+  const { master } = open(text);
+  return master === null ? null : seenOf(master, null);
+}
+
 /** The days on which a rule falls, by looking at each: days since 1970, the first one included. */
 function daysOf(rule: Map<string, string>, first: number, isOver: (day: number) => boolean): number[] {
   const every = Number(rule.get('INTERVAL') ?? 1);

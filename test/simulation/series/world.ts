@@ -40,7 +40,10 @@ export class SeriesWorld implements Place {
   readonly #rule: string;
   /** what the lane makes of series */
   readonly takes: Repeating;
-  repeating: Exclude<Repeating, 'of records'> | 'leave out';
+  readonly rulesInRecords: boolean;
+  repeating: 'each occurrence' | 'one record' | 'leave out';
+  /** of the map of the rule; null: as the lane's */
+  readonly ruleGoes: '->' | '<-' | null;
   version = 1;
   #swept = 0;
   readonly #definitions = new Map<string, LaneDefinition>();
@@ -52,9 +55,11 @@ export class SeriesWorld implements Place {
   constructor(seed: number, takes: Repeating, log: Place['log']) {
     this.random = new Random(seed);
     this.takes = takes;
-    this.repeating = takes === 'of records' ? 'leave out' : takes;
+    this.repeating = takes === 'of records' ? 'leave out' : takes === 'each occurrence' ? takes : 'one record';
+    this.rulesInRecords = takes !== 'each occurrence' && takes !== 'without its rule';
+    this.ruleGoes = takes === 'rule one way' ? this.random.pick(['->', '<-'] as const) : null;
     this.log = log;
-    this.toCalendar = this.random.chance(0.7) || takes === 'of records';
+    this.toCalendar = this.random.chance(0.7) || takes === 'of records' || takes === 'rule one way';
     this.toRecords = takes !== 'of records' || this.random.chance(0.5);
     this.#rule = this.random.pick(['calendar wins', 'records win']);
     this.#editedAndDeleted = this.random.pick(['edit wins', 'deletion wins']);
@@ -72,10 +77,11 @@ export class SeriesWorld implements Place {
   get #definition(): LaneDefinition {
     const known = this.#definitions.get(this.repeating);
     if (known !== undefined) return known;
+    const direction = this.ruleGoes === null ? {} : { direction: this.ruleGoes };
     const definition = plainLane({
       direction: this.toRecords ? (this.toCalendar ? '<->' : '<-') : '->',
       moments: [{ name: 'visit', when: { start: 'start', end: 'end' } }],
-      ...(this.takes !== 'each occurrence' ? { fields: { title: { copy: 'title' }, recurrence: { rule: 'rule', excluded: 'without' } } } : {}),
+      ...(this.rulesInRecords ? { fields: { title: { copy: 'title' }, recurrence: { rule: 'rule', excluded: 'without', ...direction } } } : {}),
       window: { behind: BEHIND, ahead: AHEAD },
       events: { repeating: this.repeating },
       conflicts: { rule: this.#rule },
