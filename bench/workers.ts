@@ -5,7 +5,7 @@ import { percentile, tryManyLanes } from '../test/support/many-lanes.ts';
 
 /**
  * Three workers, 40 lanes, 10,000 pairs, 20 edits a second on both sides for five minutes, while workers are killed and
- * begun again at random and PostgreSQL is restarted once. LANES, PAIRS (of each lane), RATE and SECONDS change that.
+ * restarted at random and PostgreSQL is restarted once. LANES, PAIRS (of each lane), RATE and SECONDS change that.
  */
 const number = (name: string, otherwise: number) => Number(process.env[name] ?? otherwise);
 const folder = dirname(process.env['MONSOON_TEST_PG_FOLDER'] ?? '.');

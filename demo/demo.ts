@@ -110,10 +110,10 @@ async function share(client: MonsoonClient): Promise<void> {
   await client.makeFeed({ name: 'Closed days', lane: 'closed-days', shows: ['title'], colour: '#7a3f3a' });
 }
 
-async function followRun(client: MonsoonClient, lane: string, begun: RunAnswer | null): Promise<RunAnswer> {
+async function followRun(client: MonsoonClient, lane: string, started: RunAnswer | null): Promise<RunAnswer> {
   for (let shown = 0, tries = 0; tries < 1200; tries++) {
     // Of a new lane its first run; notices may have caused others since.
-    const current = begun === null ? (await client.runs({ lane, limit: 50 })).items.at(-1) : await client.oneRun(begun.id);
+    const current = started === null ? (await client.runs({ lane, limit: 50 })).items.at(-1) : await client.oneRun(started.id);
     if (current !== undefined && current.state !== 'waiting' && current.state !== 'running') return current;
     if (current !== undefined && current.done > shown) step(`  ${lane}: ${current.done} of ${current.planned}`);
     shown = current?.done ?? shown;
@@ -291,7 +291,7 @@ Try next, in another terminal in this folder:
   npx monsoon guests list tuning-visits       who was invited, and what they replied; answer in the Post room
   npx monsoon agenda                          this week, records left and calendar right
   npx monsoon feeds                           what others can read, and at which address
-  npx monsoon systems try workbench           how a business application is told, request by request
+  npx monsoon systems try workbench           how a business application is described, request by request
 
 Ctrl-C stops everything.`);
 }

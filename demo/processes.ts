@@ -57,7 +57,7 @@ export function start(name: string, args: string[], env: NodeJS.ProcessEnv = {})
 /** The folder of a stand-in that ships with Monsoon. */
 export const standin = (name: string): string => `packages/standins/dist/${name}/main.js`;
 
-/** Serves one file, as whoever publishes a calendar does. */
+/** Serves one file, as a publisher of a calendar does. */
 export async function publish(text: string): Promise<void> {
   const etag = `"${Buffer.from(text).length}-${text.length}"`;
   const server = createHttp((request, response) => {

@@ -181,7 +181,7 @@ export function checkPeace(world: World): void {
       // What stood on the receiving side when the two were first paired may stay there.
       const [from, to] = definition.direction === '<-' ? [event.tags, tags] : [tags, event.tags];
       const agree = definition.direction === '<->' && pair.moment === 'visit' ? tags.join() === event.tags.join() : from.every((t) => to.includes(t));
-      // Taken away between our writing and our look, it cannot be told from what the server does not keep; then the journal tells.
+      // Taken away between our writing and our look, it cannot be told from what the server does not keep; then the journal says.
       const told = store.journal.some((e) => e.pair.id === pair.id && e.notes.some((n) => n.startsWith('the calendar does not show categories')));
       if (!agree && !told && !world.apart(pair, 'tags')) throw new Broken('agreement', `${pair.recordId}: tags ${tags} here, ${event.tags} there`);
     }
@@ -210,7 +210,7 @@ interface Known {
   said(recordId: string | null, href: string | null, moment?: string): boolean;
 }
 
-/** 1: what a person wrote last is on both sides, was superseded by a rule that the journal tells, or waits for an answer. */
+/** 1: what a person wrote last is on both sides, was superseded by a rule that the journal names, or waits for an answer. */
 function checkEdit(world: World, edit: LastEdit, { pairs, open, said }: Known): void {
   const { definition, calendar, records } = world;
   const is = (value: number | string | null) =>

@@ -2,7 +2,7 @@ import { type Collection, checkLane, type LaneDefinition, type Problem, readLane
 import { ValidationError } from 'yup';
 import type { LaneDraft } from './starters.ts';
 
-/** Stands in for a time that nobody chose yet: no collection has such a field, so every record is without a date. */
+/** Stands in for a time that is not chosen yet: no collection has such a field, so every record is without a date. */
 export const NOT_CHOSEN = '(not chosen)';
 
 /** A path as Yup writes it (`moments[0].name`) as a JSON Pointer (RFC 6901). */

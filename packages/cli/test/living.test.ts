@@ -115,7 +115,7 @@ describe('living with it by command', function () {
     await eventually('it is there again', async () => (await office.event('V-1002')) !== null);
   });
 
-  it('says what is kept how long and who is told, and changes both', async () => {
+  it('says what is kept how long and who is notified, and changes both', async () => {
     const { out } = await monsoon(['settings']);
     expect(out)
       .to.match(/^# Days/)

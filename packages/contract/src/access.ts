@@ -90,7 +90,7 @@ export const activityShape = yup
   })
   .noUnknown();
 
-export const tellMeShape = yup
+export const notificationSettingsShape = yup
   .object({
     occasions: list(
       yup
@@ -107,7 +107,7 @@ export const tellMeShape = yup
   })
   .noUnknown()
   .required();
-export type TellMe = yup.InferType<typeof tellMeShape>;
+export type NotificationSettings = yup.InferType<typeof notificationSettingsShape>;
 
 export type Credentials = yup.InferType<typeof credentialsShape>;
 export type MeAnswer = yup.InferType<typeof meShape>;

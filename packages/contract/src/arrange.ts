@@ -94,7 +94,7 @@ export const previewShape = yup
     problems: list(finding()),
     warnings: list(yup.string().defined()),
     says: list(yup.string().defined()),
-    /** does the records' system tell its changes by itself? */
+    /** does the records' system report its changes by itself? */
     push: yup.boolean().defined(),
     records: yup
       .object({ name: text(), read: count(), complete: yup.boolean().defined(), crossing: count(), events: count(), reasons: list(tally) })

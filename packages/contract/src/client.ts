@@ -35,6 +35,7 @@ import type {
   LaneGuestsAnswer,
   MadeDeviceAnswer,
   MeAnswer,
+  NotificationSettings,
   Page,
   PastAudit,
   PausedAnswer,
@@ -50,7 +51,6 @@ import type {
   StopForecast,
   SuggestAnswer,
   SystemAnswer,
-  TellMe,
   TodayAnswer,
   TokenAnswer,
   TokenScope,
@@ -179,8 +179,8 @@ export class MonsoonClient {
   settings = () => gotAs<Settings>(this.#http.GET('/api/v1/settings'));
   changeSettings = (settings: unknown) => gotAs<Settings>(this.#http.PUT('/api/v1/settings', { body: unchecked(settings) }));
   reseal = () => got<{ resealed: number }>(this.#http.POST('/api/v1/settings/reseal'));
-  told = () => got<TellMe>(this.#http.GET('/api/v1/session/told'));
-  tellMe = (told: TellMe) => got<TellMe>(this.#http.PUT('/api/v1/session/told', { body: told }));
+  notifications = () => got<NotificationSettings>(this.#http.GET('/api/v1/session/notifications'));
+  setNotifications = (wanted: NotificationSettings) => got<NotificationSettings>(this.#http.PUT('/api/v1/session/notifications', { body: wanted }));
   webhooks = () => got<Page<HookAnswer>>(this.#http.GET('/api/v1/webhooks'));
   /** @returns with the secret, which is shown this once */
   addWebhook = (hook: { name: string; url: string; occasions: string[] }) =>

@@ -85,7 +85,7 @@ export const laneShape = yup
     lastRunAt: maybeTime(),
     nextRunAt: maybeTime(),
     lastRun: runShape.nullable().defined(),
-    /** from an edit to its arrival on the other side, in the last day; null: none that tells when it was made */
+    /** from an edit to its arrival on the other side, in the last day; null: none says when it was made */
     delay: yup.object({ median: yup.number().defined(), most: yup.number().defined(), count: count() }).noUnknown().nullable().defined(),
   })
   .noUnknown();
@@ -352,7 +352,7 @@ export interface Page<T> {
   next: string | null;
 }
 
-/** A problem as the HTTP interface tells it (RFC 9457), with every finding about the input. */
+/** A problem as the HTTP interface reports it (RFC 9457), with every finding about the input. */
 export interface ProblemDetails {
   type: string;
   title: string;

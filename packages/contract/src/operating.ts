@@ -2,7 +2,7 @@ import * as yup from 'yup';
 import { type Occasion, occasions } from './choices.ts';
 import { list, maybe, maybeTime, text, time } from './parts.ts';
 
-/** The shapes of keeping an installation: what is kept how long, and who else is told. */
+/** The shapes of keeping an installation: what is kept how long, and who else is notified. */
 
 const days = (most: number, otherwise: number) =>
   yup

@@ -65,7 +65,7 @@ export const systemShape = yup
     kind: text(),
     address: text(),
     offers: list(yup.string<'records' | 'calendars' | 'mail'>().defined()),
-    /** how the system tells its changes by itself: by signed notices, by database notifications, or not at all */
+    /** how the system reports its changes by itself: by signed notices, by database notifications, or not at all */
     push: yup.boolean().defined(),
     health: healthShape,
     /** credentials that are no longer accepted: its lanes are paused until they are renewed */

@@ -32,6 +32,13 @@ describe('pairs that lost their occurrence', () => {
     ]);
   });
 
+  it('go together also where one outside of the window lost its occurrence before, and stands nearer', () => {
+    const [stale] = lost(11);
+    expect(follow([...lost(1, 8), { ...stale!, outside: true }], free(3, 10))).to.deep.equal(['of 1 -> 3', 'of 8 -> 10']);
+    expect(follow([...lost(8), { ...stale!, outside: true }], free(10)), 'one alone, too').to.deep.equal(['of 8 -> 10']);
+    expect(follow([...lost(1), { ...stale!, outside: true }], free(3, 10)), 'what is left is theirs').to.deep.equal(['of 1 -> 3', 'of 11 -> 10']);
+  });
+
   it('do so where the nearest of some lies on the other side', () => {
     // By nearness alone, the second would take what the first moved to.
     expect(follow(lost(0, 5), free(4, 9))).to.deep.equal(['of 0 -> 4', 'of 5 -> 9']);

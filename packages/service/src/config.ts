@@ -23,7 +23,7 @@ export interface Config {
   trustProxy: string[];
   /** hours without use after which a browser must sign in again */
   sessionIdleHours: number;
-  /** where a process that only works tells how it is; undefined: nowhere */
+  /** where a process that only works reports its health; undefined: nowhere */
   healthPort: number | undefined;
   /** another service that people sign in with; undefined: none */
   provider: Provider | undefined;

@@ -20,6 +20,8 @@ import { tidy } from './jobs/tidy.ts';
 import { watchLanes } from './jobs/watchdog.ts';
 import { startWorker } from './jobs/worker-pool.ts';
 import { auditsDue } from './lanes/audits.ts';
+import { sendDigests } from './notifications/digest.ts';
+import { sendNotifications } from './notifications/mails.ts';
 import { checkKey } from './storage/check-key.ts';
 import { openDatabase } from './storage/database.ts';
 import { startPrivatePostgres } from './storage/private-postgres.ts';
@@ -27,15 +29,13 @@ import { openVault } from './storage/secrets.ts';
 import { checkDue, checkOne, wakeLanes } from './systems/check.ts';
 import { Systems } from './systems/registry.ts';
 import { watchSystems } from './systems/watches.ts';
-import { sendDigests } from './telling/digest.ts';
-import { tell } from './telling/mails.ts';
 import { loadZones } from './zones/system-zones.ts';
 
 export interface Service {
   app: App;
   /** where the HTTP interface listens; null in a process that only works */
   address: string | null;
-  /** who may sign in, told once when the first administrator was made */
+  /** who may sign in, shown once when the first administrator was made */
   administrator: { email: string; madeUp: string | null } | null;
   stop(): Promise<void>;
 }
@@ -123,7 +123,7 @@ async function startAll(config: Config, lost: () => void, started: Stop[]): Prom
       readMailbox: (system) => readMailbox(app, system),
       readMailboxes: () => readMailboxes(app),
       invite: (lane) => sendInvitations(app, lane),
-      tell: (to) => tell(app, to),
+      notify: (to) => sendNotifications(app, to),
       digests: () => sendDigests(app),
       auditsDue: () => auditsDue(app),
       tidy: () => tidy(app),

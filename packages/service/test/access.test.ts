@@ -194,7 +194,7 @@ describe('who may do what', () => {
     expect((await refused(office.client.setOwner('tuning-visits', viewer.email))).problems[0]!.pointer).to.equal('/email');
   });
 
-  it('tokens end, sessions can be ended, and whoever is disabled is out at once', async () => {
+  it('tokens end, sessions can be ended, and a disabled person is out at once', async () => {
     const { client, cookie, email } = await join('tilda', 'viewer');
     const { token, id } = await client.makeToken('a day', 'read', 1);
     const byToken = new MonsoonClient({ address: office.address, token });

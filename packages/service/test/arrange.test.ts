@@ -215,7 +215,7 @@ describe('arranging a lane', () => {
     const [item] = (await office.client.items('unsent', { state: 'in sync', limit: 1 })).items;
     await dav(office.diary, 'DELETE', item!.href!);
     await office.settled(await office.client.run('unsent', { sweep: true }));
-    const unsent = () => office.app.pool.query(`select from tellings where "to" like 'bram@%' and sent_at is null`);
+    const unsent = () => office.app.pool.query(`select from notifications where "to" like 'bram@%' and sent_at is null`);
     await eventually('it was tried', async () => {
       const jobs = await office.app.pool.query(`select from graphile_worker.jobs where key like 'tell:bram@%'`);
       return (await unsent()).rowCount === 1 && jobs.rowCount === 0;
@@ -292,8 +292,8 @@ describe('arranging a lane', () => {
     expect((await dav(office.diary, 'GET', mine.href!)).status).to.equal(200);
   });
 
-  it('makes nothing twice when a lane is removed, or stopped for good, and arranged anew', async () => {
-    const { href } = await office.client.makeCalendar('diary', 'Arranged anew', null);
+  it('makes nothing twice when a lane is removed, or stopped for good, and arranged again', async () => {
+    const { href } = await office.client.makeCalendar('diary', 'Arranged again', null);
     const first = async (slug: string) => {
       await office.client.makeLane(slug, { ...laneFile(), calendar: { system: 'diary', calendar: href } });
       await eventually('the first run', async () => (await office.client.lane(slug)).lastRun?.state === 'done');

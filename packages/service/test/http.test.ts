@@ -115,7 +115,7 @@ describe('the HTTP interface', () => {
       '/activity': '/activity',
       '/pause': '/pause',
       '/settings': '/settings',
-      '/session/told': '/session/told',
+      '/session/notifications': '/session/notifications',
       '/webhooks': '/webhooks',
       '/lanes/{lane}/failures': '/lanes/tuning-visits/failures',
       '/lanes/{lane}/guests': '/lanes/tuning-visits/guests',

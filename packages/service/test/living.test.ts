@@ -104,7 +104,7 @@ describe('living with it', () => {
       /Visits has no field "colour"; it has /i,
     );
     expect((await refused(office.client.counts({ ...year, by: 'colour scheme' }))).message).to.match(
-      /"colour scheme" is not what events can be told apart by; that is lane, when, recurrence, title/,
+      /"colour scheme" is not what events can be grouped by; that is lane, when, recurrence, title/,
     );
     expect((await refused(office.client.counts({ ...year, from: '2026-02-30' }))).message).to.match(/"2026-02-30" is not a day/);
     expect((await refused(office.client.counts({ ...year, collection: 'visits' }))).problems[0]!.pointer).to.equal('/system');
@@ -152,7 +152,7 @@ describe('living with it', () => {
       user: 'monsoon',
     };
     await office.client.connect({ slug: 'post', name: 'Post', kind: 'mail', settings, secrets: { password: 'post' } });
-    await office.client.tellMe({ occasions: ['needs a person', 'lane stopped'], digest: null });
+    await office.client.setNotifications({ occasions: ['needs a person', 'lane stopped'], digest: null });
     const hook = await office.client.addWebhook({
       name: 'chat',
       url: `http://127.0.0.1:${(listener.address() as AddressInfo).port}/monsoon`,
@@ -176,7 +176,7 @@ describe('living with it', () => {
     expect(posted[1]!.body).to.not.match(/Marsh|V-100/);
     await office.client.settleAll('event deleted', 'create again');
     await office.run();
-    const { rows } = await database.query("select count(*)::int as open from tellings where over_at is null and cause like '%asks'");
+    const { rows } = await database.query("select count(*)::int as open from notifications where over_at is null and cause like '%asks'");
     expect(rows[0].open, 'answered, it is over').to.equal(0);
     await office.client.removeWebhook(hook.id);
     listener.close();
@@ -188,8 +188,8 @@ describe('living with it', () => {
     const port = /smtp:\/\/127\.0\.0\.1:(\d+)/.exec(room.said)![1];
     const post = await office.client.system('post');
     await office.client.changeSystem('post', { settings: { ...(post.settings as object), address: `smtp://127.0.0.1:${port}` } });
-    await office.client.tellMe({ occasions: [], digest: { hour: 0, zone: 'America/Halifax' } });
-    expect((await refused(office.client.tellMe({ occasions: [], digest: { hour: 7, zone: 'Nowhere' } }))).problems[0]!.pointer).to.equal(
+    await office.client.setNotifications({ occasions: [], digest: { hour: 0, zone: 'America/Halifax' } });
+    expect((await refused(office.client.setNotifications({ occasions: [], digest: { hour: 7, zone: 'Nowhere' } }))).problems[0]!.pointer).to.equal(
       '/digest/zone',
     );
     const mails = async () => ((await (await fetch(`${room.address}/api/mails`)).json()) as { items: { subject: string; text: string }[] }).items;
@@ -204,11 +204,11 @@ describe('living with it', () => {
       .to.match(/Nothing waits for you/)
       .and.match(/Crossed in the last day\n {2}Tuning visits: \d+/)
       .and.match(/Today, 20/);
-    await office.client.tellMe({ occasions: [], digest: null });
+    await office.client.setNotifications({ occasions: [], digest: null });
     room.stop();
   });
 
-  it('tells whoever watches the processes how they are', async () => {
+  it('shows monitoring how the processes are', async () => {
     const get = (path: string, headers: Record<string, string> = {}) =>
       fetch(office.address + path, { headers }).then(async (r) => ({ status: r.status, text: await r.text(), type: r.headers.get('content-type') }));
     expect(await get('/healthz')).to.deep.include({ status: 200, text: 'ok\n' });

@@ -156,6 +156,6 @@ describe('signing in with an OpenID Connect provider', () => {
     expect((await go()).at.searchParams.get('refused')).to.equal('not-verified');
     provider.who.verified = true;
     const alone = await fetch(`${office.address}/sign-in/back?code=a&state=b`, { redirect: 'manual' });
-    expect(alone.headers.get('location')).to.match(/refused=not-begun/);
+    expect(alone.headers.get('location')).to.match(/refused=not-started/);
   });
 });

@@ -93,7 +93,7 @@ describe('the queue', () => {
     await findOverdue(office.app);
     await findOverdue(office.app);
     const { troubles } = await office.client.today();
-    expect(troubles.find((t) => t.slug === lane.slug)?.detail).to.match(/^its run was due at .*Z and has not begun/);
+    expect(troubles.find((t) => t.slug === lane.slug)?.detail).to.match(/^its run was due at .*Z and has not started/);
     const { items } = (await (await fetch(`${room.address}/api/mails`)).json()) as { items: { to: string[]; subject: string }[] };
     expect(items.map((m) => [m.to, m.subject])).to.deep.equal([[['una@alder-wren.example'], 'Tuning visits: the lane stands still']]);
     const metrics = await (await fetch(`${office.address}/metrics`, { headers: { authorization: `Bearer ${office.token}` } })).text();

@@ -220,7 +220,7 @@ describe('when the calendar server is in trouble', () => {
     await office.client.resume('tuning-visits');
   });
 
-  it('plans anew when somebody edits an event in the very moment', async () => {
+  it('plans again when somebody edits an event in the very moment', async () => {
     let raced = false;
     proxy.fault = write(async (asked) => {
       if (raced) return undefined;

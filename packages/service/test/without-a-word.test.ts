@@ -72,7 +72,7 @@ describe('nothing goes wrong without a word', () => {
       ['by comparing', {}],
       ['by a column', { modified: 'changed' }],
     ] as const)
-      it(`is noticed at the next check, where changes are told ${how}`, async () => {
+      it(`is noticed at the next check, where changes are reported ${how}`, async () => {
         const table = `deleted_${how.replace(/\W+/g, '_')}`;
         await book.use({ [table]: settings });
         await book.sql(`create table ${table} (id int primary key, title text, starts timestamp, changed timestamptz default now());

@@ -21,7 +21,7 @@ describe('several workers', () => {
       rate: 4,
       seconds: 15,
       killEvery: 5,
-      // What a restart does to whoever is connected; the tests beside this one keep their databases.
+      // What a restart does to open connections; the tests beside this one keep their databases.
       disturb: async (database) => {
         const client = new pg.Client({ connectionString: process.env['MONSOON_TEST_PG'] });
         await client.connect();

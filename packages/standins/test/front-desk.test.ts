@@ -28,7 +28,7 @@ describe('the Front desk', () => {
     expect((await raw('GET', '/api/v1/visits', { authorization: 'Bearer wrong' })).status).to.equal(401);
   });
 
-  it('pages through what there is, and tells changes with tombstones', async () => {
+  it('pages through what there is, and reports changes with tombstones', async () => {
     const seen: string[] = [];
     for (let cursor = ''; ; ) {
       const page = await desk.call<Listing>('GET', `/visits?limit=3${cursor}`);

@@ -39,7 +39,7 @@ export function calendarAcceptance(name: string, open: () => Promise<CalendarHar
     });
     afterEach(() => harness?.close());
 
-    it('tells step by step what it found', async () => {
+    it('shows step by step what it found', async () => {
       const steps = await collect(calendars.probe(signal));
       assert.ok(steps.length > 0 && steps.every((s) => s.outcome !== 'failed'));
     });
@@ -106,7 +106,7 @@ export function calendarAcceptance(name: string, open: () => Promise<CalendarHar
       for (const [i, href] of hrefs.entries()) assert.match(found.get(href)?.text ?? '', new RegExp(`UID:${uids[i]}`));
     });
 
-    it('tells what changed since: made, changed, removed, by others too', async () => {
+    it('reports what changed since: made, changed, removed, by others too', async () => {
       const kept = fresh();
       const dropped = fresh();
       const one = await calendars.create(calendar, kept, event(kept, 'Kept'), signal);

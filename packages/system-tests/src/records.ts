@@ -56,7 +56,7 @@ export function recordAcceptance(name: string, open: () => Promise<RecordHarness
       assert.equal(new Set(described?.fields.map((f) => f.name)).size, described?.fields.length);
     });
 
-    it('tells step by step what it found', async () => {
+    it('shows step by step what it found', async () => {
       await harness.make('to be seen');
       const steps = await collect(harness.records.probe(signal));
       assert.ok(steps.length > 0 && steps.every((s) => s.outcome !== 'failed'));
@@ -82,7 +82,7 @@ export function recordAcceptance(name: string, open: () => Promise<RecordHarness
       assert.equal(await harness.records.read(harness.collection, 'no-such-record', signal), null);
     });
 
-    it('tells what changed since: made, changed and deleted', async () => {
+    it('reports what changed since: made, changed and deleted', async () => {
       const changed = await harness.make('before');
       const removed = await harness.make('short-lived');
       const { cursor } = await pull(null);

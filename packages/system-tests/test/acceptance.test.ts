@@ -290,7 +290,7 @@ recordAcceptance('CSV files', async () => {
   const system = openKind('csv', settings, {});
   let number = 1;
   const cell = (text: string) => (/[;"\n]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text);
-  // As admin with a spreadsheet does: the whole file is saved anew.
+  // As admin with a spreadsheet does: the whole file is saved again.
   const edit = (work: (lines: string[]) => string[]) => writeFileSync(file, work(readFileSync(file, 'utf8').split('\r\n')).join('\r\n'));
   return {
     records: system.records!,

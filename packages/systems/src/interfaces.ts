@@ -17,11 +17,11 @@ export interface RecordPage {
   complete?: true;
 }
 
-/** How a database tells what changed, where something can be put in place for it. */
+/** How a database reports what changed, where something can be put in place for it. */
 export interface Tracking {
-  /** `installed` tells changes at once and cheaply; `possible` could; null: nothing can be put in place there */
+  /** `installed` reports changes at once and cheaply; `possible` could; null: nothing can be put in place there */
   state: 'installed' | 'possible' | null;
-  /** what tells changes now, in words */
+  /** what reports changes now, in words */
   now: string;
   /** statements for reading before anything is done, and for a database administrator to carry out instead */
   install: string;
@@ -49,7 +49,7 @@ export interface Records {
   change(collection: string, from: RecordItem, fields: FieldValues, signal: AbortSignal): Promise<RecordItem>;
   /** Removes a record that still is as it was read; nothing to remove is fine. Throws `changed meanwhile` otherwise. */
   remove(collection: string, from: RecordItem, signal: AbortSignal): Promise<void>;
-  /** Where the system can be made to tell its changes: what is in place, and what would be done. */
+  /** Where the system can be made to report its changes: what is in place, and what would be done. */
   tracking?(collection: string): Promise<Tracking>;
   /** Puts it in place, or takes it away again. */
   track?(collection: string, on: boolean): Promise<void>;
@@ -187,11 +187,11 @@ export interface OpenSystem {
   calendars?: Calendars;
   mail?: Mail;
   mailbox?: Mailbox;
-  /** Tries everything that its settings tell of it, reading only. */
+  /** Tries everything that its settings say of it, reading only. */
   walk?(signal: AbortSignal): AsyncIterable<ProbeStep>;
   /** What a signed notice is about; null when its signature does not fit. */
   notice?(headers: Record<string, string | undefined>, body: Buffer): Notice | null;
-  /** Listens for changes that the system tells by itself, or that a cheap look at it shows. @returns how to stop */
+  /** Listens for changes that the system reports by itself, or that a cheap look at it shows. @returns how to stop */
   watch?(changed: (what: Changed) => void, lost: (error: Error) => void): Promise<() => Promise<void>>;
   close(): Promise<void>;
 }

@@ -23,7 +23,7 @@ export interface OpenOptions {
   record?: Recorder | undefined;
   /** how many processes share the system's connections */
   processes?: (() => number) | undefined;
-  /** shows every HTTP exchange in full to whoever is trying the system */
+  /** shows every HTTP exchange in full to the person who tries the system */
   tap?: ((exchange: Exchange) => void) | undefined;
   /** where OAuth tokens are kept */
   tokens?: TokenStore | undefined;

@@ -3,7 +3,7 @@ import { newsOf } from './http/watched.ts';
 import type { OpenOptions } from './kind.ts';
 import { OutsideError } from './outside-error.ts';
 
-/** Work on a system that is not asked over HTTP: counted, recorded, and its health told, as HTTP calls are. */
+/** Work on a system that is not asked over HTTP: counted and recorded, and its health reported, as HTTP calls are. */
 export type Observed = <T>(what: string, work: () => Promise<T>, signal?: AbortSignal) => Promise<T>;
 
 /** Troubles that say something about the system, not about one item. */

@@ -289,7 +289,7 @@ describe('tables and views of PostgreSQL', () => {
     await system.close();
   });
 
-  it('tell their changes whatever their names are: long ones, and ones with dollar signs', async () => {
+  it('report their changes whatever their names are: long ones, and ones with dollar signs', async () => {
     const long = 'a_table_whose_name_is_so_long_that_postgresql_would_cut_it';
     await client.query(
       `create schema "of$$money"; create table "of$$money"."${long}1" (id int primary key); create table "of$$money"."${long}2" (id int primary key)`,

@@ -15,7 +15,7 @@ export function operatingCommands(program: Command): void {
     .description('start the service here; docs/operating.md lists the environment it reads')
     .addOption(new Option('--role <role>', 'answer requests, work, or both').choices(['web', 'worker', 'both']).default('both'))
     .option('--port <port>', 'where it listens')
-    .option('--health-port <port>', 'where a worker tells how it is')
+    .option('--health-port <port>', 'where a worker reports its health')
     .addHelpText(
       'after',
       '\nExample, two machines on one database:\n  DATABASE_URL=... monsoon serve --role web\n  DATABASE_URL=... monsoon serve --role worker --health-port 4711',
@@ -82,15 +82,15 @@ export function operatingCommands(program: Command): void {
         print(`${resealed} secrets are sealed with the first key now.`);
       }),
     );
-  tellingCommands(program);
+  notificationCommands(program);
 }
 
-function tellingCommands(program: Command): void {
+function notificationCommands(program: Command): void {
   // Earlier versions called it "told".
   const notifications = program.command('notifications').alias('told').description('what you are notified of by mail: show, set');
   notifications.command('show', { isDefault: true }).action(
     withContext(program, async ({ client, json }) => {
-      const mine = await client.told();
+      const mine = await client.notifications();
       if (json) return printJson(mine);
       print(mine.occasions.length === 0 ? 'You are notified of nothing at once.' : `You are notified at once of: ${mine.occasions.join(', ')}.`);
       print(mine.digest === null ? 'No daily digest.' : `A daily digest at ${mine.digest.hour}:00, ${mine.digest.zone}.`);
@@ -104,7 +104,7 @@ function tellingCommands(program: Command): void {
     .addHelpText('after', '\nExample:\n  monsoon notifications set --of "needs a person, lane stopped" --digest 7 --zone Europe/London')
     .action(
       withContext(program, async ({ client, json }, options: { of?: string; digest?: string; zone?: string }) => {
-        const before = await client.told();
+        const before = await client.notifications();
         const digest =
           options.digest === undefined
             ? before.digest
@@ -112,7 +112,7 @@ function tellingCommands(program: Command): void {
               ? null
               : { hour: hourOf(options.digest), zone: options.zone ?? before.digest?.zone ?? 'UTC' };
         const of = options.of === undefined ? before.occasions : occasionsOf(options.of);
-        const now = await client.tellMe({ occasions: of, digest });
+        const now = await client.setNotifications({ occasions: of, digest });
         if (json) return printJson(now);
         print(
           `Notified at once of ${now.occasions.join(', ') || 'nothing'}; ${now.digest === null ? 'no digest' : `a digest at ${now.digest.hour}:00 ${now.digest.zone}`}.`,

@@ -65,7 +65,7 @@ export function systemContentCommands(program: Command, systems: Command): void 
     );
   systems
     .command('tracking <system> <collection>')
-    .description('how a table tells its changes; the statements that would improve it are shown, and carried out only when asked')
+    .description('how a table reports its changes; the statements that would improve it are shown, and carried out only when asked')
     .option('--install', 'install the triggers')
     .option('--remove', 'take them away again')
     .addHelpText('after', '\nExamples:\n  monsoon systems tracking hire-book hires\n  monsoon systems tracking hire-book hires --install')

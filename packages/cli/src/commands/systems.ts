@@ -91,7 +91,7 @@ export function systemCommands(program: Command): Command {
     );
   systems
     .command('try <system>')
-    .description('try everything that the settings tell of a system, reading only, and show each request and answer')
+    .description('try everything that the settings say of a system, reading only, and show each request and answer')
     .option('--quiet', 'the findings without the requests')
     .addHelpText('after', '\nExample:\n  monsoon systems try workbench')
     .action(
@@ -133,7 +133,7 @@ export function systemCommands(program: Command): Command {
     );
   systems
     .command('connect')
-    .description('connect a system told by a file; secrets come from environment variables that the file names')
+    .description('connect a system that a file describes; secrets come from environment variables that the file names')
     .requiredOption('-f, --file <file>', 'YAML with slug, name, kind, settings, and secretsFrom')
     .addHelpText('after', '\nExample:\n  DIARY_PASSWORD=... monsoon systems connect -f demo/systems/diary.yaml')
     .action(
@@ -154,7 +154,7 @@ export function systemCommands(program: Command): Command {
         const { kind, name, settings, secrets } = fromFile(options.file, true);
         const known = await client.system(slug);
         if (known.kind !== kind)
-          throw new WrongInput(`${options.file}: it tells of a system of the kind ${kind}, and ${slug} is ${known.kind}; give its own file`);
+          throw new WrongInput(`${options.file}: it describes a system of the kind ${kind}, and ${slug} is ${known.kind}; give its own file`);
         const changed = await client.changeSystem(slug, { name, settings, secrets });
         if (json) return printJson(changed);
         print(`Changed ${changed.slug}. Next: monsoon systems check ${changed.slug}`);
@@ -167,7 +167,7 @@ export function systemCommands(program: Command): Command {
     .addHelpText('after', '\nExample:\n  monsoon systems authorise front-desk')
     .action(
       withContext(program, async ({ client, json }, slug: string, options: { wait: boolean }) => {
-        const begun = new Date().toISOString();
+        const started = new Date().toISOString();
         const { url } = await client.authorise(slug);
         if (json) return printJson({ url });
         print(`Open this address in a browser and consent there:\n\n  ${url}\n`);
@@ -176,10 +176,10 @@ export function systemCommands(program: Command): Command {
         for (const end = Date.now() + 15 * 60_000; Date.now() < end; ) {
           await new Promise((resolve) => setTimeout(resolve, 1000));
           const system = await client.system(slug);
-          if (system.consent === 'given' && (system.authorisedAt ?? '') > begun)
+          if (system.consent === 'given' && (system.authorisedAt ?? '') > started)
             return print(`${system.name} is authorised. Next: monsoon systems check ${slug}`);
         }
-        throw new WrongInput(`nobody consented in time; begin again: monsoon systems authorise ${slug}`);
+        throw new WrongInput(`no consent came in time; start again: monsoon systems authorise ${slug}`);
       }),
     );
   systems

@@ -146,11 +146,11 @@ function Column({
 function Crowded({ day, items, scale }: { day: AgendaDay; items: AgendaItem[]; scale: Scale }) {
   const hours = day.hours.map((_, hour) => {
     const from = day.from + hour * 3600;
-    const begun = items.filter((i) => {
+    const starting = items.filter((i) => {
       const at = (i.record ?? i.event)!.from;
       return at >= from && at < from + 3600;
     });
-    return { count: begun.length, odd: begun.filter((i) => i.state === 'held' || i.state === 'failed').length };
+    return { count: starting.length, odd: starting.filter((i) => i.state === 'held' || i.state === 'failed').length };
   });
   const most = Math.max(1, ...hours.map((h) => h.count));
   return hours.map(({ count, odd }, hour) =>

@@ -104,7 +104,7 @@ function ProveLane({ lane, draft, saved, live }: Editing & { live: LaneAnswer })
     <>
       {overtaken && (
         <p role="alert" className="mb-3 rounded bg-held-wash px-3 py-2 text-held">
-          Somebody saved version {live.version} since this draft was begun from version {draft.laneVersion}. What you save replaces theirs; the
+          Somebody saved version {live.version} since this draft was started from version {draft.laneVersion}. What you save replaces theirs; the
           differences below are against it.
         </p>
       )}

@@ -17,14 +17,14 @@ export function Timetable({ lane, change, wrong, preview }: Editing) {
         {preview === undefined ? (
           ''
         ) : preview.push ? (
-          <>The records' system can tell its changes at once; the calendar is asked regularly.</>
+          <>The records' system can report its changes at once; the calendar is asked regularly.</>
         ) : (
           <>
-            Neither side tells its changes by itself, so both are asked regularly.
+            Neither side reports its changes by itself, so both are asked regularly.
             {lane.records?.system !== undefined && (
               <>
                 {' '}
-                Whether that can be changed is told at <Link to={`/systems/${lane.records.system}`}>the system</Link>.
+                Whether that can be changed is shown at <Link to={`/systems/${lane.records.system}`}>the system</Link>.
               </>
             )}
           </>

@@ -201,7 +201,7 @@ export function SystemForm({ kind, system, onSaved }: { kind: KindAnswer; system
       )}
       {system === null && kind.kind === 'json-api' && (
         <Empty>
-          A descriptor tells how the program's records are listed, read and written. A first one can be had from its OpenAPI document:{' '}
+          A descriptor says how the program's records are listed, read and written. A first one can be had from its OpenAPI document:{' '}
           <code>monsoon systems draft-descriptor -f FILE</code>. <Link to="/systems">Back to the systems</Link>
         </Empty>
       )}

@@ -8,7 +8,7 @@ import { Card, Empty, Failure, PageHead } from '../parts/basics.tsx';
 import { Choice, Words } from '../parts/controls.tsx';
 
 const dayFrom = (days: number) => new Date(Date.now() + days * 86_400_000).toISOString().slice(0, 10);
-/** More series than these cannot be told apart: the smallest are drawn as one. The table below has them all. */
+/** More series than these cannot be distinguished: the smallest are drawn as one. The table below has them all. */
 const MOST_SERIES = 7;
 const hue = (at: number) => `var(--series-${(at % MOST_SERIES) + 1})`;
 

@@ -92,7 +92,7 @@ function Editor({ draft }: { draft: LaneDraftAnswer }) {
             'A draft. Nothing is written on either side until you start it.'
           ) : (
             <>
-              A draft beside the live lane <Link to={`/lanes/${draft.lane}`}>{draft.lane}</Link>, begun from version {draft.laneVersion}.
+              A draft beside the live lane <Link to={`/lanes/${draft.lane}`}>{draft.lane}</Link>, started from version {draft.laneVersion}.
             </>
           )
         }

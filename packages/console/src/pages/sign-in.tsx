@@ -5,7 +5,7 @@ import { Button } from '../parts/basics.tsx';
 
 /** Why signing in through the sign-in service failed: the address names the reason, and these are the words. */
 const refusals: Record<string, string> = {
-  'not-begun': 'This sign-in was not begun here, or too long ago. Begin again.',
+  'not-started': 'This sign-in was not started here, or too long ago. Start again.',
   'not-confirmed': 'The sign-in service did not confirm who you are. Try again.',
   'not-verified': 'The sign-in service has not verified your e-mail address.',
   disabled: 'You may no longer sign in. Ask an administrator.',

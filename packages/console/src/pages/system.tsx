@@ -38,7 +38,7 @@ function Found({ system }: { system: SystemAnswer }) {
   const disconnect = useMutation({
     mutationFn: () => client.disconnect(system.slug),
     onSuccess: () => {
-      // Nobody asks for it any more.
+      // It is not asked for any more.
       void go('/systems');
       queries.removeQueries({ queryKey: ['systems', system.slug] });
       void queries.invalidateQueries({ queryKey: ['systems'], exact: true });
@@ -227,7 +227,7 @@ function TryDialog({ system, onClose }: { system: SystemAnswer; onClose: () => v
       open
       onClose={onClose}
       title={`Try: ${system.name}`}
-      description="Everything that its settings tell, reading only. Secrets are masked."
+      description="Everything that its settings allow, reading only. Secrets are masked."
       actions={<Button onClick={onClose}>Close</Button>}
     >
       {tried.isPending && <Empty>Asking...</Empty>}

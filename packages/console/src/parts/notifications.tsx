@@ -1,4 +1,4 @@
-import type { Occasion, TellMe } from '@monsoon/contract';
+import type { NotificationSettings, Occasion } from '@monsoon/contract';
 import { occasions } from '@monsoon/contract/text';
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
@@ -9,11 +9,11 @@ import { Choice, Setting, Tick, Words } from './controls.tsx';
 
 const again = () => queries.invalidateQueries({ queryKey: ['people'] });
 
-/** What the person is told of by mail, and when the digest comes. */
+/** What the person is notified of by mail, and when the digest comes. */
 export function Notifications() {
-  const told = useQuery({ queryKey: ['people', 'told'], queryFn: () => client.told() });
-  const save = useMutation({ mutationFn: (next: TellMe) => client.tellMe(next), onSuccess: again });
-  const now = save.variables !== undefined && save.isPending ? save.variables : told.data;
+  const wanted = useQuery({ queryKey: ['people', 'notifications'], queryFn: () => client.notifications() });
+  const save = useMutation({ mutationFn: (next: NotificationSettings) => client.setNotifications(next), onSuccess: again });
+  const now = save.variables !== undefined && save.isPending ? save.variables : wanted.data;
   if (now === undefined) return null;
   const zone = Intl.DateTimeFormat().resolvedOptions().timeZone;
   const toggle = (o: Occasion, yes: boolean) =>
@@ -48,7 +48,7 @@ export function Notifications() {
   );
 }
 
-/** Other programs that are told. */
+/** Other programs that are notified. */
 export function Webhooks() {
   const mayChange = useMay('administer');
   const hooks = useQuery({ queryKey: ['people', 'webhooks'], queryFn: () => client.webhooks() });

@@ -28,7 +28,7 @@ export function Steps({ steps, running, wrong }: { steps: ProbeStepAnswer[]; run
   );
 }
 
-/** A check that is told while it goes on. */
+/** A check that is shown while it goes on. */
 export function useCheck(): {
   steps: ProbeStepAnswer[];
   running: boolean;

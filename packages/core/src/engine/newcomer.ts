@@ -110,10 +110,10 @@ function planNew({ context, gathered }: PlanInput, moment: Moment, event: ReadEv
   if (verdict !== null) return { operation: null, verdict };
   // A pair that began with this occurrence may follow another one now.
   const taken = new Set(gathered.pairs.map((p) => p.id));
-  const begun = pairOfEvent(context, event.read.uid, event.href, moment.name);
-  const id = eventPairIds(context.lane, event.read.uid).find((i) => !taken.has(i)) ?? begun.id;
+  const fresh = pairOfEvent(context, event.read.uid, event.href, moment.name);
+  const id = eventPairIds(context.lane, event.read.uid).find((i) => !taken.has(i)) ?? fresh.id;
   // Its record may have been of a later moment: this one is of the moment that new events become.
-  const pair = before === undefined ? { ...begun, id } : { ...before, moment: moment.name, href: event.href, baseline: null, tried: null };
+  const pair = before === undefined ? { ...fresh, id } : { ...before, moment: moment.name, href: event.href, baseline: null, tried: null };
   return makeRecord(context, { moment, event, pair, cause: before === undefined ? 'new on the calendar' : 'it belongs again' });
 }
 
@@ -133,7 +133,7 @@ interface Attempt extends CreateCandidates {
   pair: Pair;
 }
 
-/** A creation that was begun: the event may have gone meanwhile, and the record may be there. */
+/** A creation that was started: the event may have gone meanwhile, and the record may be there. */
 function resume(shared: PlanInput, { moment, event, pair, sure, maybe }: Attempt): Outcome {
   const { context, gathered } = shared;
   const out = judgeEvent(context, event, false);

@@ -9,6 +9,8 @@ export interface Lost {
   href: string;
   /** seconds since 1970 */
   from: number;
+  /** outside of the lane's window: its occurrence may have gone long before, and nothing was done about it */
+  outside?: boolean;
 }
 
 /** An occurrence that no pair speaks of. */
@@ -25,17 +27,19 @@ const NEAREST = 8;
 
 /**
  * Which occurrences the lost pairs follow from now on: a series that was moved takes its records along. The nearest
- * first, one to one; what is left over on both sides goes together in the order of its times. Out of the window goes only
- * what moved no further than the others did.
+ * first, one to one; what is left over on both sides goes together in the order of its times. Pairs in the window choose before
+ * those outside of it. Out of the window goes only what moved no further than the others did.
  * @returns by pair
  */
 export function pairAgain(lost: readonly Lost[], free: readonly Free[]): Map<string, Free> {
-  const found = new Map<string, Free>();
   const seekers = [...lost].sort((a, b) => a.from - b.from || (a.pair < b.pair ? -1 : 1));
   const places = [...free].sort((a, b) => a.from - b.from || (a.href < b.href ? -1 : 1));
-  const together = movedTogether(byOriginalStart(seekers), byOriginalStart(places)) ?? movedTogether(byTime(seekers), byTime(places));
+  const together = movedTogether(seekers, places);
   if (together !== null) return together;
+  const current = seekers.filter((s) => s.outside !== true);
+  const found = (current.length < seekers.length ? movedTogether(current, places) : null) ?? new Map<string, Free>();
   const inside = places.filter((p) => p.outside !== true);
+  pairNearest(current, inside, found);
   pairNearest(seekers, inside, found);
   const moved = seekers.flatMap((s) => {
     const place = found.get(s.pair);
@@ -70,7 +74,10 @@ const byOriginalStart = <T extends Lost | Free>(all: readonly T[]): Timed<T>[] =
 const byTime = <T extends Lost | Free>(all: readonly T[]): Timed<T>[] => all.map((one) => ({ one, from: one.from }));
 
 /** All of them moved by the same time: the series was dragged. Null: they did not. */
-function movedTogether(seekers: readonly Timed<Lost>[], places: readonly Timed<Free>[]): Map<string, Free> | null {
+const movedTogether = (seekers: readonly Lost[], places: readonly Free[]): Map<string, Free> | null =>
+  movedBy(byOriginalStart(seekers), byOriginalStart(places)) ?? movedBy(byTime(seekers), byTime(places));
+
+function movedBy(seekers: readonly Timed<Lost>[], places: readonly Timed<Free>[]): Map<string, Free> | null {
   const [first] = seekers;
   if (first === undefined || seekers.length < 2) return null;
   const shifts = nearest(first.from, places).map((p) => p.from - first.from);
@@ -97,7 +104,7 @@ const SLACK = 7200;
 
 /** @param furthest seconds, beyond which nothing is paired */
 function pairNearest(seekers: readonly Lost[], places: readonly Free[], found: Map<string, Free>, furthest = Number.POSITIVE_INFINITY): void {
-  const taken = new Set<Free>();
+  const taken = new Set(found.values());
   const near = seekers.flatMap((seeker, order) => nearest(seeker.from, places).map((place) => ({ seeker, order, place })));
   const apart = ({ seeker, place }: (typeof near)[number]) => Math.abs(place.from - seeker.from);
   // Of two that are as near, the later one: series are moved on more often than back.

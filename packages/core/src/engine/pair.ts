@@ -118,27 +118,27 @@ export const isMadeFor = ({ recordId, moment }: Pair, lane: string, uid: string)
 export const eventPairId = (lane: string, uid: string, again = 0): string =>
   uuid5(JSON.stringify([null, uid, 'event', ...(again === 0 ? [] : [again])]), lane);
 
-/** Pairs that may have begun with one UID. */
+/** Pairs that may have started with one UID. */
 const MOST_AGAIN = 8;
 /** The identities that a pair which begins with an event may have. */
 export const eventPairIds = (lane: string, uid: string): string[] => Array.from({ length: MOST_AGAIN }, (_, again) => eventPairId(lane, uid, again));
 
-interface Begun {
+interface Origin {
   lane: string;
   /** of the lane */
   version: number;
 }
-const begun = { etag: null, version: null, tried: null, state: 'creating', baseline: null, attempted: null, label: '' } as const;
+const newPair = { etag: null, version: null, tried: null, state: 'creating', baseline: null, attempted: null, label: '' } as const;
 
 /** A pair that begins with a record. */
-export const pairOfRecord = ({ lane, version }: Begun, recordId: string, moment: string): Pair => {
+export const pairOfRecord = ({ lane, version }: Origin, recordId: string, moment: string): Pair => {
   const id = pairId(lane, recordId, moment);
-  return { ...begun, id, recordId, moment, uid: id, href: null, laneVersion: version };
+  return { ...newPair, id, recordId, moment, uid: id, href: null, laneVersion: version };
 };
 
 /** A pair that begins with an event. */
-export const pairOfEvent = ({ lane, version }: Begun, uid: string, href: string, moment: string): Pair => ({
-  ...begun,
+export const pairOfEvent = ({ lane, version }: Origin, uid: string, href: string, moment: string): Pair => ({
+  ...newPair,
   id: eventPairId(lane, uid),
   recordId: null,
   moment,

@@ -69,7 +69,7 @@ export function readTask(text: string, zones: ZoneTable): TaskRead | null {
   return { uid, fields, created: stamp('CREATED'), modified: stamp('LAST-MODIFIED'), repeats };
 }
 
-/** A zone that only this text knows is told as an instant. */
+/** A zone that only this text knows is written as an instant. */
 function timeOf(local: string, zone: ReturnType<typeof readClock>['zone'], zones: ZoneTable): string {
   if (zone === null) return local;
   if (zone === UTC) return `${local}Z`;

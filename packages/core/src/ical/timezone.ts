@@ -21,7 +21,7 @@ const known = new WeakMap<Zone, Map<string, Component>>();
  * one in force at the start until two years after the end. Changes are listed one by one, not as rules, because
  * the coming years of some zones follow no rule.
  *
- * Shared by whoever asks for the same changes: not to be altered.
+ * Shared by all callers that ask for the same changes: not to be altered.
  *
  * @param from first instant that must be covered, seconds since 1970
  * @param until last instant

@@ -123,7 +123,7 @@ export interface LaneDefinition {
   auditEvery: number;
   /** clock times of the lane's zone between which nothing crosses by itself; past midnight when the first is the later */
   quiet: { from: string; until: string } | null;
-  /** e-mail addresses of those who are told when the lane needs a person */
+  /** e-mail addresses of those who are notified when the lane needs a person */
   tell: string[];
 }
 

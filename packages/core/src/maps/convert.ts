@@ -2,7 +2,7 @@ import { type Field, type FieldValue, isEmpty, type Person, type Reference, sayV
 import type { Attendee } from './properties.ts';
 import { UnfitValue } from './unfit.ts';
 
-/** Field types whose value can be told from a text. */
+/** Field types whose value can be read from a text. */
 export const tellable: readonly Field['type'][] = ['text', 'long text', 'number', 'duration', 'yes/no', 'choice', 'choices', 'web address', 'place'];
 
 /**
@@ -39,7 +39,7 @@ export function fieldFromText(field: Field, text: string | null): FieldValue {
     case 'people':
     case 'reference':
     case 'references':
-      throw unfit(`a ${field.type} cannot be told from a text`);
+      throw unfit(`a ${field.type} cannot be read from a text`);
   }
 }
 

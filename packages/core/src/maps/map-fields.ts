@@ -225,7 +225,7 @@ function checkWays(property: MappableName, map: FieldMap, direction: MapDirectio
   const people = property === 'attendees' || property === 'organizer';
   if (!people && !tellable.includes(field.type))
     return wrong(
-      `a ${field.type} cannot be told from a text, so "${field.name}" has no way back; ${oneWay}, or join it with a text that may be edited`,
+      `a ${field.type} cannot be read from a text, so "${field.name}" has no way back; ${oneWay}, or join it with a text that may be edited`,
     );
   const { choices } = field;
   if ('words' in map && choices !== undefined) {

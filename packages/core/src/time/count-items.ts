@@ -25,7 +25,7 @@ export function stepOf(day: string, step: CountStep): string {
   return (step === 'month' ? date.with({ day: 1 }) : date.subtract({ days: date.dayOfWeek - 1 })).toString();
 }
 
-/** Most groups that are told apart; the rest is counted as one. */
+/** Most groups that are listed; the rest is counted as one. */
 const MOST_GROUPS = 20;
 
 /**

@@ -6,7 +6,7 @@ import { toInstant, UTC, type Zone, type ZoneTable } from './zones.ts';
  * When an event takes place: one value that is never merged by halves.
  * All-day: `first` day and `end`, the day after the last (ISO dates).
  * Timed: wall clocks (`2026-12-15T12:00:00`) in one IANA zone; `end` may equal `start`.
- * Floating times (no zone of their own) carry the zone null and are read on the clock of whoever looks.
+ * Floating times (no zone of their own) carry the zone null and are read on the viewer's clock.
  */
 export type When = { kind: 'all-day'; first: string; end: string } | { kind: 'timed'; start: string; end: string; zone: string | null };
 

@@ -9,7 +9,7 @@ import { people, sessions, tokens } from '../storage/schema.ts';
 import { cookieName, cookieOptions, readCookie } from './cookies.ts';
 import type { Source } from './lock-out.ts';
 
-/** Whoever a request comes from. */
+/** Who a request comes from. */
 export interface Caller {
   person: string;
   email: string;

@@ -7,14 +7,14 @@ import { countAttempt, forgetAttempts, type Source } from './lock-out.ts';
 
 export const hashPassword = (password: string): Promise<string> => hash(password);
 
-// A hash of nothing anybody knows: checked when the address is unknown, so that the time taken tells nothing.
+// A hash of an unknown password: checked when the address is unknown, so that the time taken reveals nothing.
 const decoy = hash(randomBytes(32).toString('base64url'));
 
 export type SignIn = { outcome: 'in'; person: typeof people.$inferSelect } | { outcome: 'wrong' } | { outcome: 'locked'; until: string };
 
 /**
  * Looks whether address and password go together. After several wrong ones even the right password is not looked at for
- * a while, whether anybody has the address or not: guessing tells nothing.
+ * a while, whether anybody has the address or not: guessing reveals nothing.
  */
 export async function checkPassword(db: Database, email: string, password: string, source: Source): Promise<SignIn> {
   const address = email.trim().toLowerCase();
@@ -28,7 +28,7 @@ export async function checkPassword(db: Database, email: string, password: strin
 }
 
 /**
- * Makes the first administrator when there is nobody yet.
+ * Makes the first administrator when there are no people yet.
  * @returns the password when one had to be made up
  */
 export async function ensureAdministrator(

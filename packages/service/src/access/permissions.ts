@@ -6,7 +6,7 @@ import { lanes } from '../storage/schema.ts';
 import type { Caller } from './callers.ts';
 
 /**
- * What a route asks of whoever calls it.
+ * What a route asks of its caller.
  * read: look at what lanes show. operate: run, pause, settle. inspect: look at everything that a system holds, as those do
  * who arrange lanes: administrators, and operators who own one. arrange: change a lane; for an operator, the lanes that
  * they own. administer: everything else that is kept.

@@ -28,7 +28,7 @@ const MOST_KNOWN = 10_000;
 /** Devices that came a moment ago. It forgets everything when something changes for people or devices, in any process. */
 export class KnownDevices {
   readonly #known = new Map<string, { caller: DavCaller; until: number }>();
-  /** another look may have begun before the change that made this one forget */
+  /** another look may have started before the change that made this one forget */
   #forgotten = 0;
 
   get(key: string): DavCaller | undefined {

@@ -27,7 +27,7 @@ export class Multistatus {
   readonly #response: Response;
   #waiting: string[] = [];
   #size = 0;
-  #begun = false;
+  #started = false;
 
   constructor(response: Response) {
     this.#response = response;
@@ -43,7 +43,7 @@ export class Multistatus {
   async end(tail = ''): Promise<void> {
     this.#waiting.push(`${tail}</D:multistatus>`);
     // Most answers are small: they go out in one piece, with their length.
-    if (!this.#begun) return void this.#open().send(`${START}${this.#waiting.join('')}`);
+    if (!this.#started) return void this.#open().send(`${START}${this.#waiting.join('')}`);
     await this.#flush();
     this.#response.end();
   }
@@ -54,8 +54,8 @@ export class Multistatus {
 
   async #flush(): Promise<void> {
     const response = this.#response;
-    if (!this.#begun) {
-      this.#begun = true;
+    if (!this.#started) {
+      this.#started = true;
       this.#open().write(START);
     }
     const text = this.#waiting.join('');

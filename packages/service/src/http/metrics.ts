@@ -7,7 +7,7 @@ const registry = new Registry();
 registry.setContentType('application/openmetrics-text; version=1.0.0; charset=utf-8' as never);
 collectDefaultMetrics({ register: registry });
 
-/** Each number with the statement that tells it: rows of its labels, and n. All processes of an installation tell the same. */
+/** Each number with the statement that counts it: rows of its labels, and n. All processes of an installation report the same. */
 const measures: { name: string; help: string; labels: string[]; of: SQL }[] = [
   {
     name: 'monsoon_pairs',
@@ -63,7 +63,7 @@ const measures: { name: string; help: string; labels: string[]; of: SQL }[] = [
   },
   {
     name: 'monsoon_lane_overdue_seconds',
-    help: 'Since when a run of a lane is due that has not begun; no lane that runs in time is named',
+    help: 'Since when a run of a lane is due that has not started; no lane that runs in time is named',
     labels: ['lane'],
     of: sql`select slug as lane, extract(epoch from now() - next_run_at) as n from lanes where ${isOverdue}`,
   },
@@ -94,7 +94,7 @@ const measures: { name: string; help: string; labels: string[]; of: SQL }[] = [
 ];
 const gauges = measures.map((t) => ({ of: t.of, gauge: new Gauge({ name: t.name, help: t.help, labelNames: t.labels, registers: [registry] }) }));
 
-/** Numbers for whoever is on call, in the OpenMetrics text form. */
+/** Numbers for the person on call, in the OpenMetrics text form. */
 export async function metrics(app: App): Promise<{ type: string; text: string }> {
   const found = await Promise.all(
     gauges.map(async ({ gauge, of }) => ({ gauge, rows: (await app.db.execute<Record<string, string | number>>(of)).rows })),

@@ -81,7 +81,7 @@ export function send(response: Response, problem: HttpProblem): void {
     });
 }
 
-/** Turns whatever was thrown into a problem; only what nobody foresaw is logged as an error, and told without its insides. */
+/** Turns whatever was thrown into a problem; only the unexpected is logged as an error, and answered without its details. */
 export function problemHandler(log: Logger): ErrorRequestHandler {
   return (error: unknown, request, response, next) => {
     if (response.headersSent) return next(error);

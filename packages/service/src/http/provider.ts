@@ -14,14 +14,14 @@ import { people } from '../storage/schema.ts';
 /** Milliseconds in which somebody comes back from the provider. */
 const PATIENCE = 600_000;
 
-interface Begun {
+interface Started {
   state: string;
   nonce: string;
   verifier: string;
   at: number;
 }
 
-/** Signing in with a provider: authorization code with PKCE (RFC 7636), state and nonce; what was begun travels sealed in a cookie. */
+/** Signing in with a provider: authorization code with PKCE (RFC 7636), state and nonce; what was started travels sealed in a cookie. */
 export function providerRouter(app: App): Router {
   const router = express.Router();
   const { provider } = app.config;
@@ -40,18 +40,18 @@ export function providerRouter(app: App): Router {
   const back = () => `${app.publicAddress()}/sign-in/back`;
   router.use(rateLimit({ windowMs: 60_000, limit: 30 }));
   router.get('/begin', async (_request, response) => {
-    const begun: Begun = { state: randomUUID(), nonce: randomUUID(), verifier: oidc.randomPKCECodeVerifier(), at: Date.now() };
+    const started: Started = { state: randomUUID(), nonce: randomUUID(), verifier: oidc.randomPKCECodeVerifier(), at: Date.now() };
     const url = oidc.buildAuthorizationUrl(await configuration(), {
       redirect_uri: back(),
       scope: 'openid email profile',
-      state: begun.state,
-      nonce: begun.nonce,
-      code_challenge: await oidc.calculatePKCECodeChallenge(begun.verifier),
+      state: started.state,
+      nonce: started.nonce,
+      code_challenge: await oidc.calculatePKCECodeChallenge(started.verifier),
       code_challenge_method: 'S256',
     });
     // Lax: the way back is a navigation from another site.
     const options = cookieOptions(app.config, { sameSite: 'lax', path: '/sign-in', maxAge: PATIENCE });
-    response.cookie(cookieName(app.config, 'sign_in'), app.vault.seal(begun), options);
+    response.cookie(cookieName(app.config, 'sign_in'), app.vault.seal(started), options);
     response.redirect(303, url.href);
   });
   router.get('/back', async (request, response) => {
@@ -85,7 +85,7 @@ type Refusal = keyof typeof reasons;
 
 /** What the activity says of it. */
 const reasons = {
-  'not-begun': 'not begun in this browser, or too long ago',
+  'not-started': 'not started in this browser, or too long ago',
   'not-confirmed': 'the sign-in service did not confirm who it is',
   'not-verified': 'the sign-in service has not verified the e-mail address',
   disabled: 'they may no longer sign in',
@@ -95,15 +95,15 @@ const reasons = {
 
 async function identity(app: App, request: Request, config: oidc.Configuration, back: string): Promise<Identity | Refusal> {
   const sealed = readCookie(app.config, request, 'sign_in');
-  if (sealed === undefined) return 'not-begun';
-  const begun = app.vault.open(sealed) as Begun;
-  if (Date.now() - begun.at > PATIENCE) return 'not-begun';
+  if (sealed === undefined) return 'not-started';
+  const started = app.vault.open(sealed) as Started;
+  if (Date.now() - started.at > PATIENCE) return 'not-started';
   const url = new URL(back);
   url.search = new URL(request.originalUrl, back).search;
   const tokens = await oidc.authorizationCodeGrant(config, url, {
-    pkceCodeVerifier: begun.verifier,
-    expectedState: begun.state,
-    expectedNonce: begun.nonce,
+    pkceCodeVerifier: started.verifier,
+    expectedState: started.state,
+    expectedNonce: started.nonce,
     idTokenExpected: true,
   });
   const claims = certain(tokens.claims(), 'the flow asked for an ID token');

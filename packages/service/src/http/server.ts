@@ -28,6 +28,7 @@ import { calendarRoutes } from './routes/calendars.ts';
 import { feedRoutes } from './routes/feeds.ts';
 import { guestRoutes } from './routes/guests.ts';
 import { laneRoutes } from './routes/lanes.ts';
+import { notificationRoutes } from './routes/notifications.ts';
 import { overviewRoutes } from './routes/overview.ts';
 import { pauseRoutes } from './routes/pause.ts';
 import { peopleRoutes } from './routes/people.ts';
@@ -35,7 +36,6 @@ import { runRoutes } from './routes/runs.ts';
 import { settingsRoutes } from './routes/settings.ts';
 import { systemContentRoutes } from './routes/system-contents.ts';
 import { systemRoutes } from './routes/systems.ts';
-import { tellingRoutes } from './routes/telling.ts';
 import { watchRoutes } from './routes/watch.ts';
 
 /** Every declared call of the interface, by noun. */
@@ -45,7 +45,7 @@ export const routesOf = (app: App): AnyRoute[] => [
   ...pauseRoutes(app),
   ...settingsRoutes(app),
   ...guestRoutes(app),
-  ...tellingRoutes(app),
+  ...notificationRoutes(app),
   ...watchRoutes(app),
   ...overviewRoutes(app),
   ...calendarRoutes(app),

@@ -1,7 +1,7 @@
 import { attendeeOf, fieldMapsOf, type LaneDefinition } from '@monsoon/core';
 import { type Calendars, OutsideError } from '@monsoon/systems';
 import type { App } from '../app.ts';
-import { mailSender } from '../telling/mails.ts';
+import { mailSender } from '../notifications/mails.ts';
 
 /** Milliseconds that a calendar server has to say whose calendars it holds. */
 const PATIENCE = 10_000;

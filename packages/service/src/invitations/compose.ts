@@ -1,6 +1,6 @@
 import { type Attendee, type Invitation, type Notice, writeItip, type Zone, type ZoneTable } from '@monsoon/core';
 import type { Message } from '@monsoon/systems';
-import { escaped } from '../telling/mails.ts';
+import { escaped } from '../notifications/mails.ts';
 import { linesOf, sayTimeIn } from './say-event.ts';
 
 /** A message to one guest. */

@@ -3,9 +3,9 @@ import { type Invitation, isRescheduled } from '@monsoon/core';
 import { OutsideError } from '@monsoon/systems';
 import { and, eq, sql } from 'drizzle-orm';
 import type { App } from '../app.ts';
+import { mailSender } from '../notifications/mails.ts';
 import { addInviteJob, whatOf } from '../storage/guests-of.ts';
 import { guestLog, guests } from '../storage/schema.ts';
-import { mailSender } from '../telling/mails.ts';
 import { compose } from './compose.ts';
 import { REPLIES, replyToken } from './reply-token.ts';
 
@@ -47,7 +47,7 @@ export async function sendInvitations(app: App, lane: string): Promise<void> {
   await addInviteJob(app.db, lane);
 }
 
-/** A lane's jobs run one after the other: a mail that is being sent now was begun by a process that has died. */
+/** A lane's jobs run one after the other: a mail that is being sent now was started by a process that has died. */
 async function listInterrupted(app: App, lane: string): Promise<void> {
   const trouble = 'Monsoon was interrupted while it handed the mail over; it may have been taken';
   const rows = await app.db
@@ -176,7 +176,7 @@ async function finish(
 /** A guest who is also a person of this installation has a clock that is known. */
 async function zoneOf(app: App, email: string) {
   const { rows } = await app.db.execute<{ zone: string | null }>(
-    sql`select told->'digest'->>'zone' as zone from people where lower(email) = ${email} limit 1`,
+    sql`select notifications->'digest'->>'zone' as zone from people where lower(email) = ${email} limit 1`,
   );
   const zone = rows[0]?.zone;
   return zone == null ? null : (app.zones.find(zone) ?? null);

@@ -3,7 +3,7 @@ import type pg from 'pg';
 import type { Logger } from 'pino';
 import { openSession } from '../storage/sessions.ts';
 
-/** Tells every process, and through them every open console, which nouns have changed. */
+/** Announces to every process, and through them to every open console, which nouns have changed. */
 export interface Announcer {
   announce(nouns: string[]): Promise<void>;
   /** @returns how to stop listening */

@@ -14,7 +14,7 @@ export async function pausedEverything(db: Database): Promise<PausedAnswer | nul
 export const pausedIn = ({ pausedAt, pausedBy, pausedWhy }: typeof installation.$inferSelect): PausedAnswer | null =>
   pausedAt === null ? null : { at: pausedAt, by: pausedBy ?? '', why: pausedWhy ?? '' };
 
-/** In words, for runs that are not begun and for whoever asks for one. */
+/** In words, for runs that are not started and for the person who asks for one. */
 export const sayPaused = (paused: PausedAnswer): string => `everything is paused since ${paused.at}, by ${paused.by}: ${paused.why}`;
 
 /** @throws HttpProblem 409 saying who paused everything, and why */

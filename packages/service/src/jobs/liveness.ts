@@ -81,7 +81,7 @@ export async function openLiveness(url: string, pool: pg.Pool, log: Logger, lost
     );
     for (const { process, sessions } of silent)
       log.warn({ process, sessions }, 'a process is silent: its sessions were ended, and others do its work');
-    // In one statement: whoever dies here leaves either everything as it was or nothing more to do.
+    // In one statement: a process that dies here leaves either everything as it was or nothing more to do.
     const { rows } = await pool.query<{ freed: number }>(
       `with gone as (
          delete from workers w where exists (select from processes p where p.process = w.life and p.silent_at is not null)

@@ -3,11 +3,11 @@ import { countOperations } from '@monsoon/contract';
 import { eq } from 'drizzle-orm';
 import type { App } from '../app.ts';
 import { definitionOf, type LaneRow } from '../lanes/context.ts';
+import { notifyOfRun } from '../notifications/of-runs.ts';
 import type { Executed } from '../run/execute.ts';
 import { noCounts } from '../run/tally.ts';
 import { checkFence } from '../storage/fences.ts';
 import { lanes, runs } from '../storage/schema.ts';
-import { tellOfRun } from '../telling/of-runs.ts';
 import { addLaneJob, type LaneJob, runTask } from './queue.ts';
 
 /** Longest pause between two attempts while a system is away, in seconds. */
@@ -23,7 +23,7 @@ export class RunEntry {
   readonly fence: number;
   readonly #scope: string;
   readonly #interrupted: string | null;
-  #begun: Promise<void> | null = null;
+  #entered: Promise<void> | null = null;
 
   /**
    * @param turn.scope what it reads, or takes back, in words
@@ -39,33 +39,33 @@ export class RunEntry {
     this.#interrupted = interrupted;
   }
 
-  get begun(): boolean {
-    return this.#begun !== null;
+  get entered(): boolean {
+    return this.#entered !== null;
   }
 
   /** Enters it, once. */
   begin(): Promise<void> {
-    this.#begun ??= this.#enter();
-    return this.#begun;
+    this.#entered ??= this.#enter();
+    return this.#entered;
   }
 
   async #enter(): Promise<void> {
     const { db, announcer } = this.#app;
     const [id, lane, interrupted] = [this.id, this.#lane, this.#interrupted];
-    const begun = { state: 'running' as const, scope: this.#scope, laneVersion: lane.version, startedAt: new Date().toISOString() };
+    const entry = { state: 'running' as const, scope: this.#scope, laneVersion: lane.version, startedAt: new Date().toISOString() };
     if (interrupted !== null && interrupted !== id)
       await db
         .update(runs)
         .set({ state: 'failed', reason: 'interrupted; the next run goes on from where it was', endedAt: new Date().toISOString() })
         .where(eq(runs.id, interrupted));
     if (id === interrupted)
-      await db.update(runs).set({ laneVersion: lane.version, scope: begun.scope, reason: 'continued after an interruption' }).where(eq(runs.id, id));
-    else if (id === this.#job.run) await db.update(runs).set(begun).where(eq(runs.id, id));
-    else await db.insert(runs).values({ id, lane: lane.id, cause: this.#job.cause, counts: noCounts(), ...begun });
+      await db.update(runs).set({ laneVersion: lane.version, scope: entry.scope, reason: 'continued after an interruption' }).where(eq(runs.id, id));
+    else if (id === this.#job.run) await db.update(runs).set(entry).where(eq(runs.id, id));
+    else await db.insert(runs).values({ id, lane: lane.id, cause: this.#job.cause, counts: noCounts(), ...entry });
     await announcer.announce(['runs', 'lanes']);
   }
 
-  /** Says how it ended, sets the time of the next check, and tells whoever is to know. */
+  /** Says how it ended, sets the time of the next check, and sends the notifications. */
   async end(result: Executed): Promise<void> {
     await this.begin();
     const { db, announcer } = this.#app;
@@ -96,7 +96,7 @@ export class RunEntry {
         .set({ failures, trouble: result.state === 'done' ? null : result.reason, lastRunAt: endedAt, nextRunAt })
         .where(eq(lanes.id, lane.id));
       if (nextRunAt !== null) await addLaneJob(tx, { lane: lane.id, cause: 'check', task: runTask() }, nextRunAt);
-      await tellOfRun(tx, { ...lane, definition: definitionOf(lane) }, this.id, result, failures);
+      await notifyOfRun(tx, { ...lane, definition: definitionOf(lane) }, this.id, result, failures);
     });
     await announcer.announce(['runs', 'lanes', 'items', 'journal', 'holds', 'systems']);
   }

@@ -74,13 +74,13 @@ export async function runLane(app: App, job: LaneJob, stopping: AbortSignal): Pr
       log.error({ error }, 'the run failed inside Monsoon');
       result = { state: 'failed', reason: `inside Monsoon: ${sayError(error)}`, counts: noCounts(), damage: null, error: null };
     }
-    if (quiet && !run.begun && result.state === 'done' && result.counts.leftOut + result.counts.failed === 0) return log.debug('nothing new');
+    if (quiet && !run.entered && result.state === 'done' && result.counts.leftOut + result.counts.failed === 0) return log.debug('nothing new');
     await run.end(result);
     log.info({ state: result.state, reason: result.reason, counts: result.counts }, 'run ended');
   });
 }
 
-/** A side that is away is told of by the lane's runs; the audit comes with the next turn. */
+/** A side that is away is reported by the lane's runs; the audit comes with the next turn. */
 async function auditInTurn(app: App, lane: LaneRow): Promise<void> {
   try {
     await auditLane(app, lane, 'timetable');

@@ -34,9 +34,9 @@ export async function tidy(app: App): Promise<void> {
       sql`delete from holds where id in (select id from holds where state in ('done', 'void') and ${older('created_at', keep.journal)} limit ${ROWS})`,
     ),
     audits: await inParts(app, sql`delete from audits where id in (select id from audits where ${older('at', keep.audits)} limit ${ROWS})`),
-    tellings: await inParts(
+    notifications: await inParts(
       app,
-      sql`delete from tellings where id in (select id from tellings where over_at is not null and ${older('over_at', keep.runs)} limit ${ROWS})`,
+      sql`delete from notifications where id in (select id from notifications where over_at is not null and ${older('over_at', keep.runs)} limit ${ROWS})`,
     ),
     answers: await inParts(
       app,

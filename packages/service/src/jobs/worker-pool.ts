@@ -15,7 +15,7 @@ const REPLACE_EVERY = 1000;
 
 export interface Work {
   /** sends a recipient their unsent notifications */
-  tell(to: string): Promise<void>;
+  notify(to: string): Promise<void>;
   /** sends the digests whose hour has come */
   digests(): Promise<void>;
   runLane(job: LaneJob): Promise<void>;
@@ -78,7 +78,8 @@ export async function startWorker(pool: pg.Pool, log: Logger, liveness: Liveness
     'read-mailbox': async (payload) => work.readMailbox((payload as { system: string }).system),
     'read-mailboxes': async () => work.readMailboxes(),
     invite: async (payload) => work.invite((payload as { lane: string }).lane),
-    tell: async (payload) => work.tell((payload as { to: string }).to),
+    // The name that jobs have had in every version.
+    tell: async (payload) => work.notify((payload as { to: string }).to),
     digests: async () => work.digests(),
     'check-due': async () => work.checkDue(),
     'audits-due': async () => work.auditsDue(),

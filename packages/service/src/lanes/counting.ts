@@ -80,10 +80,10 @@ const said = (value: unknown): string => sayAny(value) || NOTHING;
 const groupsOf = (by: string, value: unknown): string[] =>
   by === 'replies' ? ((value ?? []) as Attendee[]).map((guest) => guest.response ?? 'needs action') : [said(value)];
 
-/** Events are told apart by what events have. */
+/** Events are grouped by what events have. */
 function ofEvents(by: string, also: string[] = []): void {
   if (!(propertyNames as readonly string[]).includes(by))
-    throw unfit('by', `"${by}" is not what events can be told apart by; that is ${[...also, ...propertyNames].join(', ')}`);
+    throw unfit('by', `"${by}" is not what events can be grouped by; that is ${[...also, ...propertyNames].join(', ')}`);
 }
 
 async function ofLanes(app: App, ask: CountAsk, zone: Zone): Promise<{ items: Countable[]; complete: boolean }> {

@@ -7,7 +7,7 @@ import type { App } from '../app.ts';
 import { HttpProblem } from '../http/problem.ts';
 import { lanes, laneVersions, systems } from '../storage/schema.ts';
 import { definitionOf, type LaneRow } from './context.ts';
-import { nobodyToTell, sameSidesElsewhere } from './remarks.ts';
+import { noWayToNotify, sameSidesElsewhere } from './remarks.ts';
 import { resolveLane } from './save.ts';
 
 type Located = Problem & { line: number; column: number };
@@ -20,7 +20,7 @@ interface LaneText {
   place(pointer: string): { line: number; column: number };
 }
 
-/** Reads YAML 1.2. What cannot be read is told with its place. */
+/** Reads YAML 1.2. What cannot be read is named with its place. */
 export function readLaneText(text: string): LaneText {
   const counter = new LineCounter();
   // The library compares each key with every other one: that is done by a set, below.
@@ -119,7 +119,7 @@ export async function checkLaneFile(app: App, slug: string, text: string, signal
       says: sayLane(definition, { records: definition.records.collection, calendar: calendarName }),
       warnings: [
         ...(await sameSidesElsewhere(app, { ...resolved, ...(lane === undefined ? {} : { id: lane.id }) })),
-        ...(await nobodyToTell(app, definition)),
+        ...(await noWayToNotify(app, definition)),
       ],
       version: lane?.version ?? null,
       changes: lane === undefined ? [] : compareLanes(definitionOf(lane), definition),

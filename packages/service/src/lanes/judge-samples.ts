@@ -45,7 +45,7 @@ class Tallies {
   list = (): Tally[] => [...this.#found.values()].sort((a, b) => b.count - a.count).slice(0, 40);
 }
 
-/** A record's verdict; while nobody has chosen when it takes place, that is the reason. */
+/** A record's verdict; until a person has chosen when it takes place, that is the reason. */
 function judged(context: LaneContext, ...[record, moment, shown]: [RecordItem, Moment, Shown]): Verdict | null {
   const verdict = judgeRecord(context, record, moment, shown);
   return verdict?.condition.includes(NOT_CHOSEN) === true

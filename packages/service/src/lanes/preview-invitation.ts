@@ -14,7 +14,7 @@ import {
 import type { App } from '../app.ts';
 import { compose } from '../invitations/compose.ts';
 import { REPLIES } from '../invitations/reply-token.ts';
-import { mailSender } from '../telling/mails.ts';
+import { mailSender } from '../notifications/mails.ts';
 
 /** The mail that a guest of the first sample with guests would get, as they would see it. */
 export async function previewInvitation(app: App, context: LaneContext, records: readonly RecordItem[]): Promise<PreviewAnswer['invitation']> {

@@ -12,7 +12,7 @@ import { formerLanesOf } from './context.ts';
 import { countPeople, judgeAll, lookAtEvents, showItems, tryBack } from './judge-samples.ts';
 import { previewInvitation } from './preview-invitation.ts';
 import { lookAtSeries } from './preview-series.ts';
-import { nobodyToInvite, nobodyToTell, remarks, usedElsewhere } from './remarks.ts';
+import { noWayToInvite, noWayToNotify, remarks, usedElsewhere } from './remarks.ts';
 import { calendarsFresh, describeFresh, forgetSamples, type SampledEvents, sampleEvents, sampleRecords } from './samples.ts';
 import { type FoundSides, findSides } from './save.ts';
 
@@ -21,7 +21,7 @@ const NO_LANE = '00000000-0000-0000-0000-000000000000';
 
 /**
  * What a lane that is being arranged would do with what is there now: findings, counts, and samples as they would
- * cross. Whatever part of the draft is sound is shown; systems that do not answer are told among the findings.
+ * cross. Whatever part of the draft is sound is shown; systems that do not answer are among the findings.
  */
 export async function preview(app: App, ask: PreviewRequest, signal: AbortSignal): Promise<PreviewAnswer> {
   const sides = await lookAtSides(app, ask.definition as LaneDraft, signal);
@@ -80,8 +80,8 @@ export async function preview(app: App, ask: PreviewRequest, signal: AbortSignal
     problems,
     warnings: [
       ...(await usedElsewhere(app, sides, lane?.id)),
-      ...(await nobodyToTell(app, definition)),
-      ...(await nobodyToInvite(app, definition, open.calendar?.calendars)),
+      ...(await noWayToNotify(app, definition)),
+      ...(await noWayToInvite(app, definition, open.calendar?.calendars)),
       ...remarks(context, sides, judged, arrived),
     ],
     says: sayLane(definition, names),

@@ -80,7 +80,7 @@ export function remarks(
 }
 
 /** Guests are to be invited, and nothing can do it. */
-export async function nobodyToInvite(app: App, { invitations }: LaneDefinition, calendars: Calendars | undefined): Promise<string[]> {
+export async function noWayToInvite(app: App, { invitations }: LaneDefinition, calendars: Calendars | undefined): Promise<string[]> {
   if (invitations.by === 'mail' && (await app.db.$count(systems, eq(systems.kind, 'mail'))) === 0)
     return ['guests cannot be invited: no mail server is connected'];
   if (invitations.by !== 'calendar server' || calendars === undefined) return [];
@@ -91,8 +91,8 @@ export async function nobodyToInvite(app: App, { invitations }: LaneDefinition, 
 /** Milliseconds that a calendar server has to answer. */
 const PATIENCE = 5_000;
 
-/** People are to be told, and nothing can carry a mail. */
-export async function nobodyToTell(app: App, { tell }: LaneContext['definition']): Promise<string[]> {
+/** People are to be notified, and nothing can carry a mail. */
+export async function noWayToNotify(app: App, { tell }: LaneContext['definition']): Promise<string[]> {
   if (tell.length === 0 || (await app.db.$count(systems, eq(systems.kind, 'mail'))) > 0) return [];
   return ['no mail can be sent: no mail server is connected'];
 }

@@ -43,11 +43,11 @@ export interface ApplyOptions extends WriteOptions {
 /** What is still under way of the last chunk. */
 export interface Tail {
   /** every operation of it is under way */
-  begun: Promise<unknown>;
+  started: Promise<unknown>;
   /** it is read back and remembered, and so is everything before it */
   last: Promise<void>;
 }
-export const noTail = (): Tail => ({ begun: Promise.resolve(), last: Promise.resolve() });
+export const noTail = (): Tail => ({ started: Promise.resolve(), last: Promise.resolve() });
 
 /**
  * Carries out a plan, chunk by chunk: first what will be made is remembered, then both sides are written, then what was
@@ -69,10 +69,10 @@ export async function apply(operations: readonly Operation[], options: ApplyOpti
       options.signal.throwIfAborted();
       const chunk = sorted.slice(at, at + size);
       // What overwrites is noted before and struck out after, for a whole lane at once: such chunks wait for each other.
-      await (chunk.every(isMaking) ? tail.begun : tail.last);
-      const { written, begun } = writeChunk(chunk, options);
+      await (chunk.every(isMaking) ? tail.started : tail.last);
+      const { written, started } = writeChunk(chunk, options);
       const before = tail.last;
-      tail.begun = begun;
+      tail.started = started;
       tail.last = finishAfter(before, written, options, replans);
       // A failure is thrown below.
       tail.last.catch(() => undefined);
@@ -105,7 +105,7 @@ async function finishAfter(before: Promise<void>, writing: Promise<Written>, opt
 
 const isMaking = (o: Operation): boolean => isCreation(o) && o.restore === null;
 
-/** A chunk of which both sides were written, as far as it was begun. */
+/** A chunk of which both sides were written, as far as it was started. */
 interface Written {
   /** how many there were */
   of: number;
@@ -115,24 +115,24 @@ interface Written {
 
 const stops = (o: Outcome) => o.error instanceof OutsideError && stopsRun(o.error.trouble);
 
-/** @returns when both sides are written, and when the last of it has begun: then the next can begin, and no connection waits */
-function writeChunk(chunk: Operation[], options: ApplyOptions): { written: Promise<Written>; begun: Promise<unknown> } {
-  let allBegun = (): void => undefined;
-  const begun = new Promise<void>((fine) => {
-    allBegun = fine;
+/** @returns when both sides are written, and when the last of it has started: then the next can start, and no connection waits */
+function writeChunk(chunk: Operation[], options: ApplyOptions): { written: Promise<Written>; started: Promise<unknown> } {
+  let allStarted = (): void => undefined;
+  const started = new Promise<void>((fine) => {
+    allStarted = fine;
   });
-  const written = writeAll(chunk, options, allBegun);
-  return { written, begun: Promise.race([begun, written.catch(() => undefined)]) };
+  const written = writeAll(chunk, options, allStarted);
+  return { written, started: Promise.race([started, written.catch(() => undefined)]) };
 }
 
-async function writeAll(chunk: Operation[], options: ApplyOptions, allBegun: () => void): Promise<Written> {
+async function writeAll(chunk: Operation[], options: ApplyOptions, allStarted: () => void): Promise<Written> {
   const { store } = options;
-  // What will be overwritten is noted: should nothing more be heard of it, the journal tells of the attempt.
+  // What will be overwritten is noted: should nothing more be heard of it, the journal records the attempt.
   const risky = chunk.filter((o) => !isMaking(o) && (writesEvent(o) || writesRecord(o)));
   if (risky.length > 0) await store.write({ intents: risky.map((o) => entryOf(o, o.pair)) });
   const texts = await missingTexts(chunk, options);
   // What is not started because the system is in trouble is found again by the next run.
-  const begun = await mapConcurrent(
+  const written = await mapConcurrent(
     oneObjectAtATime(chunk),
     (together) =>
       Promise.all(
@@ -141,20 +141,20 @@ async function writeAll(chunk: Operation[], options: ApplyOptions, allBegun: () 
           return writeOut(operation, texts, options);
         }),
       ),
-    { width: AT_ONCE, done: (outcomes) => outcomes.some(stops), allBegun },
+    { width: AT_ONCE, done: (outcomes) => outcomes.some(stops), allStarted },
   );
-  return { of: chunk.length, outcomes: begun.flatMap((o) => o ?? []), risky };
+  return { of: chunk.length, outcomes: written.flatMap((o) => o ?? []), risky };
 }
 
-/** Occurrences of one series are begun together, so that they become one write; whatever writes a record goes by itself. */
+/** Occurrences of one series are started together, so that they become one write; whatever writes a record goes by itself. */
 function oneObjectAtATime(chunk: readonly Operation[]): Operation[][] {
   const together = new Map<string, Operation[]>();
   return chunk.flatMap((operation) => {
     const { object, id } = placeOf(operation.event?.href ?? '');
     if (id === null || !writesEvent(operation) || writesRecord(operation)) return [[operation]];
-    const begun = together.get(object);
-    if (begun !== undefined) {
-      begun.push(operation);
+    const group = together.get(object);
+    if (group !== undefined) {
+      group.push(operation);
       return [];
     }
     const first = [operation];

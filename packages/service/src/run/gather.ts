@@ -154,7 +154,7 @@ export class Gathering {
     this.#listedWhole = true;
     const { standing, there } = await this.#store.countListed();
     if (standing >= FEW && there === 0) this.alarms.push(allGone(standing, 'events'));
-    yield* this.#begun(() => true);
+    yield* this.#unfinishedPairs(() => true);
     await this.#noteDue();
     yield* prefetch(this.#listedRecords());
     // Their verdicts stay as long as they are listed.
@@ -219,13 +219,13 @@ export class Gathering {
       const due = await this.#noteDue();
       touched.records.push(...due.records);
       touched.hrefs.push(...due.hrefs);
-      yield* this.#begun(await this.#unfinished(touched));
+      yield* this.#unfinishedPairs(await this.#unfinished(touched));
     }
     for (const hold of this.#waiting.settled ? await this.#store.holds('settled') : []) {
       if (hold.recordId !== null) touched.records.push(hold.recordId);
       else if (hold.href !== null) touched.hrefs.push(hold.href);
     }
-    if (typeof scope === 'object') yield* this.#begun((p) => scope.hrefs?.includes(p.href ?? '') === true);
+    if (typeof scope === 'object') yield* this.#unfinishedPairs((p) => scope.hrefs?.includes(p.href ?? '') === true);
     for (const [id, item] of await this.#read.readRecords([...new Set(touched.records)].filter((id) => !found.has(id)))) found.set(id, item);
     for (const part of chunks([...found], BATCH)) yield await this.#read.batch(new Map(part));
     yield* this.#newcomers([...new Set(touched.hrefs)]);
@@ -284,7 +284,7 @@ export class Gathering {
     if (this.#context.definition.may.records.create) for (const href of this.#unknown ?? []) touched.hrefs.push(href);
   }
 
-  /** What was begun and not finished, unless it was refused: that waits until it or the lane changes. @returns which of the pairs without a record are tried again */
+  /** What was started and not finished, unless it was refused: that waits until it or the lane changes. @returns which of the pairs without a record are tried again */
   async #unfinished(touched: ItemNames): Promise<(pair: Pair) => boolean> {
     if (!this.#waiting.creating && !this.#waiting.unfinished) return () => false;
     const aside = await this.#store.setAside();
@@ -299,7 +299,7 @@ export class Gathering {
    * Unfinished creates of records come before everything else: until their outcome is known, a record
    * without a pair may be one of them.
    */
-  async *#begun(again: (pair: Pair) => boolean): AsyncIterable<GatheredBatch> {
+  async *#unfinishedPairs(again: (pair: Pair) => boolean): AsyncIterable<GatheredBatch> {
     if (!this.#waiting.unfinished) return;
     const unfinished = (await this.#store.pairs({ unfinished: true })).filter(again);
     await this.#lookForAttempts();

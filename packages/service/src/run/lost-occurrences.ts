@@ -96,7 +96,8 @@ export class LostOccurrences {
 
   #pair(lost: readonly LostPair[], free: readonly Free[], moved: Map<string, Destination>): void {
     const byId = new Map(lost.map(({ pair }) => [pair.id, pair]));
-    const seeking = lost.map(({ pair, from }): Lost => ({ pair: pair.id, href: pair.href ?? '', from }));
+    const { calendars } = this.#work.sides;
+    const seeking = lost.map(({ pair, from }): Lost => ({ pair: pair.id, href: pair.href ?? '', from, outside: calendars.isOutside(from) }));
     for (const [id, place] of pairAgain(
       seeking,
       free.filter((f) => !this.#assigned.has(f.href)),

@@ -3,13 +3,13 @@
  * calls that each wait for their time-out would keep a run busy for an hour; so only the few at hand do.
  *
  * @param width how many at once
- * @param allBegun hears that no more are to be started, while the last are still at work
+ * @param allStarted hears that no more are to be started, while the last are still at work
  * @returns a result for each item that was started; undefined for the others
  */
 export async function mapConcurrent<T, R>(
   items: readonly T[],
   work: (item: T) => Promise<R>,
-  { width, done, allBegun = () => undefined }: { width: number; done: (result: R) => boolean; allBegun?: () => void },
+  { width, done, allStarted = () => undefined }: { width: number; done: (result: R) => boolean; allStarted?: () => void },
 ): Promise<(R | undefined)[]> {
   const results: (R | undefined)[] = new Array(items.length).fill(undefined);
   let next = 0;
@@ -17,7 +17,7 @@ export async function mapConcurrent<T, R>(
   const worker = async (): Promise<void> => {
     while (!ended && next < items.length) {
       const at = next++;
-      if (next === items.length) allBegun();
+      if (next === items.length) allStarted();
       const result = await work(items[at] as T);
       results[at] = result;
       if (done(result)) ended = true;

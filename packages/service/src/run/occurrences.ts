@@ -272,7 +272,7 @@ export class OccurrenceCalendars implements Calendars {
           href: placeName(object, o.recurrenceId),
           uid: placeName(series.uid, o.recurrenceId),
           from: o.from,
-          outside: o.from < this.#window.from || o.from >= this.#window.until,
+          outside: this.isOutside(o.from),
         })),
       };
     } catch (error) {
@@ -280,6 +280,9 @@ export class OccurrenceCalendars implements Calendars {
       return { series, places: [] };
     }
   }
+
+  /** Does what begins then stand outside of the lane's window? @param from seconds since 1970 */
+  isOutside = (from: number): boolean => from < this.#window.from || from >= this.#window.until;
 
   withUid = (calendar: string, uid: string, signal: AbortSignal): Promise<StoredEvent[]> => this.withUids(calendar, [uid], signal);
 

@@ -212,8 +212,8 @@ function agreedPair(outcome: Outcome, stored: Map<string, StoredEvent | null>, c
     },
     context,
   );
-  const begun = isCreation(operation) && operation.restore === null;
-  const state = begun ? step(pair.state, 'in sync') : pair.state;
+  const isNew = isCreation(operation) && operation.restore === null;
+  const state = isNew ? step(pair.state, 'in sync') : pair.state;
   const recordId = outcome.record?.id ?? pair.recordId;
   // An ETag says "as agreed": without agreement in everything, the next look must read the event again.
   const loose = foreign.length > 0 || failed.length > 0 || operation.loose;

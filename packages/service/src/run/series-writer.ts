@@ -75,7 +75,7 @@ export class SeriesWriter {
     else await this.#together(object, { id, remove: true }, etag, signal);
   }
 
-  /** Edits of one series that are begun together, or while another is being written, are written together. */
+  /** Edits of one series that are started together, or while another is being written, are written together. */
   #together(object: string, edit: OccurrenceEdit, etag: string, signal: AbortSignal): Promise<void> {
     return new Promise((done, failed) => {
       const waiting = this.#queues.get(object);

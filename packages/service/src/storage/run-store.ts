@@ -15,7 +15,7 @@ import { writeBatch } from './write-batch.ts';
 /** Rows read or written by one statement. */
 const ROWS = 5000;
 const PAGE = 500;
-/** Milliseconds between two tellings of how far a run is. */
+/** Milliseconds between two reports of how far a run is. */
 const TELL_EVERY = 1000;
 
 /** One parameter for the whole list: building a statement with one for each value takes longer than running it. */
@@ -37,14 +37,14 @@ export interface RunAtHand {
   id: string;
   /** comes before anything is done in its name */
   begin(): Promise<void>;
-  /** tells whoever looks how far it is. Throws what is to end it */
+  /** shows how far it is. Throws what is to end it */
   progressed(): Promise<void>;
   /** throws when another process may have taken over */
   checkLease(): void;
   /** the number of the lane's turn, which each write bears; null: it only reads */
   fence: number | null;
 }
-/** For whoever only reads. */
+/** For callers that only read. */
 export const noRun: RunAtHand = {
   id: '',
   begin: async () => undefined,
@@ -188,7 +188,7 @@ export function runStore(db: Database, lane: string, version: number, run: RunAt
       }));
     },
     async write(batch) {
-      // A new version of a record that says the same is no work: nobody looks for it among the runs.
+      // A new version of a record that says the same is no work, and not worth an entry among the runs.
       if (batch.entries !== undefined || batch.intents !== undefined || batch.pairs?.some((p) => p.state === 'creating')) await run.begin();
       await db.transaction(async (tx) => {
         if (run.fence !== null) await checkFence(tx, lane, run.fence);

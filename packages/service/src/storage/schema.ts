@@ -4,6 +4,6 @@ export * from './tables/guests.ts';
 export * from './tables/hosted.ts';
 export * from './tables/installation.ts';
 export * from './tables/lanes.ts';
+export * from './tables/notifications.ts';
 export * from './tables/runs.ts';
 export * from './tables/systems.ts';
-export * from './tables/telling.ts';

@@ -7,7 +7,7 @@ const KEPT = 200;
 /** Milliseconds after which calls are written down, all at once. */
 const LAZILY = 1000;
 
-/** Writes down the last calls of every system, for whoever asks what it was that failed. */
+/** Writes down the last calls of every system, to show which of them failed. */
 export class CallLog {
   readonly #pool: pg.Pool;
   readonly #log: Logger;

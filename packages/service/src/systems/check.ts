@@ -4,10 +4,10 @@ import { type OpenSystem, OutsideError, probeAddress } from '@monsoon/systems';
 import { and, eq, isNotNull, or } from 'drizzle-orm';
 import type { App } from '../app.ts';
 import { addLaneJob, runTask } from '../jobs/queue.ts';
+import { lapseIsOver, notifyOfAllowances, notifyOfLapse } from '../notifications/of-systems.ts';
 import type { Database, Transaction } from '../storage/database.ts';
 import { lanes, systems } from '../storage/schema.ts';
 import type { Drift } from '../storage/tables/systems.ts';
-import { lapseIsOver, tellOfAllowances, tellOfLapse } from '../telling/of-systems.ts';
 import { WARN_AT } from './meter.ts';
 import { limitsOf, type SystemRow } from './registry.ts';
 
@@ -78,7 +78,7 @@ function pushStep(app: App, row: SystemRow, open: OpenSystem): ProbeStepAnswer {
     return {
       name: 'push',
       outcome: 'ok',
-      detail: open.calendars === undefined ? 'tables with triggers tell their changes at once' : 'its calendars are looked at every few seconds',
+      detail: open.calendars === undefined ? 'tables with triggers report their changes at once' : 'its calendars are looked at every few seconds',
     };
   if (signed) return { name: 'push', outcome: 'ok', detail: `signed notices may come to /hooks/${row.slug}` };
   return {
@@ -165,7 +165,7 @@ async function suspendForCredentials(app: App, row: SystemRow, reason: string): 
   });
   if (!found) return;
   app.log.warn({ system: row.slug }, 'the credentials of a system lapsed; its lanes are paused until they are renewed');
-  await tellOfLapse(app, row, reason);
+  await notifyOfLapse(app, row, reason);
   await app.announcer.announce(['systems', 'lanes']);
 }
 
@@ -203,7 +203,7 @@ export async function checkOne(app: App, system: string): Promise<void> {
 
 /** Checks every system that was not checked for a day; one whose credentials lapsed, at each turn. */
 export async function checkDue(app: App): Promise<void> {
-  await tellOfAllowances(app);
+  await notifyOfAllowances(app);
   const day = new Date(Date.now() - 86_400_000).toISOString();
   for (const row of await app.db.select().from(systems))
     if (row.lapsedAt !== null || row.checkedAt === null || row.checkedAt < day)

@@ -58,7 +58,7 @@ export async function begin(app: App, row: SystemRow, { by, via, browser }: Begi
 
 /**
  * Ends it, where the person comes back. Only the person who began it knows the state. It is good once, in the
- * browser that it was begun in: no person can be tricked into authorising what somebody else began.
+ * browser that it was started in: no person can be tricked into authorising what another person started.
  * @param browser the secret of the browser's cookie
  * @returns where in the console they go on
  */
@@ -68,41 +68,41 @@ export async function end(
   browser: string | undefined,
 ): Promise<{ back: string; system: SystemRow; authorised: boolean }> {
   const state = query.get('state') ?? '';
-  const [begun] = await app.db
+  const [started] = await app.db
     .delete(consents)
     .where(and(eq(consents.state, state), gt(consents.expiresAt, sql`now()`)))
     .returning();
-  if (begun === undefined)
+  if (started === undefined)
     throw new HttpProblem(
       400,
       'Not expected',
-      `this consent was not begun here, or it took more than ${CONSENT_MINUTES} minutes; begin again from the page Systems`,
+      `this consent was not started here, or it took more than ${CONSENT_MINUTES} minutes; start again from the page Systems`,
     );
-  const [row] = await app.db.select().from(systems).where(eq(systems.id, begun.system));
+  const [row] = await app.db.select().from(systems).where(eq(systems.id, started.system));
   const log = (outcome: 'done' | 'refused', detail: string) =>
-    enter(app, { by: begun.by, via: begun.via, what: 'Authorise a system', of: `system ${row?.slug ?? begun.system}`, detail, outcome });
-  if (begun.browser !== null && (browser === undefined || digest(browser) !== begun.browser)) {
+    enter(app, { by: started.by, via: started.via, what: 'Authorise a system', of: `system ${row?.slug ?? started.system}`, detail, outcome });
+  if (started.browser !== null && (browser === undefined || digest(browser) !== started.browser)) {
     await log('refused', 'it came back in another browser');
-    throw new HttpProblem(400, 'Not expected', 'this consent was begun in another browser; begin again from the page Systems');
+    throw new HttpProblem(400, 'Not expected', 'this consent was started in another browser; start again from the page Systems');
   }
   const settings = row === undefined ? null : consentOf(app, row);
   if (row === undefined || settings === null) throw new HttpProblem(404, 'No such system', 'the system that this consent is for is gone');
   const { call, close } = callsOf(app, row);
   try {
-    const at = new URL(begun.redirect);
+    const at = new URL(started.redirect);
     at.search = query.toString();
-    const tokens = await endConsent(call, settings, at, { state, verifier: app.vault.open(begun.verifier) as string });
+    const tokens = await endConsent(call, settings, at, { state, verifier: app.vault.open(started.verifier) as string });
     await app.db
       .update(systems)
       .set({ tokens: app.vault.seal(tokens), authorisedAt: new Date().toISOString() })
       .where(eq(systems.id, row.id));
     await app.announcer.announce(['systems']);
     await log('done', '');
-    return { back: begun.back, system: row, authorised: true };
+    return { back: started.back, system: row, authorised: true };
   } catch (error) {
     if (!(error instanceof OutsideError)) throw error;
     await log('refused', error.message.slice(0, 300));
-    return { back: begun.back, system: row, authorised: false };
+    return { back: started.back, system: row, authorised: false };
   } finally {
     await close();
   }

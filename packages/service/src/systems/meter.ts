@@ -18,7 +18,7 @@ export const WARN_AT = 0.8;
 
 /**
  * One statement counts a call and gives it its turn: turns lie evenly apart, after a burst of as many calls as the rate
- * allows at once (a leaky bucket, told as the time at which it is empty again). Whoever asks is given the next turn,
+ * allows at once (a leaky bucket, kept as the time at which it is empty again). Each caller is given the next turn,
  * in whatever process it is.
  */
 const TURN = `insert into call_meters as m (system, month, calls, free_at)

@@ -123,7 +123,7 @@ export class Systems {
     });
   }
 
-  /** Remembers how the system did when it was last asked, and tells whoever looks. */
+  /** Remembers how the system did when it was last asked, and updates open consoles. */
   async report(id: string, state: 'well' | 'failing', detail: string, trouble: Trouble | null): Promise<void> {
     const { db, announcer } = this.#around;
     const { rows } = await db.execute<{ recovered: boolean }>(

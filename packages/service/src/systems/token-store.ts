@@ -4,7 +4,7 @@ import type { Database } from '../storage/database.ts';
 import { systems } from '../storage/schema.ts';
 import type { Vault } from '../storage/secrets.ts';
 
-/** The OAuth tokens of one system, sealed in the database. Whoever renews them holds the system's row. */
+/** The OAuth tokens of one system, sealed in the database. A process that renews them holds the system's row. */
 export function tokenStore(db: Database, vault: Vault, system: string): TokenStore {
   const read = (sealed: string | null | undefined) => (sealed == null ? null : (vault.open(sealed) as Tokens));
   return {

@@ -62,7 +62,7 @@ const notice = (app: App, system: string, what: Changed) =>
       ? noticeCalendar(app, system, what.calendar, what.ours)
       : noticeLanes(app, system, what.collection, null, what.ours);
 
-/** Listens to every system that tells its changes by itself and has a lane. One process does it for all; when it ends, another does. */
+/** Listens to every system that reports its changes by itself and has a lane. One process does it for all; when it ends, another does. */
 export function watchSystems(app: App, databaseUrl: string): { close(): Promise<void> } {
   const watched = new Map<string, { stamp: string; stop: () => Promise<void> }>();
   let closed = false;
@@ -151,7 +151,7 @@ export function watchSystems(app: App, databaseUrl: string): { close(): Promise<
         continue;
       }
       watched.set(row.id, { stamp, stop });
-      // What changed while nobody listened.
+      // What changed before listening began.
       await noticeLanes(app, row.id, null, null);
       await noticeCalendar(app, row.id, null);
     }

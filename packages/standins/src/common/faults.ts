@@ -36,7 +36,7 @@ export function misbehave(faults: Faults): RequestHandler {
         .send('out of sorts');
     // Nothing is done.
     if (strikes('cut-off')) return void request.socket.destroy();
-    // The work is done, and nobody hears of it.
+    // The work is done, and the answer is lost.
     if (strikes('lost-answer')) hold(response);
     if (strikes('half-page') && request.method === 'GET') halve(response);
     if (strikes('slow')) return void setTimeout(next, SLOW);

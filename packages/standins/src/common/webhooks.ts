@@ -2,7 +2,7 @@ import { createHmac, randomUUID } from 'node:crypto';
 import { Webhook } from 'standardwebhooks';
 import type { Hook, Store } from './store.ts';
 
-/** What may go wrong on the way: told by whoever makes trouble on purpose. */
+/** What may go wrong on the way: set by the person who makes trouble on purpose. */
 export const mishaps: { doubled: () => boolean; lost: () => boolean } = { doubled: () => false, lost: () => false };
 
 export type Signing = (secret: string, body: string) => Record<string, string>;

@@ -87,7 +87,7 @@ export class CalDav implements Calendars {
     }
   }
 
-  /** How many events there are, and how changes are told. */
+  /** How many events there are, and how changes are reported. */
   async *#probeContents(calendars: CalendarInfo[], signal: AbortSignal): AsyncIterable<ProbeStep> {
     const counts: string[] = [];
     let telling = true;
@@ -99,8 +99,8 @@ export class CalDav implements Calendars {
     if (calendars.length === 0) return;
     yield { name: 'events', outcome: 'ok', detail: counts.join(', ') };
     yield telling
-      ? { name: 'changes', outcome: 'ok', detail: 'the server tells what changed since the last look (sync-collection)' }
-      : { name: 'changes', outcome: 'warning', detail: 'the server cannot tell what changed: each check lists everything' };
+      ? { name: 'changes', outcome: 'ok', detail: 'the server reports what changed since the last look (sync-collection)' }
+      : { name: 'changes', outcome: 'warning', detail: 'the server does not report what changed: each check lists everything' };
   }
 
   /** @param every seconds between two looks */
@@ -219,7 +219,7 @@ export class CalDav implements Calendars {
     // A single event is a plain GET: it is what every server does best. Of many, the server gathers some while others are understood.
     if (hrefs.length > 1)
       await Promise.all([reader(), reader()]).catch((error) => {
-        // Nobody waits for what the other would still ask for.
+        // The other's further questions are not needed.
         at = hrefs.length;
         throw error;
       });

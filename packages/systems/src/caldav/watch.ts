@@ -9,7 +9,7 @@ const CTAG = '{http://calendarserver.org/ns/}getctag';
 const SHARE = 5;
 
 /**
- * Looks at all calendars of the account with one call for each home, again and again, and tells which changed: CalDAV
+ * Looks at all calendars of the account with one call for each home, again and again, and reports which changed: CalDAV
  * has no way to be told. The tag of a whole calendar (getctag), which several programs share, is cheap where it is
  * known; the sync-token (RFC 6578, 4) says the same, and some servers write a file each time they are asked for it.
  *
@@ -38,7 +38,7 @@ export function watchCalendars(
       for (const { href, tag } of tags) {
         const before = known.get(href);
         known.set(href, tag);
-        // What changed before the first look, nobody told.
+        // What changed before the first look was not reported.
         if (before !== tag) changed(href);
       }
     }

@@ -12,7 +12,7 @@ export interface FileSettings {
   write?: string[] | undefined;
   create?: boolean | undefined;
   remove?: boolean | undefined;
-  /** the key column takes any text, so that a new row can be named by whoever makes it */
+  /** the key column takes any text, so that a new row can be named by its maker */
   ownKeys?: boolean | undefined;
 }
 

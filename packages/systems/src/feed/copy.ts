@@ -53,7 +53,7 @@ export async function spool(
   { byContent, limit, host }: Spooling,
 ): Promise<Built> {
   const file = await open(name, 'wx+', 0o600);
-  // Nobody else needs the name: the file goes with its last handle.
+  // The name is not needed any more: the file goes with its last handle.
   rmSync(name);
   const events = new Map<string, Entry>();
   const turns = new Map<string, number>();
@@ -97,7 +97,7 @@ export async function spool(
 function unpacked(body: AsyncIterable<Buffer>, headers: Record<string, string>): AsyncIterable<Buffer> {
   if (!/\bgzip\b/.test(headers['content-encoding'] ?? '')) return body;
   const gunzip = createGunzip();
-  // Whoever reads the end of it hears of a failure anywhere in it.
+  // The reader of its end gets a failure anywhere in it.
   pipeline(Readable.from(body), gunzip, () => undefined);
   return gunzip;
 }
@@ -112,7 +112,7 @@ function enterByUid(events: Map<string, Entry>, piece: Piece, place: { at: numbe
   }
 }
 
-/** The same event twice is told apart by its turn. */
+/** Two like events are distinguished by their order. */
 function enterByContent(events: Map<string, Entry>, turns: Map<string, number>, piece: Piece, place: { at: number; size: number }): void {
   const turn = (turns.get(piece.content) ?? 0) + 1;
   turns.set(piece.content, turn);

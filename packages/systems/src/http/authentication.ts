@@ -1,7 +1,7 @@
 import * as yup from 'yup';
 import type { Call } from './call.ts';
 
-/** How a system knows who calls: told in the settings of a calendar server, and in the descriptor of a JSON API. */
+/** How a system knows who calls: set in the settings of a calendar server, and in the descriptor of a JSON API. */
 export interface Authentication {
   kind: 'bearer' | 'basic' | 'header' | 'query' | 'oauth2';
   /** the header, or the parameter of the query */

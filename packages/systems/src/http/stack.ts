@@ -32,7 +32,7 @@ export interface CallOptions {
   health?: HealthListener | undefined;
   meter?: Meter | undefined;
   record?: Recorder | undefined;
-  /** shows every exchange in full to whoever is trying the system */
+  /** shows every exchange in full to the person who tries the system */
   tap?: ((exchange: Exchange) => void) | undefined;
 }
 

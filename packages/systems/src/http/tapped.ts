@@ -20,7 +20,7 @@ const SHOWN = 4000;
 const LOOKED_THROUGH = 10_000;
 const PRIVATE = /^(authorization|proxy-authorization|cookie|set-cookie|x-api-key|api-key)$/i;
 
-/** What an authorization server gives is a secret that nobody has told us yet. */
+/** What an authorization server gives is a secret that was not known before. */
 const tokens = (text: string) =>
   text
     .replace(/("(?:access_token|refresh_token|id_token|client_secret)"\s*:\s*)"[^"]*"/g, '$1"***"')

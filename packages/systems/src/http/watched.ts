@@ -5,7 +5,7 @@ import type { Call } from './call.ts';
 /** Hears how a system does: once when it begins to fail, once when it is well again. */
 export type HealthListener = (state: 'well' | 'failing', detail: string, trouble: Trouble | null) => void;
 
-/** Tells only what is news. */
+/** Reports only what is new. */
 export function newsOf(listen: HealthListener | undefined): (state: 'well' | 'failing', detail: string, trouble?: Trouble | null) => void {
   let known: string | null = null;
   return (state, detail, trouble = null) => {
@@ -14,7 +14,7 @@ export function newsOf(listen: HealthListener | undefined): (state: 'well' | 'fa
   };
 }
 
-/** Watches the answers of a system and tells when its health changes. A refusal of one item is no sign of ill health. */
+/** Watches the answers of a system and reports when its health changes. A refusal of one item is no sign of ill health. */
 export function watched(call: Call, listen: HealthListener): Call {
   const tell = newsOf(listen);
   return async (request) => {

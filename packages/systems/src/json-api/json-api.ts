@@ -14,7 +14,7 @@ const MAX_PAGES = 100_000;
 /** Most bytes of one page: JSON is parsed in one go, and must not hold up everything else. Pages have a few hundred records. */
 const LARGEST_PAGE = 8 * 1024 * 1024;
 
-/** Records behind any JSON API that a descriptor can tell. */
+/** Records behind any JSON API that a descriptor can describe. */
 export class JsonApi implements Records {
   readonly #call: Call;
   readonly #base: string;

@@ -26,7 +26,7 @@ type Secrets = Omit<Credentials, 'user' | 'client'> & { webhook?: string };
 
 export const jsonApi: Kind = {
   label: 'Business application (JSON API)',
-  hint: 'Records behind any JSON API that a descriptor can tell.',
+  hint: 'Records behind any JSON API that a descriptor can describe.',
   settings: yup
     .object({
       address: httpAddress('https://desk.alder-wren.example/api/v1').meta(asked('what every path of the descriptor is below')),

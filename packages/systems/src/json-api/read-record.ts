@@ -29,7 +29,7 @@ export function readRecord(raw: unknown, descriptor: CollectionDescriptor, etag?
   };
 }
 
-/** Numbers since 1970 are told from each other by their size: seconds until the year 5000, then milliseconds. */
+/** Numbers since 1970 are distinguished by their size: seconds until the year 5000, then milliseconds. */
 const time = (value: string | undefined): string | undefined => {
   if (value === undefined || !/^\d+(\.\d+)?$/.test(value)) return value;
   const number = Number(value);

@@ -82,11 +82,11 @@ function dateTimeOf(
   if (field.as === 'seconds') return instant;
   if (field.as === 'milliseconds') return instant * 1000;
   if (!/(Z|[+-]\d\d:?\d\d|\])$/.test(value)) return value;
-  // A new record takes the event's zone; an old one keeps its own, which the value is told in already.
+  // A new record takes the event's zone; an old one keeps its own, in which the value is written already.
   if (field.zoneAt !== undefined && (from === null || from.fields[field.name] === null)) put(body, field.zoneAt, zone.name);
   const as = field.as ?? (field.zoneAt === undefined ? 'offset' : 'local');
   if (as === 'utc') return formatInstant(instant);
-  // The second passage of a repeated hour has no wall clock of its own: it is told as an instant.
+  // The second passage of a repeated hour has no wall clock of its own: it is written as an instant.
   if (as === 'local') return readDateTime(`${local}[${zone.name}]`, UTC, zones).instant === instant ? local : formatInstant(instant);
   const offset = /^.{10}T[\d:.]+(Z|[+-]\d\d:?\d\d)/.exec(value)?.[1];
   return offset === undefined ? formatInstant(instant) : `${local}${zone === UTC ? 'Z' : offset}`;

@@ -24,7 +24,7 @@ export interface Table {
   may: { create: boolean; change: boolean; remove: boolean };
   /** what speaks against using it */
   wanting: string | null;
-  /** does a trigger of ours tell its changes? */
+  /** does a trigger of ours report its changes? */
   told: boolean;
 }
 

@@ -45,14 +45,14 @@ export const postgresql: Kind = {
         .label('TLS')
         .oneOf(['verify', 'require', 'off'])
         .default('verify')
-        .meta(asked('verify: with a certificate that is trusted; require: encrypted, whoever it is; off: only where the way is safe')),
+        .meta(asked('verify: with a certificate that is trusted; require: encrypted, whatever its certificate; off: only where the way is safe')),
       zone: yup
         .string()
         .label('Time zone')
         .max(100)
         .meta(asked('of times that name none, such as Europe/London', { rare: true })),
       collections: keyed(table, 'Collections').meta(
-        asked('by name: what may be written, which column tells changes, labels, types; what is not named can be read', { lines: 8 }),
+        asked('by name: what may be written, which column reports changes, labels, types; what is not named can be read', { lines: 8 }),
       ) as unknown as yup.AnyObjectSchema,
       ...networkSettings,
       ...limitSettings,

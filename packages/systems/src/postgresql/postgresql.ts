@@ -16,7 +16,7 @@ const PAGE = 2000;
 const FRESH = 30_000;
 /** The table of changes is emptied of what is older than a week; a cursor that is older lists everything. */
 const LOG_DAYS = 7;
-/** Seconds that are looked back again where a column tells changes: transactions end later than the time they write. */
+/** Seconds that are looked back again where a column reports changes: transactions end later than the time they write. */
 const OVERLAP = 60;
 
 /** Where the next pull goes on. `log`: the oldest open transaction; `column`: the newest time, and a sum of the keys; `sum`: of all rows. */
@@ -303,7 +303,7 @@ export class PostgreSql implements Records {
   async track(collection: string, on: boolean): Promise<void> {
     const table = await this.#table(collection);
     if (table.view)
-      throw new OutsideError('refused', `${table.label} is a view: put triggers on the tables below it, or name a column that tells changes`);
+      throw new OutsideError('refused', `${table.label} is a view: put triggers on the tables below it, or name a column that reports changes`);
     await this.#connection.transaction(on ? `installing triggers on ${table.name}` : `removing triggers from ${table.name}`, (query) =>
       query(on ? installSql(table, this.#schema, this.#settings.user) : uninstallSql(table, this.#schema)),
     );

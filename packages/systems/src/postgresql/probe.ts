@@ -8,7 +8,7 @@ import type { PostgreSqlSettings } from './settings.ts';
 /** Rows that are counted one by one when checking. */
 const COUNTED = 100_000;
 
-/** What a table's changes are told by. */
+/** What a table's changes are reported by. */
 export function toldBy(table: Table): string {
   if (table.told) return 'a trigger';
   return table.settings.modified === undefined ? 'comparing all rows' : `the column ${table.settings.modified}`;
@@ -74,7 +74,7 @@ async function probeTable(connection: Connection, settings: PostgreSqlSettings, 
   const writes = table.columns.filter((c) => c.field.readOnly !== true).map((c) => c.name);
   const wanted = (table.settings.write ?? []).filter((w) => !writes.includes(w));
   const may = writes.length === 0 ? 'read only' : `writes ${writes.join(', ')}`;
-  const detail = `${table.label}: ${rows} rows, ${table.columns.length} columns; ${may}; changes are told by ${told}`;
+  const detail = `${table.label}: ${rows} rows, ${table.columns.length} columns; ${may}; changes are reported by ${told}`;
   if (wanted.length === 0) return { name, outcome: 'ok', detail };
   return { name, outcome: 'warning', detail: `${detail}; ${unwritable(table, wanted, settings.user)}` };
 }

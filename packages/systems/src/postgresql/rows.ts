@@ -56,7 +56,7 @@ export const keyText = (table: Table): string =>
     ? `t.${quoted(table.key[0]!.name)}::text`
     : `jsonb_build_array(${table.key.map((k) => `t.${quoted(k.name)}::text`).join(', ')})::text`;
 
-/** Can a new row be named by whoever makes it? Then an attempt that is repeated makes no second one. */
+/** Can a new row be named by its maker? Then an attempt that is repeated makes no second one. */
 export const ownKeys = (table: Table): boolean => table.may.create && table.key.length === 1 && table.key[0]!.sqlType === 'uuid';
 
 export function keyOf(table: Table, id: string): string[] | null {

@@ -99,7 +99,7 @@ export const accessRoutes = (app: App): AnyRoute[] => [
       entry: () => '',
     },
     async ({ caller, body, request, response }) => {
-      // A token is not enough: whoever found one must not be able to lock its person out.
+      // A token is not enough: a person who found one must not be able to lock its person out.
       if (caller.session === null) throw new HttpProblem(403, 'Not permitted', 'sign in with a browser to change your password');
       const found = await checkPassword(app.db, caller.email, body.current, { ip: request.ip ?? '', browser: caller.session });
       if (found.outcome === 'locked') refuseLocked(response, found.until);

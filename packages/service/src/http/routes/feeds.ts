@@ -11,10 +11,10 @@ import { type FeedRow, forgetShown, startOver } from '../../feeds/refresh.ts';
 import { checkEnd, checkFeedCondition, findSource, type Source, usualSettings } from '../../feeds/settings.ts';
 import { placeAt } from '../../hosted/addresses.ts';
 import { calendarFor } from '../../hosted/rights.ts';
+import { sendMail, writeMail } from '../../notifications/mails.ts';
 import { slugOf, withSuffix } from '../../slugs.ts';
 import { oneRow } from '../../storage/one-row.ts';
 import { feeds, lanes, systems } from '../../storage/schema.ts';
-import { sendMail, writeMail } from '../../telling/mails.ts';
 import { HttpProblem, notFound } from '../problem.ts';
 import { type AnyRoute, route } from '../route.ts';
 

@@ -36,7 +36,7 @@ function calendarsOf(app: App, row: SystemRow): Calendars {
   return calendars;
 }
 
-/** How one collection of a database tells its changes. @throws HttpProblem when there is no such thing */
+/** How one collection of a database reports its changes. @throws HttpProblem when there is no such thing */
 async function trackingOf(
   app: App,
   row: SystemRow,
@@ -45,13 +45,13 @@ async function trackingOf(
   const { records } = app.systems.open(row);
   const [tracking, track] = [records?.tracking?.bind(records), records?.track?.bind(records)];
   if (records === undefined || tracking === undefined || track === undefined)
-    throw new HttpProblem(422, 'Nothing to put in place', `"${row.slug}" is no database: how it tells its changes is its own affair`);
+    throw new HttpProblem(422, 'Nothing to put in place', `"${row.slug}" is no database: how it reports its changes is its own affair`);
   const known = (await records.describe()).map((c) => c.name);
   if (!known.includes(collection)) throw notFound('collection', collection, known);
   return { tracking: () => tracking(collection), track: (on) => track(collection, on) };
 }
 
-/** What a refusal of an outside system means to whoever asked for it. */
+/** What a refusal of an outside system means to the person who asked for it. */
 const asked = <T>(work: Promise<T>): Promise<T> =>
   work.catch((error: unknown) => {
     if (error instanceof OutsideError && error.trouble === 'refused') throw new HttpProblem(422, 'The system refused', error.message);
@@ -122,7 +122,7 @@ export const systemContentRoutes = (app: App): AnyRoute[] => [
     {
       method: 'get',
       path: '/systems/:system/tracking/:collection',
-      summary: 'How a collection of a database tells its changes, and the statements that would improve it',
+      summary: 'How a collection of a database reports its changes, and the statements that would improve it',
       may: 'read',
       answer: trackingShape,
     },
@@ -133,7 +133,7 @@ export const systemContentRoutes = (app: App): AnyRoute[] => [
       {
         method: on ? 'post' : 'delete',
         path: '/systems/:system/tracking/:collection',
-        summary: on ? 'Install the triggers that tell changes' : 'Take the triggers away again',
+        summary: on ? 'Install the triggers that report changes' : 'Take the triggers away again',
         may: 'administer',
         answer: trackingShape,
         status: 200,
@@ -149,7 +149,7 @@ export const systemContentRoutes = (app: App): AnyRoute[] => [
     {
       method: 'post',
       path: '/systems/:system/try',
-      summary: 'Try everything that the settings tell of a system, reading only, with each request and answer',
+      summary: 'Try everything that the settings say of a system, reading only, with each request and answer',
       may: 'administer',
       answer: tryShape,
       status: 200,

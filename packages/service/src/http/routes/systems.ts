@@ -17,12 +17,12 @@ import { ValidationError } from 'yup';
 import type { App } from '../../app.ts';
 import { HOSTED } from '../../hosted/system.ts';
 import { addCheckJob } from '../../jobs/queue.ts';
+import { sendUnsent } from '../../notifications/causes.ts';
 import { feeds, lanes, systems } from '../../storage/schema.ts';
 import { checkSystem, probe, resumeLanes, usedCalls, wakeLanes } from '../../systems/check.ts';
 import { consentOf } from '../../systems/consent.ts';
 import { findSystem } from '../../systems/find.ts';
 import { kindOf, limitsOf, type SystemRow } from '../../systems/registry.ts';
-import { sendUnsent } from '../../telling/causes.ts';
 import { HttpProblem, invalid } from '../problem.ts';
 import { type AnyRoute, route } from '../route.ts';
 import { settingsOf } from '../setting-shapes.ts';
@@ -102,7 +102,7 @@ function checkedParts(kind: Omit<Kind, 'open'>, settings: unknown, secrets: unkn
   return whole;
 }
 
-/** Tells steps as they come where that is asked for (server-sent events), else all at the end. */
+/** Sends steps as they come where that is asked for (server-sent events), else all at the end. */
 async function tell(
   steps: AsyncIterable<ProbeStepAnswer>,
   request: Request,

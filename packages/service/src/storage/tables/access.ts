@@ -1,4 +1,4 @@
-import { roles, scopes, type TellMe } from '@monsoon/contract';
+import { type NotificationSettings, roles, scopes } from '@monsoon/contract';
 import { sql } from 'drizzle-orm';
 import { bigserial, boolean, index, integer, jsonb, pgTable, primaryKey, text, uuid } from 'drizzle-orm/pg-core';
 import { time } from '../time-column.ts';
@@ -17,7 +17,7 @@ export const people = pgTable('people', {
   disabledAt: time('disabled_at'),
   lastSeenAt: time('last_seen_at'),
   /** what they want to hear of, and when their digest comes */
-  told: jsonb('told').$type<TellMe>(),
+  notifications: jsonb('notifications').$type<NotificationSettings>(),
   digestAt: time('digest_at'),
   createdAt: time('created_at').notNull().default(sql`now()`),
 });

@@ -49,7 +49,7 @@ export const callMeters = pgTable('call_meters', {
   freeAt: time('free_at').notNull().default(sql`now()`),
 });
 
-/** The last calls of each system, without bodies. Unlogged: nobody misses them after a crash. */
+/** The last calls of each system, without bodies. Unlogged: they are not missed after a crash. */
 export const recordedCalls = pgTable(
   'recorded_calls',
   {
@@ -67,7 +67,7 @@ export const recordedCalls = pgTable(
   (t) => [index('recorded_calls_system').on(t.system, t.id)],
 );
 
-/** Consents that were begun: where a person comes back with the state, the verifier is needed (RFC 7636). */
+/** Consents that were started: where a person comes back with the state, the verifier is needed (RFC 7636). */
 export const consents = pgTable('consents', {
   state: text('state').primaryKey(),
   system: uuid('system')

@@ -16,7 +16,7 @@ async function namedBy(tx: Database | Transaction, system: string): Promise<{ te
 }
 
 /** Its credentials are no longer accepted. */
-export async function tellOfLapse(app: App, system: SystemRow, reason: string): Promise<void> {
+export async function notifyOfLapse(app: App, system: SystemRow, reason: string): Promise<void> {
   await app.db.transaction(async (tx) => {
     const { tell, names } = await namedBy(tx, system.id);
     await beginCause(
@@ -36,7 +36,7 @@ export async function tellOfLapse(app: App, system: SystemRow, reason: string): 
 export const lapseIsOver = (tx: Database | Transaction, system: string): Promise<void> => endCauses(tx, [`system ${system} lapsed`]);
 
 /** Looks which systems have nearly used what they allow in a month. */
-export async function tellOfAllowances(app: App): Promise<void> {
+export async function notifyOfAllowances(app: App): Promise<void> {
   const month = new Date().toISOString().slice(0, 7);
   const rows = await app.db.select().from(callMeters).innerJoin(systems, eq(systems.id, callMeters.system)).where(eq(callMeters.month, month));
   for (const { call_meters: meter, systems: system } of rows) {

@@ -12,9 +12,9 @@ export async function sendDigests(app: App, now = new Date().toISOString()): Pro
   const wanting = await app.db
     .select()
     .from(people)
-    .where(and(isNull(people.disabledAt), isNotNull(people.told)));
+    .where(and(isNull(people.disabledAt), isNotNull(people.notifications)));
   for (const person of wanting) {
-    const digest = person.told?.digest;
+    const digest = person.notifications?.digest;
     if (digest == null) continue;
     const zone = app.zones.find(digest.zone) ?? UTC;
     const clock = toLocal(Date.parse(now) / 1000, zone);

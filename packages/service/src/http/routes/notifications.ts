@@ -1,9 +1,9 @@
-import { hookRequestShape, hookShape, newHookShape, page, tellMeShape } from '@monsoon/contract';
+import { hookRequestShape, hookShape, newHookShape, notificationSettingsShape, page } from '@monsoon/contract';
 import { certain } from '@monsoon/core';
 import { asc, eq } from 'drizzle-orm';
 import type { App } from '../../app.ts';
-import { hooks, people, tellings } from '../../storage/schema.ts';
-import { newHookSecret, tryPost } from '../../telling/webhooks.ts';
+import { newHookSecret, tryPost } from '../../notifications/webhooks.ts';
+import { hooks, notifications, people } from '../../storage/schema.ts';
 import { HttpProblem, notFound } from '../problem.ts';
 import { type AnyRoute, route } from '../route.ts';
 
@@ -23,20 +23,23 @@ async function findHook(app: App, id: string) {
   return row;
 }
 
-/** What people and programs are told of. */
-export const tellingRoutes = (app: App): AnyRoute[] => [
-  route({ method: 'get', path: '/session/told', summary: 'What you are notified of', may: 'read', answer: tellMeShape }, async ({ caller }) => {
-    const [me] = await app.db.select({ told: people.told }).from(people).where(eq(people.id, caller.person));
-    return me?.told ?? { occasions: [], digest: null };
-  }),
+/** What people and programs are notified of. */
+export const notificationRoutes = (app: App): AnyRoute[] => [
+  route(
+    { method: 'get', path: '/session/notifications', summary: 'What you are notified of', may: 'read', answer: notificationSettingsShape },
+    async ({ caller }) => {
+      const [me] = await app.db.select({ notifications: people.notifications }).from(people).where(eq(people.id, caller.person));
+      return me?.notifications ?? { occasions: [], digest: null };
+    },
+  ),
   route(
     {
       method: 'put',
-      path: '/session/told',
+      path: '/session/notifications',
       summary: 'Set what you are notified of, and when your daily digest comes',
       may: 'read',
-      body: tellMeShape,
-      answer: tellMeShape,
+      body: notificationSettingsShape,
+      answer: notificationSettingsShape,
       entry: (body) => [...body.occasions, ...(body.digest === null ? [] : [`digest at ${body.digest.hour}`])].join(', '),
     },
     async ({ caller, body }) => {
@@ -44,7 +47,7 @@ export const tellingRoutes = (app: App): AnyRoute[] => [
         throw new HttpProblem(422, 'The zone is not known', `"${body.digest.zone}" is not a time zone such as Europe/London`, [
           { pointer: '/digest/zone', reason: `"${body.digest.zone}" is not a time zone such as Europe/London` },
         ]);
-      await app.db.update(people).set({ told: body }).where(eq(people.id, caller.person));
+      await app.db.update(people).set({ notifications: body }).where(eq(people.id, caller.person));
       return body;
     },
   ),
@@ -80,9 +83,9 @@ export const tellingRoutes = (app: App): AnyRoute[] => [
       return hookAnswer(await findHook(app, hook.id));
     },
   ),
-  route({ method: 'delete', path: '/webhooks/:webhook', summary: 'Tell another program nothing more', may: 'administer' }, async ({ params }) => {
+  route({ method: 'delete', path: '/webhooks/:webhook', summary: 'Stop notifying another program', may: 'administer' }, async ({ params }) => {
     const hook = await findHook(app, params.webhook);
     await app.db.delete(hooks).where(eq(hooks.id, hook.id));
-    await app.db.delete(tellings).where(eq(tellings.to, `hook:${hook.id}`));
+    await app.db.delete(notifications).where(eq(notifications.to, `hook:${hook.id}`));
   }),
 ];

@@ -2,9 +2,9 @@ import { sql } from 'drizzle-orm';
 import { bigserial, index, jsonb, pgTable, text, uniqueIndex, uuid } from 'drizzle-orm/pg-core';
 import { time } from '../time-column.ts';
 
-/** What people are told of: one row for a cause and an address, from when it begins until it is over. */
-export const tellings = pgTable(
-  'tellings',
+/** One row for a cause and an address, from when the cause begins until it is over. */
+export const notifications = pgTable(
+  'notifications',
   {
     id: bigserial('id', { mode: 'number' }).primaryKey(),
     /** the same for as long as the same thing is the matter: `system front-desk failing` */
@@ -17,13 +17,16 @@ export const tellings = pgTable(
     path: text('path').notNull(),
     at: time('at').notNull().default(sql`now()`),
     sentAt: time('sent_at'),
-    /** when it was over; a cause that comes back is told again */
+    /** when it was over; a cause that comes back is a new row */
     overAt: time('over_at'),
   },
-  (t) => [uniqueIndex('tellings_open').on(t.cause, t.to).where(sql`over_at is null`), index('tellings_unsent').on(t.to).where(sql`sent_at is null`)],
+  (t) => [
+    uniqueIndex('notifications_open').on(t.cause, t.to).where(sql`over_at is null`),
+    index('notifications_unsent').on(t.to).where(sql`sent_at is null`),
+  ],
 );
 
-/** Where other programs are told of the same, with signed webhooks. */
+/** Other programs that are notified, with signed webhooks. */
 export const hooks = pgTable('hooks', {
   id: uuid('id').primaryKey().defaultRandom(),
   name: text('name').notNull(),

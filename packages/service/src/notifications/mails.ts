@@ -1,10 +1,10 @@
 import { type Mail, OutsideError } from '@monsoon/systems';
 import { and, asc, eq, inArray, isNull } from 'drizzle-orm';
 import type { App } from '../app.ts';
-import { systems, tellings } from '../storage/schema.ts';
+import { notifications, systems } from '../storage/schema.ts';
 import { deliver } from './webhooks.ts';
 
-type Telling = typeof tellings.$inferSelect;
+type Notification = typeof notifications.$inferSelect;
 
 export interface MailBody {
   subject: string;
@@ -47,30 +47,30 @@ ${p.link === undefined ? '' : `<p style="margin:8px 0 0"><a href="${escaped(p.li
   return { subject, text: `${text}\n`, html };
 }
 
-/** One mail about everything that somebody has not been told yet. */
-function mailOf(app: App, waiting: Telling[]): MailBody {
+/** One mail with all notifications that a recipient has not got yet. */
+function mailOf(app: App, waiting: Notification[]): MailBody {
   const [first] = waiting;
   const subject = first !== undefined && waiting.length === 1 ? first.subject : `Monsoon: ${waiting.length} things need you`;
   const parts = waiting.map((t): Part => ({ title: t.subject, lines: [t.text], link: { to: app.publicAddress() + t.path, words: 'Go there' } }));
-  return writeMail(subject, parts, `You asked Monsoon to tell you of this: ${app.publicAddress()}/people`);
+  return writeMail(subject, parts, `You asked Monsoon to notify you of this: ${app.publicAddress()}/people`);
 }
 
-/** Tells somebody, or another program, of what they have not heard of yet, and is not over already. Thrown on, a trouble makes it be tried again. */
-export async function tell(app: App, to: string): Promise<void> {
+/** Sends a person, or another program, the notifications that are unsent and not over. The queue retries when it throws. */
+export async function sendNotifications(app: App, to: string): Promise<void> {
   // The rows are locked while they are sent, so two jobs, or a job and the watchdog, send one mail.
   await app.db.transaction(async (tx) => {
     const waiting = await tx
       .select()
-      .from(tellings)
-      .where(and(eq(tellings.to, to), isNull(tellings.sentAt), isNull(tellings.overAt)))
-      .orderBy(asc(tellings.id))
+      .from(notifications)
+      .where(and(eq(notifications.to, to), isNull(notifications.sentAt), isNull(notifications.overAt)))
+      .orderBy(asc(notifications.id))
       .for('update', { skipLocked: true });
     if (waiting.length === 0) return;
     if (to.startsWith('hook:')) await deliver(app, to.slice(5), waiting);
     // Without a mail server it stays unsent, and goes out when one is connected.
     else if (!(await sendMail(app, [to], mailOf(app, waiting)))) return;
     const sent = waiting.map((t) => t.id);
-    await tx.update(tellings).set({ sentAt: new Date().toISOString() }).where(inArray(tellings.id, sent));
+    await tx.update(notifications).set({ sentAt: new Date().toISOString() }).where(inArray(notifications.id, sent));
   });
 }
 

@@ -9,11 +9,11 @@ import { beginCause, endCauses } from './causes.ts';
 /** Failed runs in a row after which a lane counts as stopped: one that stumbles goes on by itself within seconds. */
 const STOPPED_AT = 3;
 
-/** What people are told of how a run ended: that it asks something, that the guard held it, that the lane has stopped; or that it is well again. */
-export async function tellOfRun(tx: Transaction, lane: LaneRow, run: string, result: Executed, failures: number): Promise<void> {
+/** Notifies of how a run ended: it asks something, the guard held it, or the lane has stopped; ends what is over. */
+export async function notifyOfRun(tx: Transaction, lane: LaneRow, run: string, result: Executed, failures: number): Promise<void> {
   const { name, tell } = lane.definition;
   await endCauses(tx, [`lane ${lane.id} overdue`]);
-  if (result.state === 'failed') return tellOfFailure(tx, lane, result.reason ?? '', failures);
+  if (result.state === 'failed') return notifyOfFailure(tx, lane, result.reason ?? '', failures);
   if (result.state === 'held') {
     await endCauses(tx, [`lane ${lane.id} stopped`]);
     return beginCause(
@@ -51,14 +51,14 @@ export async function tellOfRun(tx: Transaction, lane: LaneRow, run: string, res
   );
 }
 
-/** A system that is away stops many lanes: it is told once, for the system. */
-async function tellOfFailure(tx: Transaction, lane: LaneRow, reason: string, failures: number): Promise<void> {
+/** A system that is away stops many lanes: one notification, for the system. */
+async function notifyOfFailure(tx: Transaction, lane: LaneRow, reason: string, failures: number): Promise<void> {
   if (failures < STOPPED_AT) return;
   const sides = await tx
     .select()
     .from(systems)
     .where(inArray(systems.id, [lane.recordsSystem, lane.calendarSystem]));
-  // Lapsed credentials are told of where they are found.
+  // Credentials that are no longer accepted have a notification of their own.
   if (sides.some((s) => s.lapsedAt !== null)) return;
   const away = sides.find((s) => s.healthState === 'failing');
   const again = 'Monsoon keeps retrying. You will be notified again only after a recovery and a new failure.';

@@ -3,14 +3,14 @@ import { callStack, OutsideError } from '@monsoon/systems';
 import { eq } from 'drizzle-orm';
 import { Webhook } from 'standardwebhooks';
 import type { App } from '../app.ts';
-import { hooks, type tellings } from '../storage/schema.ts';
+import { hooks, type notifications } from '../storage/schema.ts';
 
 type Hook = typeof hooks.$inferSelect;
 
 export const newHookSecret = (): string => `whsec_${randomBytes(24).toString('base64')}`;
 
 /** What is posted: what is the matter and where to go, and no value of any item. */
-const payloadOf = (app: App, t: Pick<typeof tellings.$inferSelect, 'occasion' | 'cause' | 'subject' | 'path' | 'at'>) => ({
+const payloadOf = (app: App, t: Pick<typeof notifications.$inferSelect, 'occasion' | 'cause' | 'subject' | 'path' | 'at'>) => ({
   type: `monsoon.${t.occasion.replaceAll(' ', '_')}`,
   timestamp: t.at,
   data: { cause: t.cause, subject: t.subject, url: app.publicAddress() + t.path },
@@ -44,11 +44,11 @@ async function remember(app: App, hook: Hook, outcome: string): Promise<void> {
   await app.db.update(hooks).set({ lastAt: new Date().toISOString(), lastOutcome: outcome }).where(eq(hooks.id, hook.id));
 }
 
-/** Tells another program, one post a cause. */
-export async function deliver(app: App, id: string, waiting: (typeof tellings.$inferSelect)[]): Promise<void> {
+/** Notifies another program, one post for each cause. */
+export async function deliver(app: App, id: string, waiting: (typeof notifications.$inferSelect)[]): Promise<void> {
   const [hook] = await app.db.select().from(hooks).where(eq(hooks.id, id));
   if (hook === undefined) return;
-  for (const telling of waiting) await tryPost(app, hook, `monsoon-${telling.id}`, payloadOf(app, telling));
+  for (const one of waiting) await tryPost(app, hook, `monsoon-${one.id}`, payloadOf(app, one));
 }
 
 export async function tryPost(app: App, hook: Hook, id: string, payload: object): Promise<void> {
