@@ -37,9 +37,7 @@ function wholeSides(world: SeriesWorld): { records: string[]; events: string[] }
             .join(' ')}`,
       )
       .sort();
-  const unsayable = new Set(world.records.live().flatMap((r) => (isUnsayable(r.fields) ? [r.id] : [])));
-  const said = new Set(world.store.verdicts.flatMap((v) => (v.verdict?.reason === 'unfit value' ? [v.recordId] : [])));
-  for (const id of unsayable) if (!said.has(id)) throw new Wrong(`it is not said that the series of ${id} begins in an hour that comes twice`);
+  const unsayable = unsayableRecords(world);
   // A rule that somebody takes away in the moment in which it was written looks like one that the server does not keep: it is said, and left.
   const unkept = new Set(world.store.journal.flatMap((e) => (e.notes.some((n) => n.includes('does not show recurrence')) ? [e.pair.id] : [])));
   const skipped = skippedHours(world);
@@ -50,6 +48,14 @@ function wholeSides(world: SeriesWorld): { records: string[]; events: string[] }
     records: lines(world.records.live().flatMap((r) => (unsayable.has(r.id) || recordsApart.has(r.id) ? [] : [textOf(r.fields)]))),
     events: lines([...world.calendar.events].flatMap(([href, e]) => (apart.has(href) || !isOfLane(world, href, e.text) ? [] : [e.text]))),
   };
+}
+
+/** Records of series that begin or end in the second passage of an hour that comes twice: they are not on the calendar, and it is said. */
+function unsayableRecords({ records, store }: SeriesWorld): Set<string> {
+  const unsayable = new Set(records.live().flatMap((r) => (isUnsayable(r.fields) ? [r.id] : [])));
+  const said = new Set(store.verdicts.flatMap((v) => (v.verdict?.reason === 'unfit value' ? [v.recordId] : [])));
+  for (const id of unsayable) if (!said.has(id)) throw new Wrong(`it is not said that the series of ${id} begins in an hour that comes twice`);
+  return unsayable;
 }
 
 /** Does a series begin or end in the second passage of an hour that comes twice, for which no zone has a clock time? */
@@ -89,7 +95,8 @@ function sidesByStart(world: SeriesWorld): { records: string[]; events: string[]
   const inside = new Set<string>();
   for (const [href, { text }] of calendar.events) if (program.look(program.plain(text)).some((o) => isInside(o.start))) inside.add(href);
   for (const { id, fields } of records.live()) if (program.look(textOf(fields)).some((o) => isInside(o.start))) inside.add(id);
-  const shown = (id: string) => (inside.has(id) || inside.has(paired.get(id) ?? '')) && !skipped.has(id) && !skipped.has(paired.get(id) ?? '');
+  const apart = new Set([...skipped, ...unsayableRecords(world)]);
+  const shown = (id: string) => (inside.has(id) || inside.has(paired.get(id) ?? '')) && !apart.has(id) && !apart.has(paired.get(id) ?? '');
   return {
     records: records
       .live()
