@@ -16,7 +16,7 @@ import { writeBatch } from './write-batch.ts';
 const ROWS = 5000;
 const PAGE = 500;
 /** Milliseconds between two reports of how far a run is. */
-const TELL_EVERY = 1000;
+const REPORT_EVERY = 1000;
 
 /** One parameter for the whole list: building a statement with one for each value takes longer than running it. */
 const among = (column: AnyPgColumn, wanted: string[]): SQL => sql`${column} = any(${sql.param(wanted)}::${sql.raw(column.getSQLType())}[])`;
@@ -56,7 +56,7 @@ export const noRun: RunAtHand = {
 /** The memory of one run of a lane, in PostgreSQL. */
 export function runStore(db: Database, lane: string, version: number, run: RunAtHand): RunStore {
   const mine = eq(pairs.lane, lane);
-  let told = Date.now();
+  let reported = Date.now();
   const select = async (where: SQL) => (await db.select().from(pairs).where(and(mine, where))).map(toPair);
   const selectIn = async (column: typeof pairs.recordId | typeof pairs.href | typeof pairs.uid | typeof pairs.id, wanted: string[]) => {
     const found: Pair[] = [];
@@ -203,8 +203,8 @@ export function runStore(db: Database, lane: string, version: number, run: RunAt
     },
     async progress(counts, planned, done) {
       // A short run is over before anybody could look; its end says the same.
-      if (Date.now() - told < TELL_EVERY) return;
-      told = Date.now();
+      if (Date.now() - reported < REPORT_EVERY) return;
+      reported = Date.now();
       await db.update(runs).set({ counts, planned, done }).where(eq(runs.id, run.id));
       await run.progressed();
     },

@@ -48,14 +48,14 @@ export class CsvFiles implements Records {
         try {
           const sheet = await this.#sheet(name);
           const doubled = this.#doubled(sheet);
-          const told = `${sheet.rows.length} rows, ${sheet.columns.length} columns (${sheet.columns.map((c) => `${c.field.name}: ${c.field.type}`).join(', ')})`;
-          if (sheet.key.length === 0) yield { name: step, outcome: 'failed', detail: `${told}; no column names a row: say with "key" which ones do` };
-          else if (doubled !== null) yield { name: step, outcome: 'failed', detail: `${told}; ${doubled}` };
+          const found = `${sheet.rows.length} rows, ${sheet.columns.length} columns (${sheet.columns.map((c) => `${c.field.name}: ${c.field.type}`).join(', ')})`;
+          if (sheet.key.length === 0) yield { name: step, outcome: 'failed', detail: `${found}; no column names a row: say with "key" which ones do` };
+          else if (doubled !== null) yield { name: step, outcome: 'failed', detail: `${found}; ${doubled}` };
           else
             yield {
               name: step,
               outcome: 'ok',
-              detail: `${told}; rows are named by ${sheet.key.map((k) => sheet.columns[k]!.field.name).join(' and ')}`,
+              detail: `${found}; rows are named by ${sheet.key.map((k) => sheet.columns[k]!.field.name).join(' and ')}`,
             };
         } catch (error) {
           if (!(error instanceof OutsideError)) throw error;

@@ -95,11 +95,11 @@ function probeCertificate(host: string, port: number, rules: AddressRules, autho
       if (wrong !== null)
         return failed(`the certificate is not trusted (${wrong}): if it is of an authority of your own, give that authority's certificate`);
       const days = Math.floor((Date.parse(until) - Date.now()) / 86_400_000);
-      const told = `${protocol ?? 'TLS'}, a certificate of ${[issuer?.O ?? issuer?.CN].flat().join(' ') || 'nobody named'}`;
+      const found = `${protocol ?? 'TLS'}, a certificate of ${[issuer?.O ?? issuer?.CN].flat().join(' ') || 'nobody named'}`;
       resolve({
         name: 'TLS',
         outcome: days < SOON ? 'warning' : 'ok',
-        detail: days < SOON ? `${told} that ends in ${days} days` : `${told}, good until ${new Date(until).toISOString().slice(0, 10)}`,
+        detail: days < SOON ? `${found} that ends in ${days} days` : `${found}, good until ${new Date(until).toISOString().slice(0, 10)}`,
       });
     });
   });
@@ -111,10 +111,10 @@ async function probeClock(url: URL, rules: AddressRules, authority: string | und
   try {
     const before = Date.now();
     const answer = await call({ method: 'HEAD', url: url.href, headers: {} });
-    const told = Date.parse(answer.headers['date'] ?? '');
-    if (Number.isNaN(told)) return null;
+    const theirs = Date.parse(answer.headers['date'] ?? '');
+    if (Number.isNaN(theirs)) return null;
     // The header has whole seconds.
-    const off = Math.round((told + 500 - (before + Date.now()) / 2) / 1000);
+    const off = Math.round((theirs + 500 - (before + Date.now()) / 2) / 1000);
     return clockStep(off, 1);
   } catch {
     return null;

@@ -311,11 +311,11 @@ function describeSample(items: unknown[], following: boolean, collection: Collec
   const never = collection.fields.filter((f) => records.every((r) => r!.fields[f.name] === null)).map((f) => f.name);
   const more = following ? ' and more' : '';
   const { since, deletions } = collection.list;
-  const told =
+  const reported =
     since === undefined
       ? 'found by listing everything'
       : `asked for by ${since.parameter}${collection.deleted !== undefined || deletions === 'daily' ? '' : ', and deletions found by listing everything'}`;
-  const found = `${collection.label}: ${items.length} records${more}, ${collection.fields.length} fields; changes are ${told}`;
+  const found = `${collection.label}: ${items.length} records${more}, ${collection.fields.length} fields; changes are ${reported}`;
   return never.length === 0
     ? { outcome: 'ok', detail: found }
     : { outcome: 'warning', detail: `${found}; always empty on this page: ${never.join(', ')}` };

@@ -25,7 +25,7 @@ export interface Table {
   /** what speaks against using it */
   wanting: string | null;
   /** does a trigger of ours report its changes? */
-  told: boolean;
+  hasTrigger: boolean;
 }
 
 interface RawColumn {
@@ -50,7 +50,7 @@ interface RawTable {
   checks: { column: string; rule: string }[] | null;
   may: { select: boolean; delete: boolean };
   /** the collections whose changes its triggers tell: the first argument of a trigger names its collection */
-  tells: string[] | null;
+  reporting: string[] | null;
 }
 
 const CATALOGUE = `
@@ -62,7 +62,7 @@ select coalesce(json_agg(t), '[]') from (
       from pg_constraint o join pg_attribute a on a.attrelid = c.oid and a.attnum = o.conkey[1]
       where o.conrelid = c.oid and o.contype = 'c' and array_length(o.conkey, 1) = 1) as checks,
     (select json_agg(split_part(encode(g.tgargs, 'escape'), '\\000', 1)) from pg_trigger g join pg_proc p on p.oid = g.tgfoid
-      where g.tgrelid = c.oid and p.proname = 'monsoon_note_change' and g.tgenabled <> 'D' and g.tgtype & 1 = 1) as tells,
+      where g.tgrelid = c.oid and p.proname = 'monsoon_note_change' and g.tgenabled <> 'D' and g.tgtype & 1 = 1) as reporting,
     json_build_object('select', has_table_privilege(c.oid, 'select'), 'delete', has_table_privilege(c.oid, 'delete')) as may,
     (select json_agg(json_build_object('name', a.attname, 'type', format_type(a.atttypid, a.atttypmod), 'base', b.typname, 'category', b.typcategory,
         'limit', case when b.typname in ('varchar', 'bpchar') and a.atttypmod > 4 then a.atttypmod - 4 end,
@@ -138,7 +138,7 @@ function tableOf(name: string, raw: RawTable, schema: string, settings: TableSet
     columns,
     key,
     settings,
-    told: raw.tells?.includes(name) === true,
+    hasTrigger: raw.reporting?.includes(name) === true,
     may: { create: settings.create === true && may('insert'), change: may('update'), remove: settings.remove === true && raw.may.delete },
     wanting:
       missing.length > 0

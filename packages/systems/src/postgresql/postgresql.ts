@@ -108,7 +108,7 @@ export class PostgreSql implements Records {
   async *pull(name: string, cursor: string | null, signal: AbortSignal): AsyncIterable<RecordPage> {
     const table = await this.#table(name);
     const known = cursor === null ? null : (JSON.parse(cursor) as Cursor);
-    if (table.told) yield* this.#byLog(table, known?.by === 'log' ? known : null, signal);
+    if (table.hasTrigger) yield* this.#byLog(table, known?.by === 'log' ? known : null, signal);
     else if (table.settings.modified !== undefined) yield* this.#byColumn(table, known?.by === 'column' ? known : null, cursor !== null, signal);
     else yield* this.#bySum(table, known?.by === 'sum' ? known : null, cursor !== null, signal);
   }
@@ -293,7 +293,7 @@ export class PostgreSql implements Records {
     const table = await this.#table(collection);
     const possible = !table.view;
     return {
-      state: table.told ? 'installed' : possible ? 'possible' : null,
+      state: table.hasTrigger ? 'installed' : possible ? 'possible' : null,
       now: toldBy(table),
       install: possible ? installSql(table, this.#schema, this.#settings.user) : '',
       uninstall: possible ? uninstallSql(table, this.#schema) : '',

@@ -10,7 +10,7 @@ const COUNTED = 100_000;
 
 /** What a table's changes are reported by. */
 export function toldBy(table: Table): string {
-  if (table.told) return 'a trigger';
+  if (table.hasTrigger) return 'a trigger';
   return table.settings.modified === undefined ? 'comparing all rows' : `the column ${table.settings.modified}`;
 }
 
@@ -64,7 +64,7 @@ function unknownTable(name: string, { collections, user }: PostgreSqlSettings, t
   return { name: `collection ${name}`, outcome: 'failed', detail };
 }
 
-async function probeTable(connection: Connection, settings: PostgreSqlSettings, table: Table, told: string, signal: AbortSignal): Promise<ProbeStep> {
+async function probeTable(connection: Connection, settings: PostgreSqlSettings, table: Table, by: string, signal: AbortSignal): Promise<ProbeStep> {
   const name = `collection ${table.name}`;
   const configured = Object.hasOwn(settings.collections ?? {}, table.name);
   if (table.wanting !== null) return { name, outcome: configured ? 'failed' : 'warning', detail: `${table.label}: ${table.wanting}` };
@@ -74,7 +74,7 @@ async function probeTable(connection: Connection, settings: PostgreSqlSettings, 
   const writes = table.columns.filter((c) => c.field.readOnly !== true).map((c) => c.name);
   const wanted = (table.settings.write ?? []).filter((w) => !writes.includes(w));
   const may = writes.length === 0 ? 'read only' : `writes ${writes.join(', ')}`;
-  const detail = `${table.label}: ${rows} rows, ${table.columns.length} columns; ${may}; changes are reported by ${told}`;
+  const detail = `${table.label}: ${rows} rows, ${table.columns.length} columns; ${may}; changes are reported by ${by}`;
   if (wanted.length === 0) return { name, outcome: 'ok', detail };
   return { name, outcome: 'warning', detail: `${detail}; ${unwritable(table, wanted, settings.user)}` };
 }
