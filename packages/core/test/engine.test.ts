@@ -243,7 +243,7 @@ describe('a record that holds the rule of a series', () => {
   it('asks where the record holds one time alone', () => expect(planned('2026-12-02T09:00:00', said, {}).kind).to.equal('hold'));
 });
 
-describe('a series in an hour that the clock skips', () => {
+describe('a series on another clock, or in an hour that the clock skips', () => {
   const skipped = { kind: 'timed', start: '2027-03-28T01:30:00', end: '2027-03-28T02:30:00', zone: 'Europe/London' };
   const after = { ...skipped, start: '2027-03-28T02:30:00', end: '2027-03-28T03:30:00' };
   const rule = 'FREQ=WEEKLY;COUNT=4';
@@ -288,6 +288,14 @@ describe('a series in an hour that the clock skips', () => {
     expect(dragged.operations[0]!.eventEdits).to.deep.equal({ when: after });
     const repeats = planned('<->', [rule, null], [{ when: skipped, recurrence: null }, { when: skipped }]);
     expect(repeats.operations[0]!.eventEdits).to.deep.equal({ when: after, recurrence });
+  });
+
+  it("gets the record's clock where it stood in UTC and begins to repeat as the record says", () => {
+    const utc = { kind: 'timed', start: '2027-03-28T01:30:00', end: '2027-03-28T02:30:00', zone: 'UTC' };
+    const repeats = planned('<->', [rule, null], [{ when: utc, recurrence: null }, { when: utc }]);
+    expect(repeats.operations[0]!.eventEdits).to.deep.equal({ when: after, recurrence });
+    const single = planned('<->', [null, null], [{ when: utc, recurrence: null }, { when: utc }]);
+    expect(single.operations, 'once, an instant is an instant').to.deep.equal([]);
   });
 
   it('does not go to the calendar from a record that says just that hour', () => {

@@ -90,6 +90,27 @@ describe('event text', () => {
     );
   });
 
+  it('takes a series to another clock with its excluded dates and its overrides, those with a time of their own too', () => {
+    const stored = object(
+      ...eventPart('DTSTART:20270322T180000Z', 'DTEND:20270322T190000Z', 'RRULE:FREQ=WEEKLY', 'EXDATE:20270329T180000Z'),
+      ...eventPart('RECURRENCE-ID:20270405T180000Z', 'DTSTART:20270405T180000Z', 'DTEND:20270405T190000Z', 'SUMMARY:The hall is closed'),
+      ...eventPart('RECURRENCE-ID:20270412T180000Z', 'DTSTART:20270413T080000Z', 'DTEND:20270413T090000Z', 'SUMMARY:In the morning'),
+    );
+    const when: When = { kind: 'timed', start: '2027-03-22T18:00:00', end: '2027-03-22T19:00:00', zone: 'Europe/London' };
+    const edited = editEvent(stored, { when }, context);
+    expect(edited.replaceAll('\r\n', '\n').match(/^(RECURRENCE-ID|EXDATE|DT(START|END))(?=.*London|:.*Z).*$/gm)).to.deep.equal([
+      'DTSTART;TZID=Europe/London:20270322T180000',
+      'DTEND;TZID=Europe/London:20270322T190000',
+      'EXDATE;TZID=Europe/London:20270329T180000',
+      'RECURRENCE-ID;TZID=Europe/London:20270405T180000',
+      'DTSTART;TZID=Europe/London:20270405T180000',
+      'DTEND;TZID=Europe/London:20270405T190000',
+      'RECURRENCE-ID;TZID=Europe/London:20270412T180000',
+      'DTSTART:20270413T080000Z',
+      'DTEND:20270413T090000Z',
+    ]);
+  });
+
   it('changes what it is told to and leaves everything else as it was, to the letter', () => {
     fc.assert(
       fc.property(values, values, (first, second) => {

@@ -92,7 +92,7 @@ export function merge(input: MergeInput): MergeResult {
       result.changes.push({ side: 'event', property: link.property, before: event[link.property], after: value, cause: merged.cause });
     }
   }
-  settleSkippedHour(work, input, result);
+  settleClockOfSeries(work, input, result);
   guestsFollow(work, input, result);
   result.organised = work.flatMap(({ link, sides, organised }) =>
     organised === true ? [{ key: link.key, record: sides.record, event: sides.event }] : [],
@@ -104,26 +104,32 @@ export function merge(input: MergeInput): MergeResult {
 }
 
 /**
- * An event in an hour that the clock skips takes place at the record's time; as a series it goes on at another one. It
- * gets the record's clock where the record leads; else the record cannot hold it, and that is said.
+ * A series goes on by the clock on which its event begins, and a rule in a record goes by the record's. An event that gets the
+ * record's rule gets the record's clock too, where it stood on another: in UTC, say. So does one in an hour that the clock skips, which
+ * takes place at the record's time once and goes on at another; where the record does not lead, it cannot hold that, and it is said.
  */
-function settleSkippedHour(work: readonly Work[], input: MergeInput, result: MergeResult): void {
+function settleClockOfSeries(work: readonly Work[], input: MergeInput, result: MergeResult): void {
   const { at, definition, event, organised, shared } = input;
   const [when, rule] = ['when', 'recurrence'].map((key) => work.find((w) => w.link.key === key));
   if (when === undefined || rule === undefined || input.shown.unfit.has('when')) return;
   if ([when, rule].some(({ merged: { outcome } }) => outcome === 'left' || outcome === 'conflict')) return;
   const edits = result.eventEdits;
   const recurrence = edits.recurrence === undefined ? event.recurrence : edits.recurrence;
-  if (edits.when !== undefined || recurrence === null || !isInSkippedHour(event.when, at.zones)) return;
+  if (edits.when !== undefined || recurrence === null) return;
   const ways = waysOf(when.link, definition);
   const leads = ways.toEvent && organised === undefined && !shared && (edits.recurrence !== undefined || !ways.toRecord);
-  if (!leads) takeIntoRecord(when, { value: event.when, cause: 'the event is edited' }, result, at);
-  else {
-    const shown = when.link.show(result.record, at) as EventValues['when'];
-    edits.when = shown;
-    result.changes.push({ side: 'event', property: 'when', before: event.when, after: shown, cause: 'a series keeps the clock at which it begins' });
+  const skipped = isInSkippedHour(event.when, at.zones);
+  if (!leads) {
+    if (skipped) takeIntoRecord(when, { value: event.when, cause: 'the event is edited' }, result, at);
+    return;
   }
+  const shown = when.link.show(result.record, at) as EventValues['when'];
+  if (!skipped && (edits.recurrence === undefined || !onOtherClock(shown, event.when))) return;
+  edits.when = shown;
+  result.changes.push({ side: 'event', property: 'when', before: event.when, after: shown, cause: 'a series keeps the clock at which it begins' });
 }
+
+const onOtherClock = (a: EventValues['when'], b: EventValues['when']): boolean => a?.kind === 'timed' && b?.kind === 'timed' && a.zone !== b.zone;
 
 /** The event gets other guests: what shows the guests' replies in the record follows at once. */
 function guestsFollow(work: readonly Work[], { event, definition, at }: MergeInput, result: MergeResult): void {

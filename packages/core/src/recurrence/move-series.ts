@@ -1,7 +1,8 @@
 import { type Component, knownLine, type Line, lineOf } from '../ical/content.ts';
 import { expand as expandDate } from '../ical/dates.ts';
 import type { When } from '../time/when.ts';
-import type { ZoneTable } from '../time/zones.ts';
+import { UTC, type ZoneTable } from '../time/zones.ts';
+import { clockOfSeries, onClock, type SeriesClock } from './clock-of-series.ts';
 import { compactDate, compactLocal } from './clock-texts.ts';
 import { datesOf } from './dates-of-series.ts';
 import { formatRule, InvalidRule, parseRule, type Rule } from './rule.ts';
@@ -28,7 +29,7 @@ export function dropOverrides(calendar: Component, event: Component): void {
 /**
  * Moves everything of a series along with its start, as calendar programs do when all occurrences are dragged: the days
  * that its rules name, its added and excluded dates, and the overrides. An override that has a time of its own keeps it.
- * What no longer goes by the same clock loses its overrides. Of a single event there is nothing to move.
+ * What gets days for times, or times for days, loses its overrides. Of a single event there is nothing to move.
  */
 export function moveSeries(stored: Stored, before: When, after: When, zones: ZoneTable): void {
   const { calendar, event } = stored;
@@ -40,19 +41,22 @@ export function moveSeries(stored: Stored, before: When, after: When, zones: Zon
     if (value !== line.value) Object.assign(line, { value, source: null });
   }
   const start = knownLine(event, 'DTSTART');
+  // Dates are read by the clock that they were written for.
+  const was = { ...event, lines: event.lines.map((l) => (l === start ? asLine(before, start) : l)) };
   for (const name of ['RDATE', 'EXDATE'] as const) {
     const lines = event.lines.filter((l) => l.name === name);
     if (lines.length === 0 || (moved === 0 && sameClock)) continue;
-    // The dates are read by the clock that they were written for.
-    const was = { ...event, lines: event.lines.map((l) => (l === start ? asLine(before, start) : l)) };
     const dates = datesOf(was, name, { roots: [calendar], zones }).map((d) => dateLike(d.wall + moved, start));
     const params = start.params.filter((p) => p.name === 'TZID' || p.name === 'VALUE');
     const at = event.lines.findIndex((l) => l.name === name);
     event.lines = event.lines.filter((l) => !lines.includes(l));
     event.lines.splice(at, 0, { name, params, value: dates.join(','), source: null });
   }
-  if (!sameClock) dropOverrides(calendar, event);
-  else if (moved !== 0) for (const override of overridesOf(stored)) moveOverride(override, moved);
+  if (before.kind !== after.kind) dropOverrides(calendar, event);
+  else if (!sameClock) {
+    const clock = clockOfSeries(was, { roots: [calendar], zones, home: UTC });
+    for (const override of overridesOf(stored)) toOtherClock(override, clock, moved, start);
+  } else if (moved !== 0) for (const override of overridesOf(stored)) moveOverride(override, moved);
 }
 
 /** The start as it was, for dates that were written beside it. */
@@ -65,6 +69,19 @@ function asLine(when: When, line: Line): Line {
 
 const dateLike = (wall: number, { value }: Line): string =>
   /^\d{8}$/.test(value.trim()) ? compactDate(wall) : `${compactLocal(wall)}${/Z$/i.test(value.trim()) ? 'Z' : ''}`;
+
+/** An override of a series that goes by another clock now. @param clock of before @param moved from the one clock to the other, in seconds */
+function toOtherClock(override: Component, clock: SeriesClock, moved: number, start: Line): void {
+  const id = knownLine(override, 'RECURRENCE-ID');
+  const wallOf = (line: Line) => onClock(line, line.value, clock);
+  const own = lineOf(override, 'DTSTART');
+  const end = lineOf(override, 'DTEND');
+  const asTheSeries = own !== undefined && wallOf(own) === wallOf(id);
+  for (const line of [id, ...(asTheSeries ? [own, ...(end === undefined ? [] : [end])] : [])]) {
+    const params = [...start.params.filter((p) => p.name === 'TZID'), ...line.params.filter((p) => p.name !== 'TZID')];
+    Object.assign(line, { params, value: dateLike(wallOf(line) + moved, start), source: null });
+  }
+}
 
 function moveOverride(override: Component, moved: number): void {
   const id = knownLine(override, 'RECURRENCE-ID');

@@ -49,7 +49,8 @@ export class CsvFiles implements Records {
           const sheet = await this.#sheet(name);
           const doubled = this.#doubled(sheet);
           const found = `${sheet.rows.length} rows, ${sheet.columns.length} columns (${sheet.columns.map((c) => `${c.field.name}: ${c.field.type}`).join(', ')})`;
-          if (sheet.key.length === 0) yield { name: step, outcome: 'failed', detail: `${found}; no column names a row: say with "key" which ones do` };
+          if (sheet.key.length === 0)
+            yield { name: step, outcome: 'failed', detail: `${found}; no column names a row: say with "key" which ones do` };
           else if (doubled !== null) yield { name: step, outcome: 'failed', detail: `${found}; ${doubled}` };
           else
             yield {
