@@ -30,7 +30,7 @@ const forViewers = new Set(
       'holds',
       'pause',
       'settings',
-      'session/told',
+      'session/notifications',
       'lanes/{lane}/guests',
       'lanes/{lane}/failures',
       'lanes/{lane}/audits',
@@ -40,7 +40,14 @@ const forViewers = new Set(
     ...['agenda', 'hosted-calendars', 'hosted-calendars/{calendar}', 'devices', 'feeds', 'feeds/{feed}', 'feeds/{feed}/preview'],
   ].map((path) => `get ${path}`),
 );
-for (const own of ['delete session', 'put session/password', 'put session/told', 'delete sessions/{session}', 'post tokens', 'delete tokens/{token}'])
+for (const own of [
+  'delete session',
+  'put session/password',
+  'put session/notifications',
+  'delete sessions/{session}',
+  'post tokens',
+  'delete tokens/{token}',
+])
   forViewers.add(own);
 // Whose a calendar is settles it; a viewer may be given one.
 for (const own of ['patch hosted-calendars/{calendar}', 'put hosted-calendars/{calendar}/rights', 'delete hosted-calendars/{calendar}'])
