@@ -1,37 +1,24 @@
 import { expect } from 'chai';
 import fc from 'fast-check';
-import { calendar, event, propfind, query, sync, xml } from '../../../test/support/dav-texts.ts';
-import { type Device, type HostedService, openHosted } from '../../../test/support/hosted.ts';
+import { calendar, event, propfind, query, sync, useDoor, xml } from '../../../test/support/dav-door.ts';
+import type { Device } from '../../../test/support/hosted.ts';
 
 describe('Who may what at the CalDAV door', () => {
-  let hosted: HostedService;
-  let ines: Device;
-  let home: string;
-  before(async () => {
-    hosted = await openHosted();
-    ines = await hosted.person('administrator');
-  });
-  after(() => hosted.stop());
-  let number = 0;
-  beforeEach(async () => {
-    home = `/dav/calendars/of-rights-${++number}/`;
-    expect((await ines.dav('MKCALENDAR', home)).status).to.equal(201);
-  });
-  const put = (name: string, text: string, headers: Record<string, string> = {}) => ines.dav('PUT', home + name, { ...calendar, ...headers }, text);
+  const door = useDoor('of-rights');
 
   it('lets no one do more than their right, with any method', async () => {
-    const slug = home.split('/').at(-2)!;
-    await put('open.ics', event('open', ['SUMMARY:Board meeting', 'LOCATION:Leeds', 'ATTENDEE:mailto:a@x.example']));
-    await put('secret.ics', event('secret', ['CLASS:PRIVATE', 'SUMMARY:Doctor', 'DTSTART:20261202T090000Z', 'DTEND:20261202T100000Z']));
-    await put('free.ics', event('free', ['TRANSP:TRANSPARENT', 'SUMMARY:Birthday']));
+    const slug = door.home.split('/').at(-2)!;
+    await door.put('open.ics', event('open', ['SUMMARY:Board meeting', 'LOCATION:Leeds', 'ATTENDEE:mailto:a@x.example']));
+    await door.put('secret.ics', event('secret', ['CLASS:PRIVATE', 'SUMMARY:Doctor', 'DTSTART:20261202T090000Z', 'DTEND:20261202T100000Z']));
+    await door.put('free.ics', event('free', ['TRANSP:TRANSPARENT', 'SUMMARY:Birthday']));
     const people = {
-      nothing: await hosted.person('operator'),
-      'busy only': await hosted.person('viewer'),
-      read: await hosted.person('viewer'),
-      'read and write': await hosted.person('operator'),
+      nothing: await door.hosted.person('operator'),
+      'busy only': await door.hosted.person('viewer'),
+      read: await door.hosted.person('viewer'),
+      'read and write': await door.hosted.person('operator'),
     };
     const rights = Object.entries(people).map(([may, p]) => ({ person: p.email, may: may as never }));
-    await hosted.client.shareHostedCalendar(slug, rights);
+    await door.hosted.client.shareHostedCalendar(slug, rights);
     const allowedTo = async (device: Device) => {
       const done: Record<string, number> = {};
       const ask = async (name: string, method: string, path: string, headers: Record<string, string> = {}, body?: string) => {
@@ -40,30 +27,30 @@ describe('Who may what at the CalDAV door', () => {
         return answer.text;
       };
       const texts = [
-        await ask('get', 'GET', `${home}open.ics`),
-        await ask('get private', 'GET', `${home}secret.ics`),
-        await ask('list', 'PROPFIND', home, { ...xml, depth: '1' }),
-        await ask('query', 'REPORT', home, { ...xml, depth: '1' }, query('<C:comp-filter name="VEVENT"/>')),
+        await ask('get', 'GET', `${door.home}open.ics`),
+        await ask('get private', 'GET', `${door.home}secret.ics`),
+        await ask('list', 'PROPFIND', door.home, { ...xml, depth: '1' }),
+        await ask('query', 'REPORT', door.home, { ...xml, depth: '1' }, query('<C:comp-filter name="VEVENT"/>')),
         await ask(
           'sync',
           'REPORT',
-          home,
+          door.home,
           { ...xml, depth: '0' },
           sync('').replace('<getetag/>', '<getetag/><calendar-data xmlns="urn:ietf:params:xml:ns:caldav"/>'),
         ),
-        await ask('put', 'PUT', `${home}new.ics`, calendar, event('new')),
-        await ask('put broken', 'PUT', `${home}broken.ics`, { 'content-type': 'text/html' }, 'BEGIN:VCALENDAR'),
-        await ask('change', 'PUT', `${home}open.ics`, calendar, event('open')),
-        await ask('delete', 'DELETE', `${home}new.ics`),
+        await ask('put', 'PUT', `${door.home}new.ics`, calendar, event('new')),
+        await ask('put broken', 'PUT', `${door.home}broken.ics`, { 'content-type': 'text/html' }, 'BEGIN:VCALENDAR'),
+        await ask('change', 'PUT', `${door.home}open.ics`, calendar, event('open')),
+        await ask('delete', 'DELETE', `${door.home}new.ics`),
         await ask(
           'proppatch',
           'PROPPATCH',
-          home,
+          door.home,
           xml,
           '<propertyupdate xmlns="DAV:"><set><prop><displayname>Mine</displayname></prop></set></propertyupdate>',
         ),
-        await ask('delete all', 'DELETE', home),
-        await ask('copy out', 'COPY', `${home}secret.ics`, { destination: new URL('/dav/calendars/elsewhere/x.ics', hosted.address).href }),
+        await ask('delete all', 'DELETE', door.home),
+        await ask('copy out', 'COPY', `${door.home}secret.ics`, { destination: new URL('/dav/calendars/elsewhere/x.ics', door.hosted.address).href }),
       ];
       return { done, text: texts.join('\n') };
     };
@@ -82,22 +69,22 @@ describe('Who may what at the CalDAV door', () => {
     expect(write.done).to.include({ get: 200, put: 201, change: 204, delete: 204, proppatch: 403, 'delete all': 403 });
     expect(write.text).to.contain('Doctor').and.contain('supported-calendar-data');
     // A program that may only look can see so.
-    const privileges = async (d: Device) => (await d.dav('PROPFIND', home, { ...xml, depth: '0' }, propfind('current-user-privilege-set'))).text;
+    const privileges = async (d: Device) => (await d.dav('PROPFIND', door.home, { ...xml, depth: '0' }, propfind('current-user-privilege-set'))).text;
     expect(await privileges(people.read)).to.not.match(/<D:(write|write-content|bind)\/>/);
     expect(await privileges(people['read and write'])).to.contain('<D:write-content/>');
     // Wrong credentials, and those of a person who is gone.
-    expect((await fetch(new URL(home, hosted.address), { method: 'PROPFIND' })).status).to.equal(401);
-    await hosted.client.changePerson(people.read.email, { disabled: true });
-    expect((await people.read.dav('GET', `${home}open.ics`)).status).to.equal(401);
-    expect((await ines.dav('GET', home)).status).to.equal(405);
+    expect((await fetch(new URL(door.home, door.hosted.address), { method: 'PROPFIND' })).status).to.equal(401);
+    await door.hosted.client.changePerson(people.read.email, { disabled: true });
+    expect((await people.read.dav('GET', `${door.home}open.ics`)).status).to.equal(401);
+    expect((await door.ines.dav('GET', door.home)).status).to.equal(405);
   });
 
   it('stands 2,000 random requests: no failure inside, nothing of a calendar that is not theirs', async () => {
-    const stranger = await hosted.person('operator');
-    await put('hidden.ics', event('hidden', ['SUMMARY:Nobody else reads this']));
+    const stranger = await door.hosted.person('operator');
+    await door.put('hidden.ics', event('hidden', ['SUMMARY:Nobody else reads this']));
     const name = fc.constantFrom('hidden.ics', 'a.ics', '%00.ics', '%', '..%2f..', 'é.ics', 'a/b.ics', '', '%E0%A4%A.ics', 'x'.repeat(300));
     const path = fc.oneof(
-      name.map((n) => home + n),
+      name.map((n) => door.home + n),
       fc.constantFrom('/dav/', '/dav/people/', '/dav/people/x/', '/dav/calendars/', '/dav/calendars/%2e%2e/', '/dav//', '/dav/calendars/a/b/c/'),
     );
     const piece = fc.constantFrom(
@@ -144,7 +131,7 @@ describe('Who may what at the CalDAV door', () => {
         depth: fc.constantFrom('0', '1', 'infinity', '-1', 'x'),
         'if-match': fc.constantFrom('*', '"', '"x", "y"', 'W/"z"'),
         'if-none-match': fc.constantFrom('*', '"x"'),
-        destination: fc.constantFrom('/dav/calendars/x/y.ics', 'http://[', home),
+        destination: fc.constantFrom('/dav/calendars/x/y.ics', 'http://[', door.home),
         overwrite: fc.constantFrom('F', 'T', 'maybe'),
       },
       { requiredKeys: [] },
@@ -152,7 +139,7 @@ describe('Who may what at the CalDAV door', () => {
     const methods = ['GET', 'PUT', 'DELETE', 'PROPFIND', 'PROPPATCH', 'REPORT', 'COPY', 'MOVE', 'MKCALENDAR', 'MKCOL', 'LOCK', 'ACL', 'POST'];
     await fc.assert(
       fc.asyncProperty(fc.constantFrom(...methods), path, headers, body, async (method, at, extra, text) => {
-        if (method === 'DELETE' && at === home) return;
+        if (method === 'DELETE' && at === door.home) return;
         const answer = await stranger.dav(
           method,
           at,
@@ -165,6 +152,6 @@ describe('Who may what at the CalDAV door', () => {
       }),
       { numRuns: Number(process.env['MONSOON_FUZZ'] ?? 2000) },
     );
-    expect((await ines.dav('GET', `${home}hidden.ics`)).text).to.contain('Nobody else reads this');
+    expect((await door.ines.dav('GET', `${door.home}hidden.ics`)).text).to.contain('Nobody else reads this');
   });
 });

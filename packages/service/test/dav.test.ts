@@ -1,45 +1,31 @@
 import { execFile } from 'node:child_process';
 import { promisify } from 'node:util';
 import { expect } from 'chai';
-import { calendar, event, propfind, query, sync, tokenIn, xml } from '../../../test/support/dav-texts.ts';
-import { type Device, type HostedService, openHosted } from '../../../test/support/hosted.ts';
+import { calendar, event, propfind, query, sync, tokenIn, useDoor, xml } from '../../../test/support/dav-door.ts';
 
 const run = promisify(execFile);
 
 describe('The CalDAV door', () => {
-  let hosted: HostedService;
-  let ines: Device;
-  let home: string;
-  before(async () => {
-    hosted = await openHosted();
-    ines = await hosted.person('administrator');
-  });
-  after(() => hosted.stop());
-  let number = 0;
-  beforeEach(async () => {
-    home = `/dav/calendars/of-test-${++number}/`;
-    expect((await ines.dav('MKCALENDAR', home)).status).to.equal(201);
-  });
-  const put = (name: string, text: string, headers: Record<string, string> = {}) => ines.dav('PUT', home + name, { ...calendar, ...headers }, text);
+  const door = useDoor('of-test');
 
   it('is found from the bare address, from the well-known one and from its own', async () => {
-    const known = await ines.dav('PROPFIND', '/.well-known/caldav', { depth: '0' });
+    const known = await door.ines.dav('PROPFIND', '/.well-known/caldav', { depth: '0' });
     expect([known.status, known.headers.get('location')]).to.deep.equal([301, '/dav/']);
     for (const start of ['/', '/dav/', '/dav']) {
-      const { text } = await ines.dav('PROPFIND', start, { ...xml, depth: '0' }, propfind('current-user-principal'));
+      const { text } = await door.ines.dav('PROPFIND', start, { ...xml, depth: '0' }, propfind('current-user-principal'));
       const principal = /principal><D:href>([^<]+)</.exec(text)?.[1] ?? '';
-      const { text: person } = await ines.dav('PROPFIND', principal, { ...xml, depth: '0' }, propfind('C:calendar-home-set', 'displayname'));
+      const { text: person } = await door.ines.dav('PROPFIND', principal, { ...xml, depth: '0' }, propfind('C:calendar-home-set', 'displayname'));
       expect(person).to.contain('<D:href>/dav/calendars/</D:href>');
       expect(person).to.contain('Somebody administrator');
     }
-    const { text } = await ines.dav(
+    const { text } = await door.ines.dav(
       'PROPFIND',
       '/dav/calendars/',
       { ...xml, depth: '1' },
       propfind('resourcetype', 'C:supported-calendar-component-set'),
     );
-    expect(text).to.contain(`<D:href>${home}</D:href>`);
-    const options = await fetch(new URL(home, hosted.address), { method: 'OPTIONS' });
+    expect(text).to.contain(`<D:href>${door.home}</D:href>`);
+    const options = await fetch(new URL(door.home, door.hosted.address), { method: 'OPTIONS' });
     expect([options.status, options.headers.get('dav')]).to.deep.equal([200, '1, 3, access-control, calendar-access']);
   });
 
@@ -51,15 +37,15 @@ describe('The CalDAV door', () => {
       `\ufeff${event('marked')}`.replace('\ufeff', ''),
     ];
     for (const [i, text] of texts.entries()) {
-      const { status, headers } = await put(`octets-${i}.ics`, text);
+      const { status, headers } = await door.put(`octets-${i}.ics`, text);
       expect(status).to.equal(201);
-      const got = await fetch(new URL(`${home}octets-${i}.ics`, hosted.address), {
-        headers: { authorization: `Basic ${Buffer.from(`${ines.email}:${ines.password}`).toString('base64')}` },
+      const got = await fetch(new URL(`${door.home}octets-${i}.ics`, door.hosted.address), {
+        headers: { authorization: `Basic ${Buffer.from(`${door.ines.email}:${door.ines.password}`).toString('base64')}` },
       });
       expect(Buffer.from(await got.arrayBuffer()).equals(Buffer.from(text))).to.equal(true);
       expect(got.headers.get('etag')).to.equal(headers.get('etag'));
-      const body = `<C:calendar-multiget xmlns:D="DAV:" xmlns:C="urn:ietf:params:xml:ns:caldav"><D:prop><C:calendar-data/></D:prop><D:href>${home}octets-${i}.ics</D:href></C:calendar-multiget>`;
-      const { text: answer } = await ines.dav('REPORT', home, { ...xml, depth: '1' }, body);
+      const body = `<C:calendar-multiget xmlns:D="DAV:" xmlns:C="urn:ietf:params:xml:ns:caldav"><D:prop><C:calendar-data/></D:prop><D:href>${door.home}octets-${i}.ics</D:href></C:calendar-multiget>`;
+      const { text: answer } = await door.ines.dav('REPORT', door.home, { ...xml, depth: '1' }, body);
       const data = /calendar-data>([\s\S]*)<\/C:calendar-data/.exec(answer)![1]!;
       expect(data.replace(/&#(\d+);/g, (_m, c: string) => String.fromCharCode(Number(c)))).to.equal(text);
     }
@@ -101,76 +87,85 @@ describe('The CalDAV door', () => {
       ],
     ];
     for (const [name, text, expected, status] of bad) {
-      const answer = await ines.dav('PUT', `${home}${name}.ics`, calendar, text);
+      const answer = await door.ines.dav('PUT', `${door.home}${name}.ics`, calendar, text);
       expect([name, answer.status]).to.deep.equal([name, status]);
       expect(answer.text).to.match(expected);
-      expect((await ines.dav('GET', `${home}${name}.ics`)).status).to.equal(404);
+      expect((await door.ines.dav('GET', `${door.home}${name}.ics`)).status).to.equal(404);
     }
-    expect((await ines.dav('PUT', `${home}html.ics`, { 'content-type': 'text/html' }, event('h'))).text).to.contain('supported-calendar-data');
-    await put('one.ics', event('same'));
-    const twice = await put('two.ics', event('same'));
+    expect((await door.ines.dav('PUT', `${door.home}html.ics`, { 'content-type': 'text/html' }, event('h'))).text).to.contain(
+      'supported-calendar-data',
+    );
+    await door.put('one.ics', event('same'));
+    const twice = await door.put('two.ics', event('same'));
     expect([twice.status, twice.text]).to.deep.equal([409, twice.text]);
-    expect(twice.text).to.contain(`<C:no-uid-conflict><D:href>${home}one.ics</D:href>`);
-    expect((await put('one.ics', event('other'))).text).to.contain('no-uid-conflict');
+    expect(twice.text).to.contain(`<C:no-uid-conflict><D:href>${door.home}one.ics</D:href>`);
+    expect((await door.put('one.ics', event('other'))).text).to.contain('no-uid-conflict');
   });
 
   it('writes only what is as it was seen, and lets one of many win', async () => {
-    const first = await put('a.ics', event('a'), { 'if-none-match': '*' });
+    const first = await door.put('a.ics', event('a'), { 'if-none-match': '*' });
     expect(first.status).to.equal(201);
-    expect((await put('a.ics', event('a'), { 'if-none-match': '*' })).status).to.equal(412);
+    expect((await door.put('a.ics', event('a'), { 'if-none-match': '*' })).status).to.equal(412);
     const etag = first.headers.get('etag')!;
-    const all = await Promise.all(Array.from({ length: 16 }, (_, i) => put('a.ics', event('a', [`SUMMARY:Version ${i}`]), { 'if-match': etag })));
+    const all = await Promise.all(
+      Array.from({ length: 16 }, (_, i) => door.put('a.ics', event('a', [`SUMMARY:Version ${i}`]), { 'if-match': etag })),
+    );
     expect(all.filter((a) => a.status === 204)).to.have.length(1);
     expect(all.filter((a) => a.status === 412)).to.have.length(15);
-    expect((await put('a.ics', event('a'), { 'if-match': `"nothing", ${all.find((a) => a.status === 204)!.headers.get('etag')}` })).status).to.equal(
-      204,
-    );
-    expect((await put('b.ics', event('b'), { 'if-match': '*' })).status).to.equal(412);
-    expect((await ines.dav('DELETE', `${home}a.ics`, { 'if-match': etag })).status).to.equal(412);
-    expect((await ines.dav('DELETE', `${home}a.ics`)).status).to.equal(204);
-    expect((await ines.dav('DELETE', `${home}a.ics`)).status).to.equal(404);
-    const made = await Promise.all(Array.from({ length: 16 }, (_, i) => put(`c${i}.ics`, event('c'))));
+    expect(
+      (await door.put('a.ics', event('a'), { 'if-match': `"nothing", ${all.find((a) => a.status === 204)!.headers.get('etag')}` })).status,
+    ).to.equal(204);
+    expect((await door.put('b.ics', event('b'), { 'if-match': '*' })).status).to.equal(412);
+    expect((await door.ines.dav('DELETE', `${door.home}a.ics`, { 'if-match': etag })).status).to.equal(412);
+    expect((await door.ines.dav('DELETE', `${door.home}a.ics`)).status).to.equal(204);
+    expect((await door.ines.dav('DELETE', `${door.home}a.ics`)).status).to.equal(404);
+    const made = await Promise.all(Array.from({ length: 16 }, (_, i) => door.put(`c${i}.ics`, event('c'))));
     expect(made.filter((a) => a.status === 201)).to.have.length(1);
   });
 
   it('reports what changed since a token, deletions too, in pages where asked, and refuses tokens that are of no use', async () => {
-    for (let i = 0; i < 5; i++) await put(`${i}.ics`, event(`s${i}`));
-    const whole = await ines.dav('REPORT', home, { ...xml, depth: '0' }, sync(''));
+    for (let i = 0; i < 5; i++) await door.put(`${i}.ics`, event(`s${i}`));
+    const whole = await door.ines.dav('REPORT', door.home, { ...xml, depth: '0' }, sync(''));
     expect(whole.text.match(/<D:response>/g)).to.have.length(5);
     const token = tokenIn(whole.text);
-    const quiet = await ines.dav('REPORT', home, { ...xml, depth: '0' }, sync(token));
+    const quiet = await door.ines.dav('REPORT', door.home, { ...xml, depth: '0' }, sync(token));
     expect([quiet.text.includes('<D:response>'), tokenIn(quiet.text)]).to.deep.equal([false, token]);
-    await put('1.ics', event('s1', ['SUMMARY:Changed']));
-    await ines.dav('DELETE', `${home}2.ics`);
-    const news = (await ines.dav('REPORT', home, { ...xml, depth: '0' }, sync(token))).text;
+    await door.put('1.ics', event('s1', ['SUMMARY:Changed']));
+    await door.ines.dav('DELETE', `${door.home}2.ics`);
+    const news = (await door.ines.dav('REPORT', door.home, { ...xml, depth: '0' }, sync(token))).text;
     expect(news).to.match(/1\.ics<\/D:href><D:propstat>/);
     expect(news).to.match(/2\.ics<\/D:href><D:status>HTTP\/1\.1 404/);
     const seen = new Set<string>();
     let at = '';
     for (let pages = 0; pages < 10; pages++) {
-      const { text } = await ines.dav('REPORT', home, { ...xml, depth: '0' }, sync(at, '<limit><nresults>2</nresults></limit>'));
+      const { text } = await door.ines.dav('REPORT', door.home, { ...xml, depth: '0' }, sync(at, '<limit><nresults>2</nresults></limit>'));
       for (const [, name] of text.matchAll(/(\d)\.ics<\/D:href><D:propstat>/g)) seen.add(name!);
       at = tokenIn(text);
       if (!text.includes('507')) break;
     }
     expect([...seen].sort()).to.deep.equal(['0', '1', '3', '4']);
     for (const useless of ['urn:monsoon:sync:x:all:1', 'http://elsewhere.example/1', token.replace(/\d+$/, '99999')]) {
-      const refused = await ines.dav('REPORT', home, { ...xml, depth: '0' }, sync(useless));
+      const refused = await door.ines.dav('REPORT', door.home, { ...xml, depth: '0' }, sync(useless));
       expect([refused.status, refused.text.includes('<D:valid-sync-token/>')]).to.deep.equal([403, true]);
     }
     // Deletions are not remembered for ever: a program that knows less has to read everything.
-    await hosted.app.pool.query(`update hosted_objects set changed_at = now() - interval '1 year' where text is null`);
+    await door.hosted.app.pool.query(`update hosted_objects set changed_at = now() - interval '1 year' where text is null`);
     const { forgetDeletions } = await import('../src/hosted/objects.ts');
-    await forgetDeletions(hosted.app.pool, 60);
-    expect((await ines.dav('REPORT', home, { ...xml, depth: '0' }, sync(token))).status).to.equal(403);
+    await forgetDeletions(door.hosted.app.pool, 60);
+    expect((await door.ines.dav('REPORT', door.home, { ...xml, depth: '0' }, sync(token))).status).to.equal(403);
   });
 
   it('finds events by time with all their occurrences, by text, and expands them', async () => {
-    await put('weekly.ics', event('weekly', ['DTSTART;TZID=Europe/London:20260107T180000', 'DURATION:PT1H', 'RRULE:FREQ=WEEKLY', 'SUMMARY:Choir']));
-    await put('day.ics', event('day', ['DTSTART;VALUE=DATE:20261224', 'SUMMARY:Closed']));
-    await put('once.ics', event('once', ['SUMMARY:Señor Wren']));
+    await door.put(
+      'weekly.ics',
+      event('weekly', ['DTSTART;TZID=Europe/London:20260107T180000', 'DURATION:PT1H', 'RRULE:FREQ=WEEKLY', 'SUMMARY:Choir']),
+    );
+    await door.put('day.ics', event('day', ['DTSTART;VALUE=DATE:20261224', 'SUMMARY:Closed']));
+    await door.put('once.ics', event('once', ['SUMMARY:Señor Wren']));
     const found = async (filter: string) =>
-      [...(await ines.dav('REPORT', home, { ...xml, depth: '1' }, query(filter))).text.matchAll(/([a-z]+)\.ics</g)].map((m) => m[1]!).sort();
+      [...(await door.ines.dav('REPORT', door.home, { ...xml, depth: '1' }, query(filter))).text.matchAll(/([a-z]+)\.ics</g)]
+        .map((m) => m[1]!)
+        .sort();
     const at = (start: string, end: string) => `<C:comp-filter name="VEVENT"><C:time-range start="${start}" end="${end}"/></C:comp-filter>`;
     expect(await found(at('20280105T000000Z', '20280106T000000Z'))).to.deep.equal(['weekly']);
     expect(await found(at('20280106T000000Z', '20280107T000000Z'))).to.deep.equal([]);
@@ -184,9 +179,9 @@ describe('The CalDAV door', () => {
       ['day', 'once'],
     );
     expect(await found('<C:comp-filter name="VTODO"/>')).to.deep.equal([]);
-    const expanded = await ines.dav(
+    const expanded = await door.ines.dav(
       'REPORT',
-      home,
+      door.home,
       { ...xml, depth: '1' },
       query(
         at('20260701T000000Z', '20260715T000000Z'),
@@ -195,7 +190,7 @@ describe('The CalDAV door', () => {
     );
     expect(expanded.text.match(/DTSTART:202607(01|08)T170000Z/g)).to.have.length(2);
     expect(expanded.text).to.contain('RECURRENCE-ID:20260701T170000Z').and.not.contain('RRULE');
-    await put('alarmed.ics', event('alarmed', ['SUMMARY:Doors', 'BEGIN:VALARM', 'ACTION:DISPLAY', 'TRIGGER:-PT30M', 'END:VALARM']));
+    await door.put('alarmed.ics', event('alarmed', ['SUMMARY:Doors', 'BEGIN:VALARM', 'ACTION:DISPLAY', 'TRIGGER:-PT30M', 'END:VALARM']));
     const alarmAt = (start: string, end: string) =>
       `<C:comp-filter name="VEVENT"><C:comp-filter name="VALARM"><C:time-range start="${start}" end="${end}"/></C:comp-filter></C:comp-filter>`;
     expect(await found(alarmAt('20261201T083000Z', '20261201T084500Z'))).to.deep.equal(['alarmed']);
@@ -203,7 +198,7 @@ describe('The CalDAV door', () => {
     const startsAt = (start: string, end: string) =>
       `<C:comp-filter name="VEVENT"><C:prop-filter name="DTSTART"><C:time-range start="${start}" end="${end}"/></C:prop-filter></C:comp-filter>`;
     expect(await found(startsAt('20261224T000000Z', '20261225T000000Z'))).to.deep.equal(['day']);
-    await ines.dav('DELETE', `${home}alarmed.ics`);
+    await door.ines.dav('DELETE', `${door.home}alarmed.ics`);
     const own = (id: string, start: string) => [
       'BEGIN:VEVENT',
       'UID:moved',
@@ -216,10 +211,10 @@ describe('The CalDAV door', () => {
       'END:VCALENDAR',
       [...own('20290110T180000Z', '20290111T080000Z'), ...own('20290207T180000Z', '20290208T080000Z'), 'END:VCALENDAR'].join('\r\n'),
     );
-    await put('moved.ics', moved);
-    const limited = await ines.dav(
+    await door.put('moved.ics', moved);
+    const limited = await door.ines.dav(
       'REPORT',
-      home,
+      door.home,
       { ...xml, depth: '1' },
       query(
         at('20290110T000000Z', '20290112T000000Z'),
@@ -227,10 +222,10 @@ describe('The CalDAV door', () => {
       ),
     );
     expect(limited.text).to.contain('RRULE').and.contain('RECURRENCE-ID:20290110T180000Z').and.not.contain('20290207');
-    await ines.dav('DELETE', `${home}moved.ics`);
+    await door.ines.dav('DELETE', `${door.home}moved.ics`);
     const parts =
       '<C:calendar-data><C:comp name="VCALENDAR"><C:prop name="VERSION"/><C:comp name="VEVENT"><C:prop name="UID"/><C:prop name="SUMMARY" novalue="yes"/></C:comp></C:comp></C:calendar-data>';
-    const some = await ines.dav('REPORT', home, { ...xml, depth: '1' }, query(at('20261201T093000Z', '20261201T094000Z'), parts));
+    const some = await door.ines.dav('REPORT', door.home, { ...xml, depth: '1' }, query(at('20261201T093000Z', '20261201T094000Z'), parts));
     expect(some.text.replace(/&#13;\n/g, '|')).to.contain('BEGIN:VCALENDAR|VERSION:2.0|BEGIN:VEVENT|UID:once|SUMMARY:|END:VEVENT|END:VCALENDAR|');
     for (const [wrong, condition] of [
       ['<C:comp-filter name="VEVENT"><C:time-range start="yesterday"/></C:comp-filter>', 'valid-filter'],
@@ -238,9 +233,9 @@ describe('The CalDAV door', () => {
       [text('<C:time-range start="20260101T000000Z"/>'), 'supported-filter'],
       [text('<C:text-match collation="i;klingon">x</C:text-match>'), 'supported-collation'],
     ] as const)
-      expect((await ines.dav('REPORT', home, { ...xml, depth: '1' }, query(wrong))).text).to.contain(condition);
+      expect((await door.ines.dav('REPORT', door.home, { ...xml, depth: '1' }, query(wrong))).text).to.contain(condition);
     const busy = `<C:free-busy-query xmlns:C="urn:ietf:params:xml:ns:caldav"><C:time-range start="20261201T000000Z" end="20261203T000000Z"/></C:free-busy-query>`;
-    const free = await ines.dav('REPORT', home, { ...xml, depth: '1' }, busy);
+    const free = await door.ines.dav('REPORT', door.home, { ...xml, depth: '1' }, busy);
     expect(free.text)
       .to.contain('FREEBUSY;FBTYPE=BUSY:20261201T090000Z/20261201T100000Z')
       .and.contain('FREEBUSY;FBTYPE=BUSY:20261202T180000Z/20261202T190000Z');
@@ -248,11 +243,11 @@ describe('The CalDAV door', () => {
   });
 
   it('makes calendars and task lists with name, colour and what programs keep for themselves', async () => {
-    const made = `/dav/calendars/kept-${number}/`;
+    const made = `/dav/calendars/kept-${door.number}/`;
     const body = `<C:mkcalendar xmlns="DAV:" xmlns:C="urn:ietf:params:xml:ns:caldav" xmlns:A="http://apple.com/ns/ical/"><set><prop><displayname>Hall &amp; stage</displayname><A:calendar-color>#FF0000FF</A:calendar-color><A:calendar-order>7</A:calendar-order><C:supported-calendar-component-set><C:comp name="VTODO"/></C:supported-calendar-component-set></prop></set></C:mkcalendar>`;
-    expect((await ines.dav('MKCALENDAR', made, xml, body)).status).to.equal(201);
+    expect((await door.ines.dav('MKCALENDAR', made, xml, body)).status).to.equal(201);
     const ask = () =>
-      ines.dav(
+      door.ines.dav(
         'PROPFIND',
         made,
         { ...xml, depth: '0' },
@@ -264,10 +259,10 @@ describe('The CalDAV door', () => {
       .and.contain('#ff0000')
       .and.contain('<A:calendar-order>7</A:calendar-order>')
       .and.contain('name="VTODO"');
-    const again = await ines.dav('MKCALENDAR', made, xml, body);
+    const again = await door.ines.dav('MKCALENDAR', made, xml, body);
     expect([again.status, again.text.includes('resource-must-be-null')]).to.deep.equal([405, true]);
     const patch = (inner: string) =>
-      ines.dav('PROPPATCH', made, xml, `<propertyupdate xmlns="DAV:" xmlns:A="http://apple.com/ns/ical/">${inner}</propertyupdate>`);
+      door.ines.dav('PROPPATCH', made, xml, `<propertyupdate xmlns="DAV:" xmlns:A="http://apple.com/ns/ical/">${inner}</propertyupdate>`);
     // All or nothing.
     const mixed = await patch('<set><prop><displayname>Other</displayname><getetag>x</getetag></prop></set>');
     expect(mixed.text).to.contain('cannot-modify-protected-property').and.contain('424');
@@ -276,22 +271,24 @@ describe('The CalDAV door', () => {
     expect((await ask()).text)
       .to.contain('Other')
       .and.not.contain('>7<');
-    expect((await ines.dav('DELETE', made)).status).to.equal(204);
-    expect((await ines.dav('PROPFIND', made, { depth: '0' })).status).to.equal(404);
+    expect((await door.ines.dav('DELETE', made)).status).to.equal(204);
+    expect((await door.ines.dav('PROPFIND', made, { depth: '0' })).status).to.equal(404);
   });
 
   it('moves an event to another calendar, and never loses it', async () => {
-    const other = `/dav/calendars/other-${number}/`;
-    await ines.dav('MKCALENDAR', other);
-    await put('m.ics', event('moved'));
-    const to = (path: string) => ({ destination: new URL(path, hosted.address).href });
-    expect((await ines.dav('MOVE', `${home}m.ics`, to(`${other}m.ics`))).status).to.equal(201);
-    expect([(await ines.dav('GET', `${home}m.ics`)).status, (await ines.dav('GET', `${other}m.ics`)).status]).to.deep.equal([404, 200]);
-    expect((await ines.dav('MOVE', `${other}m.ics`, to(`${other}n.ics`))).status).to.equal(201);
-    await put('x.ics', event('in-the-way'));
-    expect((await ines.dav('COPY', `${other}n.ics`, { ...to(`${home}x.ics`), overwrite: 'F' })).status).to.equal(412);
-    expect((await ines.dav('MOVE', `${other}n.ics`, { destination: 'http://elsewhere.example/dav/calendars/a/b.ics' })).status).to.equal(502);
-    expect((await ines.dav('GET', `${other}n.ics`)).status).to.equal(200);
+    const other = `/dav/calendars/other-${door.number}/`;
+    await door.ines.dav('MKCALENDAR', other);
+    await door.put('m.ics', event('moved'));
+    const to = (path: string) => ({ destination: new URL(path, door.hosted.address).href });
+    expect((await door.ines.dav('MOVE', `${door.home}m.ics`, to(`${other}m.ics`))).status).to.equal(201);
+    expect([(await door.ines.dav('GET', `${door.home}m.ics`)).status, (await door.ines.dav('GET', `${other}m.ics`)).status]).to.deep.equal([
+      404, 200,
+    ]);
+    expect((await door.ines.dav('MOVE', `${other}m.ics`, to(`${other}n.ics`))).status).to.equal(201);
+    await door.put('x.ics', event('in-the-way'));
+    expect((await door.ines.dav('COPY', `${other}n.ics`, { ...to(`${door.home}x.ics`), overwrite: 'F' })).status).to.equal(412);
+    expect((await door.ines.dav('MOVE', `${other}n.ics`, { destination: 'http://elsewhere.example/dav/calendars/a/b.ics' })).status).to.equal(502);
+    expect((await door.ines.dav('GET', `${other}n.ics`)).status).to.equal(200);
   });
 
   it('serves a client that others wrote', async () => {
@@ -317,7 +314,7 @@ assert len(made.events()) == 0
 made.delete()
 print('all well')
 `;
-    const { stdout } = await run('/usr/bin/python3', ['-c', script, hosted.address, ines.email, ines.password], { timeout: 60_000 });
+    const { stdout } = await run('/usr/bin/python3', ['-c', script, door.hosted.address, door.ines.email, door.ines.password], { timeout: 60_000 });
     expect(stdout).to.contain('all well');
   });
 });
