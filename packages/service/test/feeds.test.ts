@@ -165,7 +165,7 @@ describe('A feed', () => {
     expect(cached!.lastFetchedAt).to.be.a('string');
   });
 
-  it('of a large calendar tells the database what has just been filled: it plans by that', async () => {
+  it('of a large calendar has the database analyze what has just been filled: it plans by that', async () => {
     const MANY = 1500;
     const { id } = await hosted.client.makeHostedCalendar({ name: 'Large', slug: 'large' });
     const { pool } = hosted.app;
@@ -194,7 +194,7 @@ describe('A feed', () => {
     const feed = (await app.db.query.feeds.findFirst({ where: (f, { eq }) => eq(f.slug, slug) }))!;
     await app.pool.query('delete from feed_objects where feed = $1', [feed.id]);
     await app.pool.query('update feeds set cursor = null, looked_at = null, looks = 0 where id = $1', [feed.id]);
-    // The line is cut before the calendar has told everything.
+    // The line is cut before the calendar has listed everything.
     const there = app.systems.open((await app.db.query.systems.findFirst({ where: (s, { eq }) => eq(s.kind, 'hosted') }))!).calendars!;
     const calendars: Partial<typeof there> = {
       read: (...asked) => there.read(...asked),
@@ -210,6 +210,11 @@ describe('A feed', () => {
     await ines.dav('DELETE', `${broken}goes.ics`);
     const { text } = await fetched(address!);
     expect(text.match(/^SUMMARY/gm)).to.have.length(1);
+    // What such a look took in is shown, too: the next one finds nothing new.
+    const renamed = event.replace('UID:UID', 'UID:stays').replace('SUMMARY:Tuning', 'SUMMARY:Voicing');
+    await ines.dav('PUT', `${broken}stays.ics`, { 'content-type': 'text/calendar' }, renamed);
+    expect(await refreshFeed(breaking, feed.id).catch((error: Error) => error.message)).to.equal('the line is cut');
+    await eventually('the feed shows it', async () => (await fetched(address!)).text.includes('SUMMARY:Voicing'));
   });
 
   it('is unknown in a moment once it is revoked, renewed or over, like one that never was', async () => {

@@ -11,10 +11,11 @@ import {
   type ZoneTable,
 } from '@monsoon/core';
 import { type Calendars, OutsideError, type StoredEvent } from '@monsoon/systems';
-import { eq, sql } from 'drizzle-orm';
+import { eq, type SQL, sql } from 'drizzle-orm';
 import type { App } from '../app.ts';
 import { chunks } from '../run/chunks.ts';
 import { mapConcurrent } from '../run/map-concurrent.ts';
+import type { Transaction } from '../storage/database.ts';
 import { insertRows } from '../storage/insert-rows.ts';
 import { feedObjects, feeds, systems } from '../storage/schema.ts';
 
@@ -124,18 +125,12 @@ async function look(app: App, feed: FeedRow): Promise<void> {
   for await (const page of calendars.changes(feed.calendar, feed.cursor, signal)) {
     complete = page.complete;
     if (page.cursor !== undefined) cursor = page.cursor;
-    if (page.removed.length > 0) changed += await forget(app, feed.id, page.removed);
+    if (page.removed.length > 0) changed += await forget(app, feed.id, named(page.removed));
     await mapConcurrent([...chunks(page.changed, BATCH)], take, { width: 2, done: () => false });
   }
-  if (complete) {
-    const { rowCount } = await app.db.execute(sql`delete from feed_objects where feed = ${feed.id} and look < ${number}`);
-    changed += rowCount ?? 0;
-  }
+  if (complete) changed += await forget(app, feed.id, sql`look < ${number}`);
   if (changed >= MANY) await analyzeObjects(app);
-  await app.db
-    .update(feeds)
-    .set({ cursor, lookedAt: new Date().toISOString(), trouble: null, revision: changed > 0 ? sql`revision + 1` : feed.revision })
-    .where(eq(feeds.id, feed.id));
+  await app.db.update(feeds).set({ cursor, lookedAt: new Date().toISOString(), trouble: null }).where(eq(feeds.id, feed.id));
 }
 
 /** From so many changed objects on, the table is analyzed. */
@@ -147,17 +142,27 @@ const MANY = 1000;
  */
 const analyzeObjects = (app: App) => app.pool.query('analyze feed_objects');
 
-async function forget(app: App, feed: string, hrefs: string[]): Promise<number> {
-  const { rowCount } = await app.db.execute(sql`delete from feed_objects where feed = ${feed} and href = any(${sql.param(hrefs)})`);
-  return rowCount ?? 0;
-}
+/**
+ * Changes what a feed shows, and its revision with it: a look that breaks off leaves no document that is out of date and looks current.
+ * @param work says how many objects it changed
+ */
+const change = (app: App, feed: string, work: (tx: Transaction) => Promise<number>): Promise<number> =>
+  app.db.transaction(async (tx) => {
+    const count = await work(tx);
+    if (count > 0) await tx.update(feeds).set({ revision: sql`revision + 1` }).where(eq(feeds.id, feed));
+    return count;
+  });
+
+const named = (hrefs: string[]): SQL => sql`href = any(${sql.param(hrefs)})`;
+
+const forget = (app: App, feed: string, which: SQL): Promise<number> =>
+  change(app, feed, async (tx) => (await tx.execute(sql`delete from feed_objects where feed = ${feed} and ${which}`)).rowCount ?? 0);
 
 /** Notes that objects were seen. @returns the ETags of those that are known: none at the first look */
 async function seen(app: App, feed: string, look: number, listed: Listed[]): Promise<Map<string, string | null>> {
   if (look === 1) return new Map();
-  const hrefs = listed.map((l) => l.href);
   const { rows } = await app.db.execute<{ href: string; etag: string | null }>(
-    sql`update feed_objects set look = ${look} where feed = ${feed} and href = any(${sql.param(hrefs)}) returning href, etag`,
+    sql`update feed_objects set look = ${look} where feed = ${feed} and ${named(listed.map((l) => l.href))} returning href, etag`,
   );
   return new Map(rows.map((r) => [r.href, r.etag]));
 }
@@ -170,16 +175,17 @@ async function takeIn({ app, feed, number: look, calendars, signal }: Look, list
   const read = await calendars.read(feed.calendar, fresh, signal);
   const found = [...read].filter((e): e is [string, StoredEvent] => e[1] !== null);
   const gone = [...read].flatMap(([href, event]) => (event === null && known.has(href) ? [href] : []));
-  if (gone.length > 0) await forget(app, feed.id, gone);
+  if (gone.length > 0) await forget(app, feed.id, named(gone));
   if (found.length === 0) return gone.length;
   const now = new Date().toISOString();
   const values = found.map(([href, { etag, text }]) => {
     const shown = showObject(text, feed, app.zones, now);
     return { feed: feed.id, href, etag, look, ...shown };
   });
-  await app.db.transaction((tx) =>
-    insertRows(tx, feedObjects, values, { by: ['feed', 'href'], take: ['etag', 'text', 'zones', 'defined', 'starts', 'ends', 'look'] }),
-  );
+  await change(app, feed.id, async (tx) => {
+    await insertRows(tx, feedObjects, values, { by: ['feed', 'href'], take: ['etag', 'text', 'zones', 'defined', 'starts', 'ends', 'look'] });
+    return values.length;
+  });
   return found.length + gone.length;
 }
 
