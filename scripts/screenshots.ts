@@ -30,7 +30,7 @@ const shots: Record<string, (page: Page) => Promise<void>> = {
   system: async (p) => {
     await p.goto(`${settings.address}/systems/hire-book`);
     await p.getByRole('button', { name: 'Check now' }).click();
-    await p.getByText('tables with triggers tell').waitFor();
+    await p.getByText('tables with triggers report').waitFor();
   },
   connect: async (p) => {
     await p.goto(`${settings.address}/systems/new`);

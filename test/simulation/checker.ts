@@ -181,7 +181,7 @@ export function checkPeace(world: World): void {
       // What stood on the receiving side when the two were first paired may stay there.
       const [from, to] = definition.direction === '<-' ? [event.tags, tags] : [tags, event.tags];
       const agree = definition.direction === '<->' && pair.moment === 'visit' ? tags.join() === event.tags.join() : from.every((t) => to.includes(t));
-      // Taken away between our writing and our look, it cannot be told from what the server does not keep; then the journal says.
+      // Taken away between our writing and our look, it looks like something that the server does not keep; then the journal says so.
       const told = store.journal.some((e) => e.pair.id === pair.id && e.notes.some((n) => n.startsWith('the calendar does not show categories')));
       if (!agree && !told && !world.apart(pair, 'tags')) throw new Broken('agreement', `${pair.recordId}: tags ${tags} here, ${event.tags} there`);
     }

@@ -81,7 +81,7 @@ describe('Who may what at the CalDAV door', () => {
 
   it('stands 2,000 random requests: no failure inside, nothing of a calendar that is not theirs', async () => {
     const stranger = await door.hosted.person('operator');
-    await door.put('hidden.ics', event('hidden', ['SUMMARY:Nobody else reads this']));
+    await door.put('hidden.ics', event('hidden', ['SUMMARY:For the workshop alone']));
     const name = fc.constantFrom('hidden.ics', 'a.ics', '%00.ics', '%', '..%2f..', 'é.ics', 'a/b.ics', '', '%E0%A4%A.ics', 'x'.repeat(300));
     const path = fc.oneof(
       name.map((n) => door.home + n),
@@ -148,10 +148,10 @@ describe('Who may what at the CalDAV door', () => {
         );
         if (answer.status >= 500 && answer.status !== 502 && answer.status !== 507)
           throw new Error(`${method} ${at}: ${answer.status} ${answer.text}`);
-        if (answer.text.includes('Nobody else reads this')) throw new Error(`${method} ${at} tells too much`);
+        if (answer.text.includes('For the workshop alone')) throw new Error(`${method} ${at} reveals too much`);
       }),
       { numRuns: Number(process.env['MONSOON_FUZZ'] ?? 2000) },
     );
-    expect((await door.ines.dav('GET', `${door.home}hidden.ics`)).text).to.contain('Nobody else reads this');
+    expect((await door.ines.dav('GET', `${door.home}hidden.ics`)).text).to.contain('For the workshop alone');
   });
 });

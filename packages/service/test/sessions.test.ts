@@ -19,8 +19,10 @@ const shutDown = message('E', 'SFATAL\0C57P01\0Mterminating connection due to ad
 /** A database that ends a session in one piece with its answer number `n`: 0 is the welcome. */
 async function endingAfter(n: number) {
   const sockets: Socket[] = [];
+  let closed: Promise<unknown> = Promise.resolve();
   const server = createServer((socket) => {
     sockets.push(socket);
+    closed = once(socket, 'close');
     let answers = 0;
     socket.on('error', () => undefined);
     socket.on('data', () => {
@@ -33,6 +35,8 @@ async function endingAfter(n: number) {
   return {
     url: `postgres://monsoon@127.0.0.1:${port}/monsoon`,
     end: () => sockets.at(-1)?.end(shutDown),
+    /** until the session is over on both sides */
+    over: () => closed,
     close() {
       for (const socket of sockets) socket.destroy();
       server.close();
@@ -64,15 +68,15 @@ describe('a database session of its own', () => {
         (error: Error) => error.message,
       );
       expect(outcome).to.match(/terminat/);
-      await new Promise((fine) => setTimeout(fine, 50));
+      await server.over();
       expect(heard).to.deep.equal([]);
     });
 
-  it('tells once that it was lost', async () => {
+  it('reports once that it was lost', async () => {
     server = await endingAfter(99);
     await open(server.url);
     server.end();
-    await new Promise((fine) => setTimeout(fine, 50));
+    await server.over();
     expect(heard).to.deep.equal(['terminating connection due to administrator command (monsoon)']);
   });
 });

@@ -123,8 +123,9 @@ function settleClockOfSeries(work: readonly Work[], input: MergeInput, result: M
     if (skipped) takeIntoRecord(when, { value: event.when, cause: 'the event is edited' }, result, at);
     return;
   }
+  if (!skipped && edits.recurrence === undefined) return;
   const shown = when.link.show(result.record, at) as EventValues['when'];
-  if (!skipped && (edits.recurrence === undefined || !onOtherClock(shown, event.when))) return;
+  if (!skipped && !onOtherClock(shown, event.when)) return;
   edits.when = shown;
   result.changes.push({ side: 'event', property: 'when', before: event.when, after: shown, cause: 'a series keeps the clock at which it begins' });
 }

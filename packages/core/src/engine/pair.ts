@@ -123,7 +123,7 @@ const MOST_AGAIN = 8;
 /** The identities that a pair which begins with an event may have. */
 export const eventPairIds = (lane: string, uid: string): string[] => Array.from({ length: MOST_AGAIN }, (_, again) => eventPairId(lane, uid, again));
 
-interface Origin {
+interface LaneVersion {
   lane: string;
   /** of the lane */
   version: number;
@@ -131,13 +131,13 @@ interface Origin {
 const newPair = { etag: null, version: null, tried: null, state: 'creating', baseline: null, attempted: null, label: '' } as const;
 
 /** A pair that begins with a record. */
-export const pairOfRecord = ({ lane, version }: Origin, recordId: string, moment: string): Pair => {
+export const pairOfRecord = ({ lane, version }: LaneVersion, recordId: string, moment: string): Pair => {
   const id = pairId(lane, recordId, moment);
   return { ...newPair, id, recordId, moment, uid: id, href: null, laneVersion: version };
 };
 
 /** A pair that begins with an event. */
-export const pairOfEvent = ({ lane, version }: Origin, uid: string, href: string, moment: string): Pair => ({
+export const pairOfEvent = ({ lane, version }: LaneVersion, uid: string, href: string, moment: string): Pair => ({
   ...newPair,
   id: eventPairId(lane, uid),
   recordId: null,

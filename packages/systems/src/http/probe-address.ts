@@ -95,7 +95,7 @@ function probeCertificate(host: string, port: number, rules: AddressRules, autho
       if (wrong !== null)
         return failed(`the certificate is not trusted (${wrong}): if it is of an authority of your own, give that authority's certificate`);
       const days = Math.floor((Date.parse(until) - Date.now()) / 86_400_000);
-      const found = `${protocol ?? 'TLS'}, a certificate of ${[issuer?.O ?? issuer?.CN].flat().join(' ') || 'nobody named'}`;
+      const found = `${protocol ?? 'TLS'}, a certificate of ${[issuer?.O ?? issuer?.CN].flat().join(' ') || 'no one named'}`;
       resolve({
         name: 'TLS',
         outcome: days < SOON ? 'warning' : 'ok',

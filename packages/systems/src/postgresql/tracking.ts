@@ -36,7 +36,7 @@ function dollarQuoted(body: string): string {
 }
 
 /**
- * The statements that make a table report its changes: each is noted with its transaction, whoever makes it, and announced.
+ * The statements that make a table report its changes: each is noted with its transaction, no matter who makes it, and announced.
  * The number of the transaction is what makes it complete: a later look begins at the oldest that was still open.
  */
 export const installSql = (table: Table, schema: string, user: string): string => {
