@@ -5,7 +5,7 @@ import { OutsideError } from '../outside-error.ts';
 import { type Column, readCatalogue, type Table, VERSIONS } from './catalogue.ts';
 import { Connection } from './connection.ts';
 import { quoted } from './names.ts';
-import { probeDatabase, toldBy } from './probe.ts';
+import { probeDatabase, foundBy } from './probe.ts';
 import { byKey, keyOf, keyText, ownKeys, reading } from './rows.ts';
 import type { PostgreSqlSettings } from './settings.ts';
 import { CHANNEL, heardFrom, installSql, uninstallSql } from './tracking.ts';
@@ -294,7 +294,7 @@ export class PostgreSql implements Records {
     const possible = !table.view;
     return {
       state: table.hasTrigger ? 'installed' : possible ? 'possible' : null,
-      now: toldBy(table),
+      now: foundBy(table),
       install: possible ? installSql(table, this.#schema, this.#settings.user) : '',
       uninstall: possible ? uninstallSql(table, this.#schema) : '',
     };

@@ -8,8 +8,8 @@ import type { PostgreSqlSettings } from './settings.ts';
 /** Rows that are counted one by one when checking. */
 const COUNTED = 100_000;
 
-/** What a table's changes are reported by. */
-export function toldBy(table: Table): string {
+/** By what a table's changes are found. */
+export function foundBy(table: Table): string {
   if (table.hasTrigger) return 'a trigger';
   return table.settings.modified === undefined ? 'comparing all rows' : `the column ${table.settings.modified}`;
 }
@@ -52,7 +52,7 @@ export async function* probeDatabase(
     const tables = await read();
     if (tables.size === 0) yield { name: 'collections', outcome: 'warning', detail: `${user} may read no table of the schema "${schema}"` };
     for (const name of Object.keys(settings.collections ?? {})) if (!tables.has(name)) yield unknownTable(name, settings, tables);
-    for (const table of tables.values()) yield await probeTable(connection, settings, table, toldBy(table), signal);
+    for (const table of tables.values()) yield await probeTable(connection, settings, table, foundBy(table), signal);
   } catch (error) {
     yield failedStep(error);
   }
@@ -74,7 +74,7 @@ async function probeTable(connection: Connection, settings: PostgreSqlSettings, 
   const writes = table.columns.filter((c) => c.field.readOnly !== true).map((c) => c.name);
   const wanted = (table.settings.write ?? []).filter((w) => !writes.includes(w));
   const may = writes.length === 0 ? 'read only' : `writes ${writes.join(', ')}`;
-  const detail = `${table.label}: ${rows} rows, ${table.columns.length} columns; ${may}; changes are reported by ${by}`;
+  const detail = `${table.label}: ${rows} rows, ${table.columns.length} columns; ${may}; changes are found by ${by}`;
   if (wanted.length === 0) return { name, outcome: 'ok', detail };
   return { name, outcome: 'warning', detail: `${detail}; ${unwritable(table, wanted, settings.user)}` };
 }
