@@ -5,7 +5,7 @@ import { OutsideError } from '../outside-error.ts';
 import { type Column, readCatalogue, type Table, VERSIONS } from './catalogue.ts';
 import { Connection } from './connection.ts';
 import { quoted } from './names.ts';
-import { probeDatabase, foundBy } from './probe.ts';
+import { foundBy, probeDatabase } from './probe.ts';
 import { byKey, keyOf, keyText, ownKeys, reading } from './rows.ts';
 import type { PostgreSqlSettings } from './settings.ts';
 import { CHANNEL, heardFrom, installSql, uninstallSql } from './tracking.ts';
