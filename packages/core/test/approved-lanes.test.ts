@@ -186,8 +186,8 @@ describe('what is said and done is as it was approved: conditions and lane files
       { auditEvery: -1 },
       { quiet: { from: '22:00', until: '25:00' } },
       { quiet: { from: '22:00', until: '06:00' } },
-      { tell: ['not an address'] },
-      { tell: ['una@alder-wren.example'] },
+      { notify: ['not an address'] },
+      { notify: ['una@alder-wren.example'] },
       { unknown: 1 },
       { records: { system: 'a' } },
       { calendar: 5 },
@@ -319,6 +319,7 @@ describe('what is said and done is as it was approved: conditions and lane files
       ['an earlier word', { events: { repeating: 'take' }, departures: { eventDeleted: 'part' } }],
       ['another earlier word', { departures: { eventDeleted: 'make again' } }],
       ['an earlier word for no invitations', { invitations: { by: 'nobody' } }],
+      ['an earlier word for who is notified', { tell: ['una@alder-wren.example'] }],
       [
         'what is removed without leave',
         { may: { calendar: { remove: false } }, departures: { recordDeleted: 'remove', filteredOut: 'remove', dateLost: 'remove' } },

@@ -209,7 +209,7 @@ describe('arranging a lane', () => {
 
   it('keeps a mail until a mail server is connected', async () => {
     const { href } = await office.client.makeCalendar('diary', 'Unsent', null);
-    const definition = { ...laneFile(), name: 'Unsent', tell: ['bram@alder-wren.example'], calendar: { system: 'diary', calendar: href } };
+    const definition = { ...laneFile(), name: 'Unsent', notify: ['bram@alder-wren.example'], calendar: { system: 'diary', calendar: href } };
     await office.client.makeLane('unsent', definition);
     await eventually('the first run', async () => (await office.client.lane('unsent')).lastRun?.state === 'done');
     const [item] = (await office.client.items('unsent', { state: 'in sync', limit: 1 })).items;
@@ -241,7 +241,7 @@ describe('arranging a lane', () => {
       const { items } = (await answer.json()) as { items: { to: string[]; subject: string; text: string }[] };
       return items.filter((mail) => mail.to.includes('edda@alder-wren.example'));
     };
-    const told = { ...laneFile(), name: 'Told', tell: ['edda@alder-wren.example'] };
+    const told = { ...laneFile(), name: 'Told', notify: ['edda@alder-wren.example'] };
     expect((await office.client.preview({ definition: told })).warnings).to.include('no mail can be sent: no mail server is connected');
     const settings = {
       address: `smtp://127.0.0.1:${/smtp:\/\/127\.0\.0\.1:(\d+)/.exec(room.said)![1]}`,

@@ -34,7 +34,7 @@ describe(`kill -9 while ${MANY} invitations go out`, function () {
             filter: null,
             private: null,
             conflicts: { rule: 'hold' },
-            tell: [],
+            notify: [],
             fields: { title: guestFields.title, attendees: { copy: 'guests', direction: '->' } },
             invitations: { by: 'mail', wait: 0, perRun: 1000 },
           },

@@ -41,7 +41,7 @@ describe('guests, invitations and replies', function () {
       lane: {
         ...guestLane,
         invitations: { by: 'mail', wait: 0 },
-        tell: [],
+        notify: [],
         departures: { recordDeleted: 'remove', eventDeleted: 'hold' },
       },
     });

@@ -67,7 +67,7 @@ describe('a database of an earlier version', () => {
     await old.client.query(`insert into systems (id, slug, name, kind, settings, secrets) values ('${id(1)}', 'a', 'A', 'csv', '{}', '')`);
     await old.client.query(
       `insert into lanes (id, slug, version, definition, state, records_system, calendar_system, calendar_name)
-       values ('${id(2)}', 'x', 1, '{"departures":{"eventDeleted":"make again"}}', 'paused', '${id(1)}', '${id(1)}', 'C')`,
+       values ('${id(2)}', 'x', 1, '{"departures":{"eventDeleted":"make again"},"tell":["a@alder-wren.example"]}', 'paused', '${id(1)}', '${id(1)}', 'C')`,
     );
     for (const [n, state] of ['making', 'in doubt', 'agreed', 'parted', 'held'].entries())
       await old.client.query(
@@ -92,6 +92,7 @@ describe('a database of an earlier version', () => {
     expect(await column('select choices as v from holds')).to.deep.equal([['create again', 'delete record', 'unlink']]);
     expect(await column('select choice as v from holds')).to.deep.equal(['unlink']);
     expect(await column(`select definition #>> '{departures,eventDeleted}' as v from lanes`)).to.deep.equal(['create again']);
+    expect(await column(`select definition -> 'notify' as v from lanes where not definition ? 'tell'`)).to.deep.equal([['a@alder-wren.example']]);
     expect(await column('select pairs as v from lane_counts')).to.deep.equal([4]);
     await pool.query(`update pairs set state = 'unlinked' where state = 'held'`);
     expect(await column('select pairs as v from lane_counts'), 'triggers know the words, too').to.deep.equal([3]);

@@ -49,7 +49,7 @@ export interface Edited {
   checkEvery?: number;
   auditEvery?: number;
   quiet?: { from: string; until: string } | null;
-  tell?: string[];
+  notify?: string[];
 }
 
 /** What every section of the editor works with. */

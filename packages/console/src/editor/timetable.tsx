@@ -6,10 +6,10 @@ import type { Editing } from './draft.ts';
 
 export function Timetable({ lane, change, wrong, preview }: Editing) {
   const [typed, setTyped] = useState<string | null>(null);
-  const tell = (text: string) => {
+  const notify = (text: string) => {
     setTyped(text);
     const addresses = text.split(/[\s,;]+/).filter((a) => a !== '');
-    change((l) => ({ ...l, tell: addresses }));
+    change((l) => ({ ...l, notify: addresses }));
   };
   return (
     <Card title="Timetable">
@@ -82,9 +82,9 @@ export function Timetable({ lane, change, wrong, preview }: Editing) {
       <Setting
         label="Who is notified"
         hint="E-mail addresses, with commas between; a mail when the lane asks something, is held, or begins to fail."
-        wrong={wrong('/tell')}
+        wrong={wrong('/notify')}
       >
-        {(id) => <Words id={id} value={typed ?? (lane.tell ?? []).join(', ')} place="ines@alder-wren.example" onChange={tell} />}
+        {(id) => <Words id={id} value={typed ?? (lane.notify ?? []).join(', ')} place="ines@alder-wren.example" onChange={notify} />}
       </Setting>
     </Card>
   );

@@ -27,7 +27,7 @@ const sections = [
   ['fields', 'Fields', ['/moments', '/fields', '/defaults', '/link']],
   ['guests', 'Guests', ['/invitations', '/events/organisedByOthers', '/events/ownAddresses']],
   ['departures', 'Removals and conflicts', ['/departures', '/sets', '/conflicts', '/guard', '/foreignEdits']],
-  ['timetable', 'Timetable', ['/checkEvery', '/auditEvery', '/quiet', '/tell']],
+  ['timetable', 'Timetable', ['/checkEvery', '/auditEvery', '/quiet', '/notify']],
   ['prove', 'Prove it', []],
 ] as const;
 

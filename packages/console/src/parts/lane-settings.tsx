@@ -102,7 +102,7 @@ export function LaneSettings({ lane }: { lane: LaneAnswer }) {
     ['Guard', `${d.guard.removals} removals or ${d.guard.removedPercent} %, ${d.guard.rewrittenPercent} % rewritten`],
     ['Regular check', `every ${d.checkEvery} minutes`],
     ['Audit', d.auditEvery === 0 ? 'only when asked' : `every ${d.auditEvery} days`],
-    ['Notified', d.tell.join(', ') || null],
+    ['Notified', d.notify.join(', ') || null],
     ['Quiet hours', d.quiet === null ? null : `${d.quiet.from} to ${d.quiet.until}`],
   ];
   return (

@@ -124,7 +124,7 @@ export interface LaneDefinition {
   /** clock times of the lane's zone between which nothing crosses by itself; past midnight when the first is the later */
   quiet: { from: string; until: string } | null;
   /** e-mail addresses of those who are notified when the lane needs a person */
-  tell: string[];
+  notify: string[];
 }
 
 /** Every field map of a lane, those of its moments too. @param property only those of it */

@@ -270,7 +270,7 @@ export const laneSchema = yup
       .nullable()
       .default(null)
       .test('different', '${path}: begins and ends at the same time; leave it out, or give two times', (v) => v == null || v.from !== v.until),
-    tell: addresses(),
+    notify: addresses(),
   })
   .noUnknown()
   .required();
@@ -326,8 +326,13 @@ export function readLane(input: unknown): { lane: LaneDefinition; columns: Map<s
 
 const longestFilter = 20_000;
 
-/** Choices that an earlier version called otherwise: its lane files go on working. */
-function readEarlierWords({ departures, events, invitations }: Record<string, unknown>): void {
+/** Settings and choices that an earlier version called otherwise: its lane files go on working. */
+function readEarlierWords(given: Record<string, unknown>): void {
+  if (given['tell'] !== undefined && given['notify'] === undefined) {
+    given['notify'] = given['tell'];
+    delete given['tell'];
+  }
+  const { departures, events, invitations } = given;
   const inviting = invitations as Record<string, unknown> | null | undefined;
   if (typeof inviting === 'object' && inviting?.['by'] === 'nobody') inviting['by'] = 'none';
   const choices = events as Record<string, unknown> | null | undefined;

@@ -35,7 +35,7 @@ export async function findOverdue(app: App): Promise<void> {
       .where(and(isOverdue, sql`lanes.trouble is distinct from ${said}`))
       .returning();
     for (const lane of found) {
-      const { name, tell: named } = lane.definition;
+      const { name, notify: named } = lane.definition;
       await beginCause(
         tx,
         {

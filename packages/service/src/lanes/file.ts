@@ -199,7 +199,7 @@ function toWrite(lane: LaneDefinition, calendarName: string | null): Record<stri
     'checkEvery',
     'auditEvery',
     'quiet',
-    'tell',
+    'notify',
   ];
   return Object.fromEntries(order.flatMap((name) => (kept[name] === undefined ? [] : [[name, kept[name]]])));
 }

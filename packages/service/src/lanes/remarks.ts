@@ -92,7 +92,7 @@ export async function noWayToInvite(app: App, { invitations }: LaneDefinition, c
 const PATIENCE = 5_000;
 
 /** People are to be notified, and nothing can carry a mail. */
-export async function noWayToNotify(app: App, { tell }: LaneContext['definition']): Promise<string[]> {
-  if (tell.length === 0 || (await app.db.$count(systems, eq(systems.kind, 'mail'))) > 0) return [];
+export async function noWayToNotify(app: App, { notify }: LaneContext['definition']): Promise<string[]> {
+  if (notify.length === 0 || (await app.db.$count(systems, eq(systems.kind, 'mail'))) > 0) return [];
   return ['no mail can be sent: no mail server is connected'];
 }

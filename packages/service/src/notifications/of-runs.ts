@@ -11,7 +11,7 @@ const STOPPED_AT = 3;
 
 /** Notifies of how a run ended: it asks something, the guard held it, or the lane has stopped; ends what is over. */
 export async function notifyOfRun(tx: Transaction, lane: LaneRow, run: string, result: Executed, failures: number): Promise<void> {
-  const { name, tell } = lane.definition;
+  const { name, notify } = lane.definition;
   await endCauses(tx, [`lane ${lane.id} overdue`]);
   if (result.state === 'failed') return notifyOfFailure(tx, lane, result.reason ?? '', failures);
   if (result.state === 'held') {
@@ -25,7 +25,7 @@ export async function notifyOfRun(tx: Transaction, lane: LaneRow, run: string, r
         text: `The guard held a run of "${name}": ${result.reason ?? ''}.`,
         path: `/runs/${run}`,
       },
-      tell,
+      notify,
     );
   }
   const [open] = await tx
@@ -47,7 +47,7 @@ export async function notifyOfRun(tx: Transaction, lane: LaneRow, run: string, r
       text: `In the lane "${name}", ${questions} for a person. Until it is answered, both sides stay as they are.`,
       path: '/holds',
     },
-    tell,
+    notify,
   );
 }
 
@@ -72,7 +72,7 @@ async function notifyOfFailure(tx: Transaction, lane: LaneRow, reason: string, f
         text: `${away.name} does not do its part: ${reason}. Its lanes wait, "${lane.definition.name}" among them. ${again}`,
         path: `/systems/${away.slug}`,
       },
-      lane.definition.tell,
+      lane.definition.notify,
     );
   return beginCause(
     tx,
@@ -83,6 +83,6 @@ async function notifyOfFailure(tx: Transaction, lane: LaneRow, reason: string, f
       text: `Runs of "${lane.definition.name}" fail: ${reason}. ${again}`,
       path: `/lanes/${lane.slug}`,
     },
-    lane.definition.tell,
+    lane.definition.notify,
   );
 }

@@ -7,18 +7,18 @@ import { limitsOf, type SystemRow } from '../systems/registry.ts';
 import { beginCause, endCauses } from './causes.ts';
 
 /** Whom the lanes of a system name. */
-async function namedBy(tx: Database | Transaction, system: string): Promise<{ tell: string[]; names: string[] }> {
+async function namedBy(tx: Database | Transaction, system: string): Promise<{ notify: string[]; names: string[] }> {
   const using = await tx
     .select({ definition: lanes.definition })
     .from(lanes)
     .where(or(eq(lanes.recordsSystem, system), eq(lanes.calendarSystem, system)));
-  return { tell: using.flatMap((l) => l.definition.tell), names: using.map((l) => l.definition.name) };
+  return { notify: using.flatMap((l) => l.definition.notify), names: using.map((l) => l.definition.name) };
 }
 
 /** Its credentials are no longer accepted. */
 export async function notifyOfLapse(app: App, system: SystemRow, reason: string): Promise<void> {
   await app.db.transaction(async (tx) => {
-    const { tell, names } = await namedBy(tx, system.id);
+    const { notify, names } = await namedBy(tx, system.id);
     await beginCause(
       tx,
       {
@@ -28,7 +28,7 @@ export async function notifyOfLapse(app: App, system: SystemRow, reason: string)
         text: `${system.name} does not accept Monsoon's credentials: ${reason}. Until they are renewed, ${names.join(', ') || 'nothing'} ${names.length === 1 ? 'is' : 'are'} paused.`,
         path: `/systems/${system.slug}`,
       },
-      tell,
+      notify,
     );
   });
 }
@@ -43,7 +43,7 @@ export async function notifyOfAllowances(app: App): Promise<void> {
     const { allowance } = limitsOf(system.settings);
     if (allowance === undefined || meter.calls < allowance * WARN_AT) continue;
     await app.db.transaction(async (tx) => {
-      const { tell } = await namedBy(tx, system.id);
+      const { notify } = await namedBy(tx, system.id);
       await beginCause(
         tx,
         {
@@ -53,7 +53,7 @@ export async function notifyOfAllowances(app: App): Promise<void> {
           text: `${meter.calls} of ${allowance} calls to ${system.name} are used in ${month}. At the end of it nothing more is asked until the next month begins: check less often, or ask for a larger allowance.`,
           path: `/systems/${system.slug}`,
         },
-        tell,
+        notify,
       );
     });
   }
