@@ -9,7 +9,7 @@ import type { Played } from './transcript.ts';
 export type AnyHistory = Exact | History | SeriesHistory;
 
 export async function playAny(history: AnyHistory): Promise<{ played: Played }> {
-  if ('series' in history) return playSeries(history.series, undefined, history.takes);
+  if ('series' in history) return playSeries(history.series, undefined, history.takes, history.forms);
   // Kept before a setting came, a lane gets its default.
   if (!('acts' in history)) return play({ ...history, setting: { ...history.setting, lane: parseLane(history.setting.lane) } });
   return playExact({ ...history, lane: parseLane(history.lane), ...(history.other === undefined ? {} : { other: parseLane(history.other) }) });

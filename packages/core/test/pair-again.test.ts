@@ -39,6 +39,21 @@ describe('pairs that lost their occurrence', () => {
     expect(follow([...lost(1), { ...stale!, outside: true }], free(3, 10)), 'what is left is theirs').to.deep.equal(['of 1 -> 3', 'of 11 -> 10']);
   });
 
+  it('go over days that the series keeps, and out of the window in their order', () => {
+    // Sunday, Mondays and Wednesdays were dragged by two days: the Wednesdays are where they were before.
+    expect(follow(lost(0, 1, 8, 15), [...free(2, 5, 12), ...outside(19, 26)])).to.deep.equal(['of 0 -> 2', 'of 1 -> 5', 'of 15 -> 19', 'of 8 -> 12']);
+    expect(follow(lost(1, 8, 15, 16), [...outside(-10, -3), ...free(4, 11, 14)]), 'back').to.deep.equal([
+      'of 1 -> -3',
+      'of 15 -> 11',
+      'of 16 -> 14',
+      'of 8 -> 4',
+    ]);
+    expect(follow(lost(0, 7, 14), [...free(1), ...outside(15, 29)]), 'not where they go every second week from now on').to.deep.equal([
+      'of 0 -> 1',
+      'of 14 -> 15',
+    ]);
+  });
+
   it('do so where the nearest of some lies on the other side', () => {
     // By nearness alone, the second would take what the first moved to.
     expect(follow(lost(0, 5), free(4, 9))).to.deep.equal(['of 0 -> 4', 'of 5 -> 9']);

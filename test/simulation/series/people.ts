@@ -10,6 +10,8 @@ const { DAY } = program;
  */
 export const kindsOfSeries = ['each occurrence', 'one record', 'of records', 'without its rule', 'rule one way'] as const;
 export type Repeating = (typeof kindsOfSeries)[number];
+/** Which rules people give: those whose days are the day on which a series begins, or all. */
+export type Forms = 'few' | 'all';
 
 /** Where people edit. */
 export interface Place {
@@ -17,6 +19,7 @@ export interface Place {
   readonly calendar: MemoryCalendar;
   readonly records: MemoryRecords;
   readonly takes: Repeating;
+  readonly forms: Forms;
   /** does a field of a record hold how it repeats? */
   readonly rulesInRecords: boolean;
   /** do records go to the calendar? */
@@ -31,10 +34,13 @@ export interface Place {
 /** People who edit series and records, as their programs do. */
 export class SeriesPeople {
   readonly #place: Place;
+  /** rules that people give, besides those of every history */
+  readonly #more: readonly string[];
   #n = 0;
 
   constructor(place: Place) {
     this.#place = place;
+    this.#more = place.forms === 'all' ? moreRules : [];
   }
 
   /** A number that nothing was named by before. */
@@ -69,6 +75,7 @@ export class SeriesPeople {
       `FREQ=WEEKLY;INTERVAL=2${end}`,
       `FREQ=DAILY;INTERVAL=${2 + random.below(4)}${end}`,
       `FREQ=MONTHLY${end}`,
+      ...this.#more.map((more) => `${more}${end}`),
     ]);
     this.#place.log(`new on the calendar: E${n} ${rule ?? 'single'} from ${program.stamp(first)}`);
     // A rule in a record goes by the clock of the lane: of a series in UTC it says only when that begins.
@@ -121,6 +128,7 @@ export class SeriesPeople {
             `FREQ=WEEKLY;COUNT=${2 + random.below(8)}`,
             'FREQ=WEEKLY;INTERVAL=2',
             `FREQ=DAILY;INTERVAL=3;COUNT=${3 + random.below(8)}`,
+            ...this.#more,
           ]);
           put(program.rule(text, next), `the rule is ${next}`);
         },
@@ -134,7 +142,7 @@ export class SeriesPeople {
     const live = this.#place.records.live();
     if (live.length === 0 || random.chance(0.1)) {
       const start = this.#place.today + (1 + random.below(30)) * DAY + 36_000;
-      const rule = this.#place.rulesInRecords && random.chance(0.5) ? { rule: random.pick(recordRules) } : {};
+      const rule = this.#place.rulesInRecords && random.chance(0.5) ? { rule: random.pick([...recordRules, ...this.#more]) } : {};
       this.#place.log(`new record R${n} ${rule.rule ?? ''}`);
       this.#place.records.put(`R${n}`, { title: `T${n}`, start: said(start), end: said(start + 3600), ...rule });
       return;
@@ -144,7 +152,7 @@ export class SeriesPeople {
     this.#place.log(`${id}: ${act} ${act === 'title' ? `T${n}` : ''}`);
     if (act === 'drop') this.#place.records.drop(id);
     else if (act === 'rule') {
-      const rule = random.pick([null, ...recordRules]);
+      const rule = random.pick([null, ...recordRules, ...this.#more]);
       this.#place.records.put(id, rule === null ? { rule, without: null } : { rule });
     } else if (act === 'title') this.#place.records.put(id, { title: `T${n}` });
     else {
@@ -156,6 +164,16 @@ export class SeriesPeople {
 }
 
 const recordRules = ['FREQ=WEEKLY', 'FREQ=WEEKLY;COUNT=4', 'FREQ=WEEKLY;INTERVAL=2', 'FREQ=DAILY;INTERVAL=3;COUNT=5', 'FREQ=MONTHLY'];
+
+/** Days of the week and of the month, on which a series need not begin. */
+const moreRules = [
+  'FREQ=WEEKLY;BYDAY=MO,WE',
+  'FREQ=WEEKLY;INTERVAL=2;BYDAY=TU,SA,SU',
+  'FREQ=MONTHLY;BYDAY=1TU',
+  'FREQ=MONTHLY;BYDAY=-1FR',
+  'FREQ=MONTHLY;BYMONTHDAY=-1',
+  'FREQ=MONTHLY;BYMONTHDAY=15,31',
+];
 
 /** A time as records hold it (RFC 9557). */
 export function said(at: number): string {

@@ -1,12 +1,14 @@
 import type { Played } from '../transcript.ts';
 import { checkDrag, checkEdit, checkPeace, checkRule, checkSwitch } from './checks.ts';
-import type { Place, Repeating } from './people.ts';
+import type { Forms, Place, Repeating } from './people.ts';
 import { SeriesWorld } from './world.ts';
 
 /** A history of series by the number that it is drawn with, for those that are kept. */
 export interface SeriesHistory {
   series: number;
   takes: Repeating;
+  /** few, unless said: kept ones are older than the others */
+  forms?: Forms;
 }
 
 /** @throws Wrong */
@@ -14,8 +16,9 @@ export async function playSeries(
   seed: number,
   log: Place['log'] = () => undefined,
   takes: Repeating = 'each occurrence',
+  forms: Forms = 'few',
 ): Promise<{ played: Played }> {
-  const world = new SeriesWorld(seed, takes, log);
+  const world = new SeriesWorld(seed, takes, forms, log);
   const steps = 6 + world.random.below(14);
   for (let i = 0; i < steps; i++) {
     for (let acts = world.random.below(3); acts >= 0; acts--) world.people.act();

@@ -115,16 +115,30 @@ export function firstOf(text: string): Seen | null {
   return master === null ? null : seenOf(master, null);
 }
 
+const WEEKDAYS = ['MO', 'TU', 'WE', 'TH', 'FR', 'SA', 'SU'];
+const weekday = (day: number): number => (((day + 3) % 7) + 7) % 7;
+const nameOf = (day: number): string => WEEKDAYS[weekday(day)]!;
+function ofMonth(day: number): { date: number; last: number } {
+  const at = new Date(day * DAY * 1000);
+  return { date: at.getUTCDate(), last: new Date(Date.UTC(at.getUTCFullYear(), at.getUTCMonth() + 1, 0)).getUTCDate() };
+}
+/** What a weekday of a month is called, counted from its beginning and from its end: `2TU`, `-4TU`. */
+function placesInMonth(day: number): [string, string] {
+  const { date, last } = ofMonth(day);
+  return [`${Math.ceil(date / 7)}${nameOf(day)}`, `-${Math.ceil((last - date + 1) / 7)}${nameOf(day)}`];
+}
+
 /** The days on which a rule falls, by looking at each: days since 1970, the first one included. */
 function daysOf(rule: Map<string, string>, first: number, isOver: (day: number) => boolean): number[] {
   const every = Number(rule.get('INTERVAL') ?? 1);
   const most = Number(rule.get('COUNT') ?? 100_000);
-  const names = ['MO', 'TU', 'WE', 'TH', 'FR', 'SA', 'SU'];
-  const weekday = (day: number) => (((day + 3) % 7) + 7) % 7;
-  const wanted = rule
-    .get('BYDAY')
-    ?.split(',')
-    .map((n) => names.indexOf(n)) ?? [weekday(first)];
+  const byDay = rule.get('BYDAY')?.split(',') ?? null;
+  const byMonthDay = rule.get('BYMONTHDAY')?.split(',').map(Number) ?? null;
+  const monthly = (day: number) => {
+    if (byDay !== null) return [...placesInMonth(day)].some((place) => byDay.includes(place));
+    const { date, last } = ofMonth(day);
+    return byMonthDay === null ? date === ofMonth(first).date : byMonthDay.some((n) => n === date || n === date - last - 1);
+  };
   const found: number[] = [];
   for (let day = first; day < first + 420 && found.length < most; day++) {
     if (day !== first && isOver(day)) break;
@@ -133,8 +147,8 @@ function daysOf(rule: Map<string, string>, first: number, isOver: (day: number) 
     const months = (now.getUTCFullYear() - then.getUTCFullYear()) * 12 + now.getUTCMonth() - then.getUTCMonth();
     const hit = {
       DAILY: (day - first) % every === 0,
-      WEEKLY: weeks % every === 0 && wanted.includes(weekday(day)),
-      MONTHLY: months % every === 0 && now.getUTCDate() === then.getUTCDate(),
+      WEEKLY: weeks % every === 0 && (byDay ?? [nameOf(first)]).includes(nameOf(day)),
+      MONTHLY: months % every === 0 && monthly(day),
     }[rule.get('FREQ') as 'DAILY' | 'WEEKLY' | 'MONTHLY'];
     if (hit || day === first) found.push(day);
   }
@@ -217,19 +231,20 @@ const shift = (line: Line, by: number): Line => ({
     .join(','),
 });
 
-/** The rule for a start that is some days later. */
-function turned(rule: Map<string, string>, days: number): string {
-  const names = ['MO', 'TU', 'WE', 'TH', 'FR', 'SA', 'SU'];
+/** The rule for a start that is some days later. @param first days since 1970 on which it is now */
+function turned(rule: Map<string, string>, days: number, first: number): string {
   const by = rule.get('BYDAY');
   const next = new Map(rule);
-  if (by !== undefined)
+  if (rule.get('FREQ') === 'WEEKLY' && by !== undefined)
     next.set(
       'BYDAY',
       by
         .split(',')
-        .map((n) => names[(((names.indexOf(n) + days) % 7) + 7) % 7]!)
+        .map((n) => WEEKDAYS[(((WEEKDAYS.indexOf(n) + days) % 7) + 7) % 7]!)
         .join(','),
     );
+  else if (days !== 0 && by !== undefined) next.set('BYDAY', placesInMonth(first)[by.startsWith('-') ? 1 : 0]);
+  if (days !== 0 && rule.has('BYMONTHDAY')) next.set('BYMONTHDAY', String(ofMonth(first).date));
   const until = rule.get('UNTIL');
   if (until !== undefined)
     next.set('UNTIL', until.length === 8 ? stamp(wallOf(until) + days * DAY).slice(0, 8) : `${stamp(wallOf(until) + days * DAY)}Z`);
@@ -244,7 +259,7 @@ export function drag(text: string, days: number, hours: number, keep: boolean): 
   const by = days * DAY + hours * 3600;
   const rule = ruleOf(stored);
   master.lines = master.lines.map((l) => (['DTSTART', 'DTEND', 'EXDATE'].includes(l.name) ? shift(l, by) : l));
-  if (rule !== null) set(master, 'RRULE', turned(rule, days));
+  if (rule !== null) set(master, 'RRULE', turned(rule, days, Math.floor(wallOf(valueIn(master, 'DTSTART')!) / DAY)));
   const moved = stored.overrides.map((p) => ({
     lines: p.lines.map((l) => (['RECURRENCE-ID', 'DTSTART', 'DTEND'].includes(l.name) ? shift(l, by) : l)),
   }));
@@ -279,7 +294,7 @@ export function split(text: string, at: number, days: number, uid: string): { ol
   set(made.master!, 'UID', uid);
   set(made.master!, 'DTSTART', `${stamp(first)}${z}`);
   set(made.master!, 'DTEND', `${stamp(first + length)}${z}`);
-  set(made.master!, 'RRULE', turned(rest, days));
+  set(made.master!, 'RRULE', turned(rest, days, Math.floor(first / DAY)));
   set(made.master!, 'EXDATE', null);
   set(stored.master, 'RRULE', [...before].map(([k, v]) => `${k}=${v}`).join(';'));
   const early = stored.overrides.filter((p) => instantOf(lineOf(p, 'RECURRENCE-ID')!) < from.id!);

@@ -9,7 +9,7 @@ import { plainLane } from '../plain-lane.ts';
 import { Random } from '../random.ts';
 import type { Played } from '../transcript.ts';
 import { Crash } from '../world.ts';
-import { type Place, type Repeating, SeriesPeople } from './people.ts';
+import { type Forms, type Place, type Repeating, SeriesPeople } from './people.ts';
 import * as program from './program.ts';
 
 const zones = loadZones();
@@ -31,7 +31,7 @@ export class SeriesWorld implements Place {
   readonly calendar: MemoryCalendar;
   readonly records: MemoryRecords;
   readonly store = new MemoryStore();
-  readonly people = new SeriesPeople(this);
+  readonly people: SeriesPeople;
   readonly toCalendar: boolean;
   /** do events come to records? */
   readonly toRecords: boolean;
@@ -40,6 +40,7 @@ export class SeriesWorld implements Place {
   readonly #rule: string;
   /** what the lane makes of series */
   readonly takes: Repeating;
+  readonly forms: Forms;
   readonly rulesInRecords: boolean;
   repeating: 'each occurrence' | 'one record' | 'leave out';
   /** of the map of the rule; null: as the lane's */
@@ -52,9 +53,11 @@ export class SeriesWorld implements Place {
   /** events with a property that Monsoon must leave alone */
   readonly kept = new Set<string>();
 
-  constructor(seed: number, takes: Repeating, log: Place['log']) {
+  constructor(seed: number, takes: Repeating, forms: Forms, log: Place['log']) {
     this.random = new Random(seed);
     this.takes = takes;
+    this.forms = forms;
+    this.people = new SeriesPeople(this);
     this.repeating = takes === 'of records' ? 'leave out' : takes === 'each occurrence' ? takes : 'one record';
     this.rulesInRecords = takes !== 'each occurrence' && takes !== 'without its rule';
     this.ruleGoes = takes === 'rule one way' ? this.random.pick(['->', '<-'] as const) : null;

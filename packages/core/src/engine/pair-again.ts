@@ -37,8 +37,9 @@ export function pairAgain(lost: readonly Lost[], free: readonly Free[]): Map<str
   const together = movedTogether(seekers, places);
   if (together !== null) return together;
   const current = seekers.filter((s) => s.outside !== true);
-  const found = (current.length < seekers.length ? movedTogether(current, places) : null) ?? new Map<string, Free>();
   const inside = places.filter((p) => p.outside !== true);
+  const found =
+    (current.length < seekers.length ? movedTogether(current, places) : null) ?? movedOverTheEdge(current, places) ?? new Map<string, Free>();
   pairNearest(current, inside, found);
   pairNearest(seekers, inside, found);
   const moved = seekers.flatMap((s) => {
@@ -92,6 +93,31 @@ function movedBy(seekers: readonly Timed<Lost>[], places: readonly Timed<Free>[]
       taken.add(place.one);
     }
     if (found.size === seekers.length && Math.abs(shift) <= FURTHEST_DRAG) return found;
+  }
+  return null;
+}
+
+/**
+ * A series of several days in a week was dragged onto some of its own days: those are not lost, the others move on over them, and the last
+ * leave the window. In the order of their times all of them move in one direction, and those that leave it no further than the others.
+ * Null: they did not.
+ */
+function movedOverTheEdge(seekers: readonly Lost[], places: readonly Free[]): Map<string, Free> | null {
+  const inside = places.filter((p) => p.outside !== true);
+  const leaving = seekers.length - inside.length;
+  const [first, last] = [inside[0], inside.at(-1)];
+  if (leaving <= 0 || first === undefined || last === undefined) return null;
+  const before = places.slice(0, places.indexOf(first)).slice(-leaving);
+  const after = places.slice(places.indexOf(last) + 1).slice(0, leaving);
+  for (const [targets, direction] of [
+    [[...inside, ...after], 1],
+    [[...before, ...inside], -1],
+  ] as const) {
+    if (targets.length !== seekers.length) continue;
+    const moves = seekers.map((seeker, i) => ({ seeker, place: certain(targets[i], 'there are as many') }));
+    const by = ({ seeker, place }: (typeof moves)[number]) => direction * (place.from - seeker.from);
+    const furthest = Math.max(...moves.filter((m) => m.place.outside !== true).map(by)) + SLACK;
+    if (moves.every((m) => by(m) > 0 && by(m) <= Math.min(furthest, FURTHEST_DRAG))) return new Map(moves.map((m) => [m.seeker.pair, m.place]));
   }
   return null;
 }
