@@ -22,7 +22,7 @@ import { openLaneStore } from '../../../test/support/lane-store.ts';
 
 const HISTORIES = 2200;
 const EXACT = 800;
-const SERIES = 200;
+const SERIES = 300;
 const HOSTED = Number(process.env['MONSOON_HOSTED_HISTORIES'] ?? 60);
 const main = resolve(import.meta.dirname, '../../../test/simulation/main.ts');
 

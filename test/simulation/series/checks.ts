@@ -1,6 +1,6 @@
 import { auditSides } from '../../../packages/service/src/run/audit.ts';
 import { forecast } from '../../../packages/service/src/run/forecast.ts';
-import { instant } from './people.ts';
+import { timesOf } from './people.ts';
 import * as program from './program.ts';
 import { AHEAD, BEHIND, type SeriesWorld } from './world.ts';
 
@@ -61,7 +61,8 @@ function unsayableRecords({ records, store }: SeriesWorld): Set<string> {
 /** Does a series begin or end in the second passage of an hour that comes twice, for which no zone has a clock time? */
 const isUnsayable = (record: Readonly<Record<string, unknown>>): boolean =>
   record['rule'] != null &&
-  ['start', 'end'].map((f) => instant(record[f] as string)).some((at) => program.londonInstant(program.londonWall(at)) !== at);
+  record['first'] == null &&
+  Object.values(timesOf(record)).some((at) => program.londonInstant(program.londonWall(at)) !== at);
 
 /** Where series begin or end in an hour that the clock skips: no record of one time holds them, and it is said. */
 function skippedHours({ calendar, store }: SeriesWorld): Set<string> {
@@ -100,7 +101,7 @@ function sidesByStart(world: SeriesWorld): { records: string[]; events: string[]
   return {
     records: records
       .live()
-      .flatMap(({ id, fields: f }) => (shown(id) ? [line(f['title'] as string, instant(f['start'] as string), instant(f['end'] as string))] : []))
+      .flatMap(({ id, fields: f }) => (shown(id) ? [line(f['title'] as string, timesOf(f).start, timesOf(f).end)] : []))
       .sort(),
     events: [...calendar.events]
       .flatMap(([href, { text }]) => {
@@ -128,7 +129,7 @@ function sidesByOccurrence(world: SeriesWorld): { records: string[]; events: str
   const records = world.records
     .live()
     .filter((r) => !ofCancelled.has(r.id))
-    .map(({ fields: f }) => ({ title: f['title'] as string, start: instant(f['start'] as string), end: instant(f['end'] as string) }));
+    .map(({ fields: f }) => ({ title: f['title'] as string, ...timesOf(f) }));
   // A record that a person deleted took its occurrence along; put back on the calendar, the lane follows it no longer.
   const letGo = new Set([
     ...world.store.verdicts.flatMap((v) => (v.verdict?.reason === 'no longer followed' ? [v.href] : [])),
@@ -172,7 +173,7 @@ export async function checkPeace(world: SeriesWorld): Promise<void> {
 /** A whole series is dragged, in peace: its records are the same ones afterwards. */
 export async function checkDrag(world: SeriesWorld): Promise<void> {
   // Days that are left out or cancelled come to lie on others by a drag: then one record may go for another.
-  const isPlain = (text: string) => !/RECURRENCE-ID|EXDATE/.test(text) && program.look(text).length > 1;
+  const isPlain = (text: string) => !/RECURRENCE-ID|EXDATE|RDATE/.test(text) && program.look(text).length > 1;
   const series = [...world.calendar.events].filter(([, { text }]) => isPlain(text) && program.ruleOf(program.open(text)) !== null);
   if (series.length === 0) return;
   const [href, { text }] = world.random.pick(series);
@@ -225,7 +226,7 @@ export async function checkEdit(world: SeriesWorld): Promise<void> {
 /** How one item repeats is changed in peace, on the side that is asked for it: the other side repeats alike. */
 export async function checkRule(world: SeriesWorld): Promise<void> {
   const skipped = skippedHours(world);
-  const start = (id: string) => instant(world.records.rows.get(id)?.item?.fields['start'] as string);
+  const start = (id: string) => timesOf(world.records.rows.get(id)!.item!.fields).start;
   const isInside = (at: number) => at > world.today - (BEHIND - 3) * DAY && at < world.today + (AHEAD - 3) * DAY;
   const pairs = world.store.all.flatMap(({ state, recordId, href }) => {
     const record = world.records.rows.get(recordId ?? '')?.item;
@@ -260,20 +261,21 @@ export async function checkSwitch(world: SeriesWorld): Promise<void> {
 
 /** The series that a record describes. */
 function textOf(record: Readonly<Record<string, unknown>>): string {
-  const [start, end] = [record['start'], record['end']].map((v) => program.londonWall(instant(v as string)));
+  const days = record['first'] != null;
+  const [start, end] = Object.values(timesOf(record)).map((at) => (days ? at : program.londonWall(at)));
   const text = program.write(
     'of a record',
     record['title'] as string,
     start!,
     (end! - start!) / 60,
-    false,
+    days ? 'days' : 'London',
     (record['rule'] as string | null) ?? null,
   );
-  const days = ((record['without'] as string | null) ?? '').split(', ').filter((day) => day !== '');
-  return days.reduce((series, day) => program.excludeDay(series, day), text);
+  const without = ((record['without'] as string | null) ?? '').split(', ').filter((day) => day !== '');
+  return without.reduce((series, day) => program.excludeDay(series, day), text);
 }
 
-const placeOf = (href: string, { id }: program.Seen): string => (id === null ? href : `${href}#${program.stamp(id)}Z`);
+const placeOf = (href: string, { name }: program.Seen): string => (name === null ? href : `${href}#${name}`);
 
 /** Elements of one list that the other lacks, each as often as it has more of them. */
 function without(all: readonly string[], others: readonly string[]): string[] {

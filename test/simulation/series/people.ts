@@ -10,8 +10,11 @@ const { DAY } = program;
  */
 export const kindsOfSeries = ['each occurrence', 'one record', 'of records', 'without its rule', 'rule one way'] as const;
 export type Repeating = (typeof kindsOfSeries)[number];
-/** Which rules people give: those whose days are the day on which a series begins, or all. */
-export type Forms = 'few' | 'all';
+/**
+ * What people make: series at a time of the day, by the day on which they begin (`few`) or by any rule (`all`); or series of whole days, by
+ * any rule (`days`).
+ */
+export type Forms = 'few' | 'all' | 'days';
 
 /** Where people edit. */
 export interface Place {
@@ -40,7 +43,7 @@ export class SeriesPeople {
 
   constructor(place: Place) {
     this.#place = place;
-    this.#more = place.forms === 'all' ? moreRules : [];
+    this.#more = place.forms === 'few' ? [] : moreRules;
   }
 
   /** A number that nothing was named by before. */
@@ -67,8 +70,10 @@ export class SeriesPeople {
 
   #newSeries(n: number): void {
     const { random } = this.#place;
-    const first = this.#place.today + (random.below(40) - 10) * DAY + (8 + random.below(10)) * 3600;
-    const end = random.pick([`;COUNT=${2 + random.below(9)}`, `;UNTIL=${program.stamp(first + (10 + random.below(60)) * DAY)}Z`, '']);
+    const days = this.#place.forms === 'days';
+    const first = this.#place.today + (random.below(40) - 10) * DAY + (days ? 0 : (8 + random.below(10)) * 3600);
+    const until = (at: number) => (days ? program.stamp(at).slice(0, 8) : `${program.stamp(at)}Z`);
+    const end = random.pick([`;COUNT=${2 + random.below(9)}`, `;UNTIL=${until(first + (10 + random.below(60)) * DAY)}`, '']);
     const rule = random.pick([
       null,
       `FREQ=WEEKLY${end}`,
@@ -80,7 +85,8 @@ export class SeriesPeople {
     this.#place.log(`new on the calendar: E${n} ${rule ?? 'single'} from ${program.stamp(first)}`);
     // A rule in a record goes by the clock of the lane: of a series in UTC it says only when that begins.
     const utc = random.chance(0.2) && this.#place.takes === 'each occurrence';
-    this.#put(`/c/e${n}.ics`, program.write(`e${n}`, `T${n}`, first, 60, utc, rule));
+    const [clock, minutes] = days ? (['days', (1 + random.below(2)) * 1440] as const) : ([utc ? 'UTC' : 'London', 60] as const);
+    this.#put(`/c/e${n}.ics`, program.write(`e${n}`, `T${n}`, first, minutes, clock, rule));
   }
 
   #actOnEvent(href: string, n: number): void {
@@ -98,7 +104,8 @@ export class SeriesPeople {
     const acts: (() => void)[] = [
       () => put(program.retitle(text, `T${n}`), `all are called T${n}`),
       () => {
-        const [days, hours, keep] = [random.below(7) - 3, random.below(5) - 2, random.chance(0.5)];
+        const [days, by, keep] = [random.below(7) - 3, random.below(5) - 2, random.chance(0.5)];
+        const hours = this.#place.forms === 'days' ? 0 : by;
         put(program.drag(text, days, hours, keep), `all are dragged by ${days} days and ${hours} hours`);
       },
       () => put(null, 'deleted'),
@@ -106,7 +113,11 @@ export class SeriesPeople {
     if (!isSeries) acts.push(() => put(program.rule(text, `FREQ=WEEKLY;COUNT=${2 + random.below(5)}`), 'is made to repeat'));
     if (isSeries && one !== undefined)
       acts.push(
-        () => put(program.edit(text, one.id!, { by: (random.below(9) - 4) * 6 * 3600 }), `the occurrence of ${program.stamp(one.id!)} is moved`),
+        () =>
+          put(
+            program.edit(text, one.id!, { by: (random.below(9) - 4) * (this.#place.forms === 'days' ? DAY : 6 * 3600) }),
+            `the occurrence of ${program.stamp(one.id!)} is moved`,
+          ),
         () => put(program.edit(text, one.id!, { title: `T${n}` }), `the occurrence of ${program.stamp(one.id!)} is called T${n}`),
         () =>
           put(
@@ -134,6 +145,11 @@ export class SeriesPeople {
         },
         () => put(program.rule(text, null), 'does not repeat any more'),
       );
+    if (isSeries && current !== null && this.#place.forms !== 'few' && this.#place.takes === 'each occurrence')
+      acts.push(() => {
+        const days = 1 + random.below(40);
+        put(program.also(text, days), `takes place also ${days} days after it began`);
+      });
     random.pick(acts)();
   }
 
@@ -144,7 +160,8 @@ export class SeriesPeople {
       const start = this.#place.today + (1 + random.below(30)) * DAY + 36_000;
       const rule = this.#place.rulesInRecords && random.chance(0.5) ? { rule: random.pick([...recordRules, ...this.#more]) } : {};
       this.#place.log(`new record R${n} ${rule.rule ?? ''}`);
-      this.#place.records.put(`R${n}`, { title: `T${n}`, start: said(start), end: said(start + 3600), ...rule });
+      const times = this.#place.forms === 'days' ? daysFrom(start - 36_000, start - 36_000 + DAY) : timesFrom(start, start + 3600);
+      this.#place.records.put(`R${n}`, { title: `T${n}`, ...times, ...rule });
       return;
     }
     const { id, fields: now } = random.pick(live);
@@ -156,9 +173,12 @@ export class SeriesPeople {
       this.#place.records.put(id, rule === null ? { rule, without: null } : { rule });
     } else if (act === 'title') this.#place.records.put(id, { title: `T${n}` });
     else {
-      const by = (random.below(9) - 4) * 5400;
-      const [start, end] = [now['start'], now['end']].map((v) => instant(v as string) + by);
-      this.#place.records.put(id, { start: said(start!), end: said(end!) });
+      const by = random.below(9) - 4;
+      const { start, end } = timesOf(now);
+      this.#place.records.put(
+        id,
+        this.#place.forms === 'days' ? daysFrom(start + by * DAY, end + by * DAY) : timesFrom(start + by * 5400, end + by * 5400),
+      );
     }
   }
 }
@@ -176,8 +196,19 @@ const moreRules = [
 ];
 
 /** A time as records hold it (RFC 9557). */
-export function said(at: number): string {
+function said(at: number): string {
   const wall = program.londonWall(at);
   return `${new Date(wall * 1000).toISOString().slice(0, 19)}${wall === at ? '+00:00' : '+01:00'}[Europe/London]`;
 }
-export const instant = (text: string): number => Date.parse(text.replace(/\[.*$/, '')) / 1000;
+const timesFrom = (start: number, end: number) => ({ start: said(start), end: said(end) });
+/** The last day counts. */
+const daysFrom = (start: number, end: number) => ({ first: day(start), last: day(end - DAY) });
+const day = (at: number): string => new Date(at * 1000).toISOString().slice(0, 10);
+
+/** When a record begins and ends, in seconds since 1970. */
+export function timesOf(record: Readonly<Record<string, unknown>>): { start: number; end: number } {
+  const [first, last] = [record['first'], record['last']];
+  if (first != null) return { start: instant(first as string), end: instant(last as string) + DAY };
+  return { start: instant(record['start'] as string), end: instant(record['end'] as string) };
+}
+const instant = (text: string): number => Date.parse(text.replace(/\[.*$/, '')) / 1000;

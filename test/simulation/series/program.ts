@@ -89,12 +89,19 @@ const wallOf = (value: string): number =>
 export const stamp = (wall: number): string => new Date(wall * 1000).toISOString().replace(/[-:]|\.\d+Z/g, '');
 
 /** Where a time of a line stands on the clock of the series, and as an instant. */
-const isUtc = (line: Line): boolean => line.value.endsWith('Z');
-const instantOf = (line: Line): number => (isUtc(line) ? wallOf(line.value) : londonInstant(wallOf(line.value)));
+const isDay = (value: string): boolean => value.length === 8;
+const clockOf = ({ value }: Line): Clock => (isDay(value) ? 'days' : value.endsWith('Z') ? 'UTC' : 'London');
+/** A time as the others beside it are written. */
+const like = ({ value }: Line, wall: number): string => (isDay(value) ? stamp(wall).slice(0, 8) : `${stamp(wall)}${value.endsWith('Z') ? 'Z' : ''}`);
+/** Days are instants at their midnight in UTC. */
+const instantOf = (line: Line): number => (clockOf(line) === 'London' ? londonInstant(wallOf(line.value)) : wallOf(line.value));
+const wallAt = (line: Line, instant: number): number => (clockOf(line) === 'London' ? londonWall(instant) : instant);
 
 export interface Seen {
   /** its original start; null: a single event */
   id: number | null;
+  /** the original start as Monsoon names it; null: a single event */
+  name: string | null;
   start: number;
   end: number;
   title: string;
@@ -103,11 +110,14 @@ export interface Seen {
 
 const seenOf = (part: Part, id: number | null): Seen => ({
   id,
+  name: id === null ? null : nameOfStart(lineOf(part, 'DTSTART')!, id),
   start: instantOf(lineOf(part, 'DTSTART')!),
   end: instantOf(lineOf(part, 'DTEND') ?? lineOf(part, 'DTSTART')!),
   title: valueIn(part, 'SUMMARY') ?? '',
   cancelled: valueIn(part, 'STATUS') === 'CANCELLED',
 });
+
+const nameOfStart = (start: Line, id: number): string => (isDay(start.value) ? stamp(id).slice(0, 8) : `${stamp(id)}Z`);
 
 /** The time and title that an object says of itself; null where it holds single occurrences alone. */
 export function firstOf(text: string): Seen | null {
@@ -164,7 +174,7 @@ export const ruleOf = (stored: Stored): Map<string, string> | null => {
 export function isInSkippedHour(text: string): boolean {
   const stored = open(text);
   const { master } = stored;
-  if (master === null || ruleOf(stored) === null || isUtc(lineOf(master, 'DTSTART')!)) return false;
+  if (master === null || ruleOf(stored) === null || clockOf(lineOf(master, 'DTSTART')!) !== 'London') return false;
   return ['DTSTART', 'DTEND'].map((name) => wallOf(valueIn(master, name)!)).some((wall) => londonWall(londonInstant(wall)) !== wall);
 }
 
@@ -178,7 +188,7 @@ export function look(text: string): Seen[] {
   const single = seenOf(master, null);
   if (rule === null) return [single];
   const start = lineOf(master, 'DTSTART')!;
-  const instant = (wall: number) => (isUtc(start) ? wall : londonInstant(wall));
+  const instant = (wall: number) => instantOf({ ...start, value: like(start, wall) });
   const first = wallOf(start.value);
   const length = wallOf(valueIn(master, 'DTEND')!) - first;
   const until = rule.get('UNTIL');
@@ -187,25 +197,27 @@ export function look(text: string): Seen[] {
     if (until === undefined) return false;
     return until.length === 8 ? day > wallOf(until) / DAY : instant(day * DAY + time) > wallOf(until);
   };
-  const excluded = new Set(
-    master.lines.filter((l) => l.name === 'EXDATE').flatMap((l) => l.value.split(',').map((value) => instantOf({ ...l, value }))),
-  );
+  const datesIn = (name: string) => master.lines.filter((l) => l.name === name).flatMap((l) => l.value.split(',').map((value) => ({ ...l, value })));
+  const excluded = new Set(datesIn('EXDATE').map(instantOf));
+  const walls = daysOf(rule, Math.floor(first / DAY), isOver).map((day) => day * DAY + time);
   const seen: Seen[] = [];
-  for (const day of daysOf(rule, Math.floor(first / DAY), isOver)) {
-    const wall = day * DAY + time;
+  for (const wall of new Set([...walls, ...datesIn('RDATE').map((l) => wallOf(l.value))])) {
     const id = instant(wall);
     if (excluded.has(id) || own.has(id)) continue;
-    seen.push({ ...single, id, start: id, end: instant(wall + length) });
+    seen.push({ ...single, id, name: nameOfStart(start, id), start: id, end: instant(wall + length) });
   }
   // What was edited by itself stands there whatever the rule says now.
   for (const [id, part] of own) if (!excluded.has(id)) seen.push(seenOf(part, id));
   return seen.sort((a, b) => a.id! - b.id!);
 }
 
-/** A new event, or a series. @param first on the clock of its place, in seconds */
-export function write(uid: string, title: string, first: number, minutes: number, utc: boolean, rule: string | null): string {
-  const params = utc ? '' : ';TZID=Europe/London';
-  const z = utc ? 'Z' : '';
+/** By which clock an event goes; of days there is none. */
+export type Clock = 'London' | 'UTC' | 'days';
+
+/** A new event, or a series. @param first on its clock, in seconds */
+export function write(uid: string, title: string, first: number, minutes: number, clock: Clock, rule: string | null): string {
+  const params = { London: ';TZID=Europe/London', UTC: '', days: ';VALUE=DATE' }[clock];
+  const form: Line = { name: '', params, value: { London: '00000000T000000', UTC: 'Z', days: '00000000' }[clock] };
   return save({
     head: 'BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:-//People//EN',
     master: {
@@ -213,8 +225,8 @@ export function write(uid: string, title: string, first: number, minutes: number
         { name: 'UID', params: '', value: uid },
         { name: 'DTSTAMP', params: '', value: '20261101T000000Z' },
         { name: 'SUMMARY', params: '', value: title },
-        { name: 'DTSTART', params, value: `${stamp(first)}${z}` },
-        { name: 'DTEND', params, value: `${stamp(first + minutes * 60)}${z}` },
+        { name: 'DTSTART', params, value: like(form, first) },
+        { name: 'DTEND', params, value: like(form, first + minutes * 60) },
         ...(rule === null ? [] : [{ name: 'RRULE', params: '', value: rule }]),
         { name: 'X-KEPT', params: '', value: `of ${uid}` },
       ],
@@ -227,7 +239,7 @@ const shift = (line: Line, by: number): Line => ({
   ...line,
   value: line.value
     .split(',')
-    .map((v) => `${stamp(wallOf(v) + by)}${v.endsWith('Z') ? 'Z' : ''}`)
+    .map((v) => like({ ...line, value: v }, wallOf(v) + by))
     .join(','),
 });
 
@@ -258,7 +270,7 @@ export function drag(text: string, days: number, hours: number, keep: boolean): 
   if (master === null) return text;
   const by = days * DAY + hours * 3600;
   const rule = ruleOf(stored);
-  master.lines = master.lines.map((l) => (['DTSTART', 'DTEND', 'EXDATE'].includes(l.name) ? shift(l, by) : l));
+  master.lines = master.lines.map((l) => (['DTSTART', 'DTEND', 'EXDATE', 'RDATE'].includes(l.name) ? shift(l, by) : l));
   if (rule !== null) set(master, 'RRULE', turned(rule, days, Math.floor(wallOf(valueIn(master, 'DTSTART')!) / DAY)));
   const moved = stored.overrides.map((p) => ({
     lines: p.lines.map((l) => (['RECURRENCE-ID', 'DTSTART', 'DTEND'].includes(l.name) ? shift(l, by) : l)),
@@ -281,21 +293,20 @@ export function split(text: string, at: number, days: number, uid: string): { ol
   const from = plain[at];
   if (from === undefined || at === 0) return null;
   const start = lineOf(stored.master, 'DTSTART')!;
-  const clock = (instant: number) => (isUtc(start) ? instant : londonWall(instant));
   const rest = new Map(rule);
   if (rule.has('COUNT')) rest.set('COUNT', String(plain.length - at));
   const before = new Map(rule);
   before.delete('COUNT');
-  before.set('UNTIL', `${stamp(from.id! - 1)}Z`);
+  before.set('UNTIL', isDay(start.value) ? like(start, from.id! - DAY) : `${stamp(from.id! - 1)}Z`);
   const length = wallOf(valueIn(stored.master, 'DTEND')!) - wallOf(start.value);
   const made = open(text);
-  const first = clock(from.id!) + days * DAY;
-  const z = isUtc(start) ? 'Z' : '';
+  const first = wallAt(start, from.id!) + days * DAY;
   set(made.master!, 'UID', uid);
-  set(made.master!, 'DTSTART', `${stamp(first)}${z}`);
-  set(made.master!, 'DTEND', `${stamp(first + length)}${z}`);
+  set(made.master!, 'DTSTART', like(start, first));
+  set(made.master!, 'DTEND', like(start, first + length));
   set(made.master!, 'RRULE', turned(rest, days, Math.floor(first / DAY)));
-  set(made.master!, 'EXDATE', null);
+  for (const name of ['EXDATE', 'RDATE']) set(made.master!, name, null);
+  set(stored.master, 'RDATE', null);
   set(stored.master, 'RRULE', [...before].map(([k, v]) => `${k}=${v}`).join(';'));
   const early = stored.overrides.filter((p) => instantOf(lineOf(p, 'RECURRENCE-ID')!) < from.id!);
   return { old: bump({ ...stored, overrides: early }), made: bump({ ...made, overrides: [] }) };
@@ -305,7 +316,7 @@ export function rule(text: string, next: string | null): string {
   const stored = open(text);
   if (stored.master === null) return text;
   set(stored.master, 'RRULE', next, '');
-  if (next === null) set(stored.master, 'EXDATE', null);
+  if (next === null) for (const name of ['EXDATE', 'RDATE']) set(stored.master, name, null);
   return bump(next === null ? { ...stored, overrides: [] } : stored);
 }
 
@@ -315,16 +326,15 @@ export function edit(text: string, id: number, what: { by?: number; title?: stri
   const { master } = stored;
   const there = stored.overrides.find((p) => instantOf(lineOf(p, 'RECURRENCE-ID')!) === id);
   if (there === undefined && master === null) return text;
-  const like = lineOf(master ?? there!, 'DTSTART')!;
-  const at = `${stamp(isUtc(like) ? id : londonWall(id))}${isUtc(like) ? 'Z' : ''}`;
-  const part: Part = there ?? { lines: master!.lines.filter((l) => !['RRULE', 'EXDATE', 'DTSTART', 'DTEND'].includes(l.name)) };
+  const form = lineOf(master ?? there!, 'DTSTART')!;
+  const at = wallAt(form, id);
+  const part: Part = there ?? { lines: master!.lines.filter((l) => !['RRULE', 'EXDATE', 'RDATE', 'DTSTART', 'DTEND'].includes(l.name)) };
   if (there === undefined) {
-    const length = wallOf(valueIn(master!, 'DTEND')!) - wallOf(like.value);
-    const z = isUtc(like) ? 'Z' : '';
+    const length = wallOf(valueIn(master!, 'DTEND')!) - wallOf(form.value);
     part.lines.push(
-      { name: 'RECURRENCE-ID', params: like.params, value: at },
-      { name: 'DTSTART', params: like.params, value: at },
-      { name: 'DTEND', params: like.params, value: `${stamp(wallOf(at) + length)}${z}` },
+      { name: 'RECURRENCE-ID', params: form.params, value: like(form, at) },
+      { name: 'DTSTART', params: form.params, value: like(form, at) },
+      { name: 'DTEND', params: form.params, value: like(form, at + length) },
     );
     stored.overrides.push(part);
   }
@@ -339,9 +349,17 @@ export function exclude(text: string, id: number): string | null {
   const stored = open(text);
   stored.overrides = stored.overrides.filter((p) => instantOf(lineOf(p, 'RECURRENCE-ID')!) !== id);
   if (stored.master === null) return stored.overrides.length === 0 ? null : bump(stored);
-  const like = lineOf(stored.master, 'DTSTART')!;
-  const z = isUtc(like) ? 'Z' : '';
-  stored.master.lines.push({ name: 'EXDATE', params: like.params, value: `${stamp(isUtc(like) ? id : londonWall(id))}${z}` });
+  const start = lineOf(stored.master, 'DTSTART')!;
+  stored.master.lines.push({ name: 'EXDATE', params: start.params, value: like(start, wallAt(start, id)) });
+  return bump(stored);
+}
+
+/** It takes place on another day besides, some days after it began. */
+export function also(text: string, days: number): string {
+  const stored = open(text);
+  if (stored.master === null) return text;
+  const start = lineOf(stored.master, 'DTSTART')!;
+  stored.master.lines.push({ name: 'RDATE', params: start.params, value: like(start, wallOf(start.value) + days * DAY) });
   return bump(stored);
 }
 

@@ -19,6 +19,8 @@ const fields: Collection['fields'] = [
   { name: 'title', label: 'Title', type: 'text' },
   { name: 'start', label: 'Start', type: 'date-time' },
   { name: 'end', label: 'End', type: 'date-time' },
+  { name: 'first', label: 'First day', type: 'date' },
+  { name: 'last', label: 'Last day', type: 'date' },
   { name: 'rule', label: 'Rule', type: 'text' },
   { name: 'without', label: 'Without', type: 'text' },
 ];
@@ -83,7 +85,7 @@ export class SeriesWorld implements Place {
     const direction = this.ruleGoes === null ? {} : { direction: this.ruleGoes };
     const definition = plainLane({
       direction: this.toRecords ? (this.toCalendar ? '<->' : '<-') : '->',
-      moments: [{ name: 'visit', when: { start: 'start', end: 'end' } }],
+      moments: [{ name: 'visit', when: this.forms === 'days' ? { first: 'first', last: 'last', lastCounts: true } : { start: 'start', end: 'end' } }],
       ...(this.rulesInRecords ? { fields: { title: { copy: 'title' }, recurrence: { rule: 'rule', excluded: 'without', ...direction } } } : {}),
       window: { behind: BEHIND, ahead: AHEAD },
       events: { repeating: this.repeating },
