@@ -120,7 +120,7 @@ export {
 } from './lane/definition.ts';
 export { eventFields, eventItem } from './lane/event-fields.ts';
 export { checkHonoured } from './lane/honoured.ts';
-export { laneSchema, parseLane, readLane } from './lane/lane-schema.ts';
+export { earlierSettings, laneSchema, parseLane, readLane } from './lane/lane-schema.ts';
 export { goesToRecord } from './lane/links.ts';
 export { quietUntil } from './lane/quiet.ts';
 export { carryWhen, takeWhen } from './lane/record-time-writer.ts';

@@ -143,6 +143,21 @@ describe('arranging a lane', () => {
     expect(href).to.equal(made.definition.calendar.calendar);
   });
 
+  it('brings an earlier word of a lane file up to date with the next change', async () => {
+    await office.client.makeCalendar('diary', 'Earlier', null);
+    const text = `name: Earlier\nrecords: { system: front-desk, collection: visits }\ncalendar: { system: diary, calendar: Earlier }\ndirection: "->"\nzone: Europe/London\nmoments:\n  - name: visit\n    when: { start: start, length: length }\nfields: { title: { copy: instrument } }\n# When it asks.\ntell: [una@alder-wren.example]\n`;
+    const { definition } = await office.client.applyLaneFile('earlier', text, { start: false });
+    expect(definition.notify).to.deep.equal(['una@alder-wren.example']);
+    await office.client.changeLane('earlier', 1, { ...definition, notify: ['una@alder-wren.example', 'bram@alder-wren.example'] });
+    const { text: now } = await office.client.laneFile('earlier');
+    expect(now)
+      .to.match(/# When it asks\.\nnotify:\n {2}- una@alder-wren\.example\n {2}- bram@alder-wren\.example\n/)
+      .and.not.include('tell');
+    expect(await office.client.checkLaneFile('earlier', now)).to.deep.include({ problems: [], changes: [] });
+    const [wrong] = (await office.client.checkLaneFile('earlier', text.replace('una@alder-wren.example', 'una'))).problems;
+    expect(wrong).to.deep.include({ line: 11 });
+  });
+
   it('says line and column of what is wrong in a lane file, and applies nothing of it', async () => {
     const check = async (text: string) => (await office.client.checkLaneFile('x', text)).problems[0]!;
     expect(await check('name: [a'))

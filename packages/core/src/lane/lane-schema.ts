@@ -326,11 +326,15 @@ export function readLane(input: unknown): { lane: LaneDefinition; columns: Map<s
 
 const longestFilter = 20_000;
 
+/** What an earlier version called a setting of a lane, and its name of today. */
+export const earlierSettings: readonly (readonly [string, string])[] = [['tell', 'notify']];
+
 /** Settings and choices that an earlier version called otherwise: its lane files go on working. */
 function readEarlierWords(given: Record<string, unknown>): void {
-  if (given['tell'] !== undefined && given['notify'] === undefined) {
-    given['notify'] = given['tell'];
-    delete given['tell'];
+  for (const [earlier, name] of earlierSettings) {
+    if (given[earlier] === undefined || given[name] !== undefined) continue;
+    given[name] = given[earlier];
+    delete given[earlier];
   }
   const { departures, events, invitations } = given;
   const inviting = invitations as Record<string, unknown> | null | undefined;

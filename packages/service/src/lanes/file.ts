@@ -1,8 +1,8 @@
 import { asWritten, compareLanes, sayLane } from '@monsoon/arranging';
 import type { LaneFileCheck } from '@monsoon/contract';
-import { type LaneDefinition, laneSchema, type Problem } from '@monsoon/core';
+import { earlierSettings, type LaneDefinition, laneSchema, type Problem } from '@monsoon/core';
 import { and, desc, eq, isNotNull, lte } from 'drizzle-orm';
-import { type Document, isCollection, isScalar, LineCounter, type ParsedNode, parseDocument, visit, type Node as YamlNode } from 'yaml';
+import { type Document, isCollection, isMap, isScalar, LineCounter, type ParsedNode, parseDocument, visit, type Node as YamlNode } from 'yaml';
 import type { App } from '../app.ts';
 import { HttpProblem } from '../http/problem.ts';
 import { lanes, laneVersions, systems } from '../storage/schema.ts';
@@ -50,6 +50,7 @@ export function readLaneText(text: string): LaneText {
     ...oddKeys(doc).map(({ reason, offset }) => ({ pointer: '', reason, ...at(offset) })),
   ].slice(0, MOST_PROBLEMS);
   if (problems.length > 0) return { settings: null, problems, place };
+  renameEarlier(doc);
   try {
     const settings: unknown = doc.toJS({ maxAliasCount: 50 });
     if (settings === null || typeof settings !== 'object' || Array.isArray(settings))
@@ -61,6 +62,15 @@ export function readLaneText(text: string): LaneText {
     return { settings, problems: [], place };
   } catch (error) {
     return { settings: null, problems: [{ pointer: '', reason: (error as Error).message, line: 1, column: 1 }], place };
+  }
+}
+
+/** Settings that an earlier version called otherwise get their names of today: a later change would put them beside the others. */
+function renameEarlier(doc: Document): void {
+  if (!isMap(doc.contents)) return;
+  for (const [earlier, name] of earlierSettings) {
+    const key = doc.contents.items.map((item) => item.key).find((k) => isScalar(k) && k.value === earlier);
+    if (isScalar(key) && !doc.has(name)) key.value = name;
   }
 }
 
@@ -248,6 +258,7 @@ export async function laneFile(app: App, lane: LaneRow, version: number): Promis
     .orderBy(desc(laneVersions.version))
     .limit(1);
   const doc = parseDocument(written?.file ?? `# The lane "${definition.name.replaceAll('\n', ' ')}", version ${version}.\n{}\n`);
+  renameEarlier(doc);
   if (written === undefined) (doc.contents as { flow?: boolean }).flow = false;
   putIn(doc, [], doc.toJS() as unknown, target, written === undefined ? null : toWrite(definitionOf(written), called));
   return doc.toString({ lineWidth: 120 });
