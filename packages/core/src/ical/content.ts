@@ -151,23 +151,25 @@ function formatLine(line: Line): string {
   return `${line.name}${line.params.map((p) => `;${p.name}=${p.values.map((v) => quote(v.replaceAll('"', "'").replace(/(?!\t)\p{Cc}/gu, ''))).join(',')}`).join('')}:${line.value}`;
 }
 
-const octets = new TextEncoder();
+const LONGEST_LINE = 75;
 
-/** One line in lines of at most 75 octets (RFC 5545, 3.1). */
+/** One line in lines of at most 75 octets of UTF-8 (RFC 5545, 3.1). */
 export function fold(line: string): string {
-  if (line.length <= 75 && octets.encode(line).length <= 75) return line;
   let out = '';
+  let from = 0;
   let width = 0;
-  for (const character of line) {
-    const size = octets.encode(character).length;
-    if (width + size > 75) {
-      out += '\r\n ';
+  for (let at = 0; at < line.length; ) {
+    const code = certain(line.codePointAt(at), 'it lies within the line');
+    const size = code < 0x80 ? 1 : code < 0x800 ? 2 : code < 0x10000 ? 3 : 4;
+    if (width + size > LONGEST_LINE) {
+      out += `${line.slice(from, at)}\r\n `;
+      from = at;
       width = 1;
     }
-    out += character;
     width += size;
+    at += size === 4 ? 2 : 1;
   }
-  return out;
+  return from === 0 ? line : out + line.slice(from);
 }
 
 /** TEXT values (RFC 5545, 3.3.11). */
