@@ -87,7 +87,7 @@ describe('the queue', () => {
     await database.connect();
     await database.query(
       `update lanes set next_run_at = now() - interval '1 hour',
-      definition = jsonb_set(definition, '{tell}', '["una@alder-wren.example"]') where slug = $1`,
+      definition = jsonb_set(definition, '{notify}', '["una@alder-wren.example"]') where slug = $1`,
       [lane.slug],
     );
     await findOverdue(office.app);

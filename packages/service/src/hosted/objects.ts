@@ -157,8 +157,11 @@ export interface ObjectChange {
   changedAt: string;
 }
 
+/** Changes without their texts in a page: what is read and worked out of one page goes on side by side. */
+const CHANGES = 5000;
+
 /** Objects that changed after a revision, or all that there are, in pages in the order of their changes. */
-export async function* changesSince(pool: pg.Pool, calendar: string, since: number | null, most = 1000): AsyncIterable<ObjectChange[]> {
+export async function* changesSince(pool: pg.Pool, calendar: string, since: number | null, most = CHANGES): AsyncIterable<ObjectChange[]> {
   for (let after = since ?? 0; ; ) {
     const { rows } = await pool.query<ObjectChange>({
       name: since === null ? 'hosted_all' : 'hosted_changes',
