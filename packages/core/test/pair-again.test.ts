@@ -36,6 +36,7 @@ describe('pairs that lost their occurrence', () => {
     const [stale] = lost(11);
     expect(follow([...lost(1, 8), { ...stale!, outside: true }], free(3, 10))).to.deep.equal(['of 1 -> 3', 'of 8 -> 10']);
     expect(follow([...lost(8), { ...stale!, outside: true }], free(10)), 'one alone, too').to.deep.equal(['of 8 -> 10']);
+    expect(follow([...lost(8), { ...stale!, outside: true }], outside(12)), 'out of the window, too').to.deep.equal(['of 8 -> 12']);
     expect(follow([...lost(1), { ...stale!, outside: true }], free(3, 10)), 'what is left is theirs').to.deep.equal(['of 1 -> 3', 'of 11 -> 10']);
   });
 
