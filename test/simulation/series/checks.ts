@@ -226,7 +226,8 @@ export async function checkEdit(world: SeriesWorld): Promise<void> {
 /** How one item repeats is changed in peace, on the side that is asked for it: the other side repeats alike. */
 export async function checkRule(world: SeriesWorld): Promise<void> {
   const skipped = skippedHours(world);
-  const start = (id: string) => timesOf(world.records.rows.get(id)!.item!.fields).start;
+  // Where the first day is left out, the item may be out of the window though its start is not.
+  const start = (id: string) => program.look(textOf(world.records.rows.get(id)!.item!.fields))[0]?.start ?? 0;
   const isInside = (at: number) => at > world.today - (BEHIND - 3) * DAY && at < world.today + (AHEAD - 3) * DAY;
   const pairs = world.store.all.flatMap(({ state, recordId, href }) => {
     const record = world.records.rows.get(recordId ?? '')?.item;
