@@ -71,7 +71,7 @@ describe('arranging a lane', () => {
     expect(await warnings({ filter: 'kind is not empty' })).to.match(/the filter lets everything through/);
   });
 
-  it('goes on when credentials lapse half-way: what cannot be read is told, the rest is shown, and the draft is kept', async () => {
+  it('goes on when credentials lapse half-way: what cannot be read is named, the rest is shown, and the draft is kept', async () => {
     const draft = await office.client.makeDraft({ slug: 'half-way', definition: laneFile() });
     await office.client.changeSystem('diary', { secrets: { password: 'lapsed' } });
     const found = await office.client.preview({ definition: draft.definition });
@@ -256,25 +256,25 @@ describe('arranging a lane', () => {
       const { items } = (await answer.json()) as { items: { to: string[]; subject: string; text: string }[] };
       return items.filter((mail) => mail.to.includes('edda@alder-wren.example'));
     };
-    const told = { ...laneFile(), name: 'Told', notify: ['edda@alder-wren.example'] };
-    expect((await office.client.preview({ definition: told })).warnings).to.include('no mail can be sent: no mail server is connected');
+    const notified = { ...laneFile(), name: 'Notified', notify: ['edda@alder-wren.example'] };
+    expect((await office.client.preview({ definition: notified })).warnings).to.include('no mail can be sent: no mail server is connected');
     const settings = {
       address: `smtp://127.0.0.1:${/smtp:\/\/127\.0\.0\.1:(\d+)/.exec(room.said)![1]}`,
       from: 'monsoon@alder-wren.example',
       user: 'monsoon',
     };
     await office.client.connect({ slug: 'post', name: 'Post', kind: 'mail', settings, secrets: { password: 'post' } });
-    const { href } = await office.client.makeCalendar('diary', 'Told', null);
-    await office.client.makeLane('told', { ...told, calendar: { system: 'diary', calendar: href } });
-    await eventually('the first run', async () => (await office.client.lane('told')).lastRun?.state === 'done');
+    const { href } = await office.client.makeCalendar('diary', 'Notified', null);
+    await office.client.makeLane('notified', { ...notified, calendar: { system: 'diary', calendar: href } });
+    await eventually('the first run', async () => (await office.client.lane('notified')).lastRun?.state === 'done');
     expect(await mails()).to.deep.equal([]);
-    const [item] = (await office.client.items('told', { state: 'in sync', limit: 1 })).items;
+    const [item] = (await office.client.items('notified', { state: 'in sync', limit: 1 })).items;
     await dav(office.diary, 'DELETE', item!.href!);
-    await office.settled(await office.client.run('told', { sweep: true }));
-    await office.settled(await office.client.run('told', { sweep: true }));
+    await office.settled(await office.client.run('notified', { sweep: true }));
+    await office.settled(await office.client.run('notified', { sweep: true }));
     const [mail, ...more] = await eventually('the mail', async () => ((await mails()).length > 0 ? mails() : null));
     expect(more).to.deep.equal([]);
-    expect(mail).to.include({ subject: 'Told: 1 question waits for you' });
+    expect(mail).to.include({ subject: 'Notified: 1 question waits for you' });
     expect(mail!.text).to.include(`${office.address}/holds`);
     room.stop();
   });

@@ -48,13 +48,7 @@ export function pairAgain(lost: readonly Lost[], free: readonly Free[]): Map<str
   });
   const furthest = moved.length === 0 ? Number.POSITIVE_INFINITY : Math.max(...moved) + SLACK;
   const beyond = places.filter((p) => p.outside === true);
-  for (const choosing of [current, seekers])
-    pairNearest(
-      choosing.filter((s) => !found.has(s.pair)),
-      beyond,
-      found,
-      furthest,
-    );
+  for (const choosing of [current, seekers]) pairNearest(choosing, beyond, found, furthest);
   const taken = new Set(found.values());
   const rest = inside.filter((p) => !taken.has(p));
   for (const seeker of seekers.filter((s) => !found.has(s.pair))) {
