@@ -1,6 +1,7 @@
 import { UnstorableObject } from '@monsoon/core';
 import { type CalendarChanges, OutsideError, type StoredEvent } from '@monsoon/systems';
 import { HostedCalendars } from '../../packages/service/src/hosted/calendars.ts';
+import { checkObject } from '../../packages/service/src/hosted/check-object.ts';
 import { putObject, removeObject } from '../../packages/service/src/hosted/objects.ts';
 import type { HostedService } from '../support/hosted.ts';
 import { MemoryCalendar } from './memory-systems.ts';
@@ -44,13 +45,15 @@ export class HostedCopy extends MemoryCalendar {
         await removeObject(this.#app.pool, this.#at(href), null, 'door');
         continue;
       }
-      const refused = await putObject(this.#app.pool, this.#app.zones, this.#at(href), text, null, 'door').then(
-        ({ outcome }) => outcome !== 'made' && outcome !== 'changed',
-        (error: unknown) => {
-          if (error instanceof UnstorableObject) return true;
-          throw error;
-        },
-      );
+      const refused = await checkObject(text, this.#app.zones)
+        .then((read) => putObject(this.#app.pool, this.#at(href), text, null, 'door', read))
+        .then(
+          ({ outcome }) => outcome !== 'made' && outcome !== 'changed',
+          (error: unknown) => {
+            if (error instanceof UnstorableObject) return true;
+            throw error;
+          },
+        );
       if (!refused) continue;
       const stored = (await this.#hosted.read(this.#calendar(), [this.#outer(href)])).get(this.#outer(href));
       if (stored == null) super.drop(href);

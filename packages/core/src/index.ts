@@ -98,7 +98,7 @@ export {
   withOwnReply,
 } from './ical/event-text.ts';
 export { expandObject, limitOverrides } from './ical/expanded.ts';
-export { type Reduced, reducedText, reduceObject, type Showable, type Showing, showable, zoneDefinition } from './ical/reduced.ts';
+export { hideUids, type Reduced, reducedText, reduceObject, type Showable, type Showing, showable, zoneDefinition } from './ical/reduced.ts';
 export { type Selection, selectParts } from './ical/select-parts.ts';
 export { editTask, makeTask, readTask, taskStatuses } from './ical/task-text.ts';
 export type { GuestChange, Invitation, KnownGuest, Notice, Proposal } from './invitations/invitation.ts';

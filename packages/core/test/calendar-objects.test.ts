@@ -33,7 +33,12 @@ describe('calendar objects are checked before they are stored (RFC 4791, 4.1 and
       ['CLASS:CONFIDENTIAL', true, true],
       ['CLASS: private ', true, true],
       ['CLASS:PUBLIC', false, true],
-      ['CLASS:PRIVATELY', false, true],
+      ['class: public ', false, true],
+      // What is not known to be public is private (RFC 5545, 3.8.1.3).
+      ['CLASS:X-SECRET', true, true],
+      ['CLASS:"PUBLIC"', true, true],
+      ['CLASS:', true, true],
+      ['CLASS:PUBLIC\r\nCLASS:PRIVATE', true, true],
       ['TRANSP:TRANSPARENT', false, false],
       ['TRANSP:OPAQUE', false, true],
       ['STATUS:CANCELLED', false, false],

@@ -14,4 +14,6 @@ export { draftDescriptor } from './json-api/open-api.ts';
 export { type Kind, type Misfit, memoryTokens, type OpenOptions } from './kind.ts';
 export { kinds } from './kinds.ts';
 export * from './outside-error.ts';
+export { besides, inThread, TooMuchWork } from './threads.ts';
+export { TookTooLong, Turns } from './turns.ts';
 export * from './whole-changes.ts';

@@ -158,10 +158,15 @@ export function busyTimes(text: string, range: TimeRange, home: Zone, zones: Zon
 /** Joins what overlaps or touches; firmly busy goes before tentative. @param busy in any order */
 export function joinBusy(busy: readonly Busy[]): Busy[] {
   const joined: Busy[] = [];
+  const last = new Map<boolean, Busy>();
   for (const next of [...busy].sort((a, b) => a.from - b.from || Number(a.tentative) - Number(b.tentative))) {
-    const last = joined.filter((j) => j.tentative === next.tentative).at(-1);
-    if (last !== undefined && next.from <= last.until) last.until = Math.max(last.until, next.until);
-    else joined.push({ ...next });
+    const before = last.get(next.tentative);
+    if (before !== undefined && next.from <= before.until) before.until = Math.max(before.until, next.until);
+    else {
+      const fresh = { ...next };
+      joined.push(fresh);
+      last.set(next.tentative, fresh);
+    }
   }
   return joined;
 }

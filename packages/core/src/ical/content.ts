@@ -48,7 +48,9 @@ export function parseComponents(text: string): Component[] {
   const open: Component[] = [];
   let components = 0;
   let alarms = 0;
-  const physical = text.split(oddBreaks.test(text) ? /\r\n|\n|\r/ : '\r\n', limits.physicalLines + 1);
+  // A byte order mark says how the text was encoded, and is no part of it.
+  const bare = text.startsWith('\uFEFF') ? text.slice(1) : text;
+  const physical = bare.split(oddBreaks.test(bare) ? /\r\n|\n|\r/ : '\r\n', limits.physicalLines + 1);
   if (physical.length > limits.physicalLines) throw new UnreadableEvent(`the event has more than ${limits.physicalLines} lines`);
   for (let i = 0; i < physical.length; i++) {
     const number = i + 1;

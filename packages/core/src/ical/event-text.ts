@@ -6,6 +6,7 @@ import { readRecurrence, writeRecurrence } from '../recurrence/recurrence.ts';
 import { isDefinedZone } from '../time/defined-zone.ts';
 import { spanOf, type When } from '../time/when.ts';
 import { formatInstant, parseInstant, UTC, type ZoneTable } from '../time/zones.ts';
+import { visibilityOf } from './busy.ts';
 import {
   type Component,
   escapeText,
@@ -105,7 +106,7 @@ export function readEvent(text: string, zones: ZoneTable): EventRead {
       recurrence: readRecurrence(event, { roots, zones }),
       status: word(event, 'STATUS', { TENTATIVE: 'tentative', CONFIRMED: 'confirmed', CANCELLED: 'cancelled' }),
       busy: word(event, 'TRANSP', { OPAQUE: 'busy', TRANSPARENT: 'free' }),
-      visibility: word(event, 'CLASS', { PUBLIC: 'public', PRIVATE: 'private', CONFIDENTIAL: 'confidential' }),
+      visibility: visibilityOf(event),
       categories: readCategories(event),
       link: lineOf(event, 'URL')?.value || null,
       conference: lineOf(event, 'CONFERENCE')?.value || null,

@@ -3,9 +3,12 @@ import { spanOf } from '../time/when.ts';
 import { formatInstant, type Zone, type ZoneTable } from '../time/zones.ts';
 import { instantOf } from './calendar-object.ts';
 import type { TimeRange } from './calendar-query.ts';
-import { type Component, type Line, lineOf, paramOf, parseComponents, writeComponents } from './content.ts';
+import { type Component, type Line, lineOf, paramOf, parseComponents, UnreadableEvent, writeComponents } from './content.ts';
 import { compact } from './dates.ts';
 import { readWhen } from './event-times.ts';
+
+/** Characters of an expanded object: each occurrence says again what the series says. */
+const LARGEST = 5_000_000;
 
 /** What an occurrence says for itself; the rest is the series'. */
 const ofTheSeries = /^(RRULE|RDATE|EXDATE|EXRULE|DTSTART|DTEND|DURATION|RECURRENCE-ID)$/;
@@ -13,7 +16,7 @@ const ofTheSeries = /^(RRULE|RDATE|EXDATE|EXRULE|DTSTART|DTEND|DURATION|RECURREN
 /**
  * A calendar object with each occurrence in a span as an event of its own, in UTC and without rules or zones
  * (RFC 4791, 9.6.5); null: none is in it.
- * @throws UnreadableEvent
+ * @throws UnreadableEvent also where that would be too long a text
  */
 export function expandObject(text: string, range: TimeRange, home: Zone, zones: ZoneTable): string | null {
   const roots = parseComponents(text);
@@ -23,6 +26,8 @@ export function expandObject(text: string, range: TimeRange, home: Zone, zones: 
   const repeats = events.length > 1 || ['RRULE', 'RDATE', 'RECURRENCE-ID'].some((name) => events.some((e) => lineOf(e, name) !== undefined));
   const found = expandSeries(events, roots, { ...range, home }, zones);
   if (found.length === 0) return null;
+  const size = found.reduce((n, { component }) => n + component.lines.reduce((m, l) => m + l.name.length + l.value.length, 0), 0);
+  if (size > LARGEST) throw new UnreadableEvent(`its ${found.length} occurrences would be ${size} characters; at most ${LARGEST} are given`);
   return writeComponents([{ ...root, components: found.map((o) => alone(o, repeats)) }]);
 }
 

@@ -28,8 +28,10 @@ export interface Showing {
   /** everything, only that the time is taken, or the time with chosen properties */
   what: 'full' | 'busy only' | readonly Showable[];
   alarms: boolean;
-  /** a UUID under which UIDs are hidden where not everything is shown */
+  /** a UUID under which UIDs are hidden: it has to be secret, because UIDs can be guessed */
   namespace: string;
+  /** `hidden`: always; else where not all of any of its events is shown. The events of one object have one UID in any case */
+  uids?: 'hidden';
   /** leaves single components out: an event, or one occurrence of it */
   keep?: (alone: string) => boolean;
 }
@@ -67,13 +69,18 @@ export function reduceObject(text: string, showing: Showing, zones: ZoneTable): 
   // An event whose times cannot be read is not shown: a value may hide in them.
   const found: Reduced = { events: [], zones: new Set(), defined: new Map(), ...spanOfEvents(all, roots, zones) };
   const naming = new Naming(roots, zones, found);
+  const whatOf = (event: Component) => (isPrivateComponent(event) ? 'busy only' : showing.what);
+  const isShown = (event: Component) => (whatOf(event) !== 'busy only' || isBusyEvent(event)) && (showing.keep?.(aloneIn(roots, event)) ?? true);
+  const shown: Component[] = [];
   const hidden: Component[] = [];
-  for (const event of all) {
-    const what = isPrivateComponent(event) ? 'busy only' : showing.what;
-    const isShown = (what !== 'busy only' || isBusyEvent(event)) && (showing.keep?.(aloneIn(roots, event)) ?? true);
-    if (!isShown) hidden.push(event);
-    else found.events.push(what === 'full' ? naming.whole(event, showing) : naming.part(event, what, showing));
+  for (const event of all) (isShown(event) ? shown : hidden).push(event);
+  // An override belongs to its series by the UID: both are hidden, or neither is.
+  const hideUid = showing.uids === 'hidden' || !shown.some((event) => whatOf(event) === 'full');
+  for (const event of shown) {
+    const what = whatOf(event);
+    found.events.push(what === 'full' ? naming.whole(event, showing) : naming.part(event, what, showing));
   }
+  if (hideUid) for (const event of found.events) event.lines = event.lines.map((line) => hiddenUid(line, showing.namespace));
   const master = found.events.find((e) => lineOf(e, 'RECURRENCE-ID') === undefined);
   // An occurrence that is not shown must not come back as the series would have it.
   if (master !== undefined)
@@ -82,6 +89,20 @@ export function reduceObject(text: string, showing: Showing, zones: ZoneTable): 
       if (id !== undefined) master.lines.push({ ...naming.line(id), name: 'EXDATE' });
     }
   return found.events.length > 0 ? found : null;
+}
+
+/** A line without the UID that it says: of the event itself, or of another one. */
+const hiddenUid = (line: Line, namespace: string): Line =>
+  line.name === 'UID' || line.name === 'RELATED-TO' ? { ...line, value: uuid5(line.value.trim(), namespace), source: null } : line;
+
+/** A calendar object as it stands, but with other UIDs. @param namespace a secret UUID under which they are hidden @throws UnreadableEvent */
+export function hideUids(text: string, namespace: string): string {
+  const hide = (component: Component): Component => ({
+    ...component,
+    lines: component.lines.map((line) => hiddenUid(line, namespace)),
+    components: component.components.map(hide),
+  });
+  return writeComponents(parseComponents(text).map(hide));
 }
 
 function aloneIn(roots: readonly Component[], event: Component): string {
@@ -109,11 +130,11 @@ class Naming {
   }
 
   /** When an event takes place, with no more than the properties that are chosen. */
-  part(event: Component, what: 'busy only' | readonly Showable[], { namespace, alarms }: Showing): Component {
+  part(event: Component, what: 'busy only' | readonly Showable[], { alarms }: Showing): Component {
     const chosen = what === 'busy only' ? [] : what;
     const names = new Set<string>(chosen.map((c) => showable[c]));
     const lines = [
-      plain('UID', uuid5(lineOf(event, 'UID')?.value.trim() ?? '', namespace)),
+      plain('UID', lineOf(event, 'UID')?.value.trim() ?? ''),
       // When it was last edited is not shown; a time has to stand there (RFC 5545, 3.6.1).
       plain('DTSTAMP', '20000101T000000Z'),
       ...event.lines.filter((l) => times.includes(l.name)).map((l) => this.line(l)),

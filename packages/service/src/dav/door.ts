@@ -1,7 +1,9 @@
+import { TookTooLong, TooMuchWork, Turns } from '@monsoon/systems';
 import express, { type NextFunction, type Request, type Response, type Router } from 'express';
 import { rateLimit } from 'express-rate-limit';
 import type { App } from '../app.ts';
 import { isDatabaseDown } from '../errors.ts';
+import { Disguise } from '../hosted/disguise.ts';
 import { identifyDevice, KnownDevices } from './caller.ts';
 import { allowed, copyOrMove, put, read, remove, tooLarge } from './objects.ts';
 import { DavProblem } from './problem.ts';
@@ -15,6 +17,8 @@ import { HEAD, InvalidXml, readXml } from './xml.ts';
 const ABILITIES = '1, 3, access-control, calendar-access';
 /** Octets of a body; an object has fewer. */
 const LARGEST = 2_000_000;
+/** Milliseconds that one request may compute. */
+const LONGEST = 1000;
 /** Attempts with wrong credentials from one address in a minute. */
 const MOST_REFUSED = 60;
 
@@ -23,7 +27,7 @@ const MOST_REFUSED = 60;
  * or the outermost one.
  */
 export function davRouter(app: App): Router {
-  const door: Door = { pool: app.pool, zones: app.zones };
+  const door: Door = { pool: app.pool, zones: app.zones, disguise: new Disguise(app.vault) };
   const router = express.Router();
   router.use('/.well-known/caldav', (_request, response) => response.redirect(301, ROOT));
   const guard = rateLimit({
@@ -65,30 +69,37 @@ async function serve(door: Door, known: KnownDevices, request: Request, response
   const caller = await identifyDevice(door.pool, known, request);
   const path = canonicalPath(request.originalUrl);
   const given = Buffer.isBuffer(request.body) ? request.body : Buffer.alloc(0);
-  await act({ door, caller, path, body: given, request, response });
+  const gone = new AbortController();
+  response.once('close', () => gone.abort(new ReaderLeft()));
+  await act({ door, caller, path, body: given, turns: new Turns({ most: LONGEST, signal: gone.signal }), request, response });
+}
+
+/** The program closed its connection before it had its answer. */
+class ReaderLeft extends Error {
+  override name = 'ReaderLeft';
 }
 
 async function act(call: DavCall): Promise<void> {
-  const { door, caller, path, request, response } = call;
-  const xml = () => readXml(call.body);
+  const { door, caller, path, request } = call;
+  const xml = () => readXml(call.body, call.turns);
   const resource = () => resourceAt(door, caller, path);
   switch (request.method) {
     case 'GET':
     case 'HEAD':
-      return read(door, await resource(), request, response);
+      return read(call, await resource());
     case 'PUT':
       return put(call);
     case 'DELETE':
       return remove(call);
     case 'PROPFIND':
-      return propfind(call, await resource(), xml());
+      return propfind(call, await resource(), await xml());
     case 'PROPPATCH':
-      return proppatch(call, await resource(), xml());
+      return proppatch(call, await resource(), await xml());
     case 'REPORT':
-      return report(call, await resource(), xml());
+      return report(call, await resource(), await xml());
     case 'MKCALENDAR':
     case 'MKCOL':
-      return mkcalendar(call, xml());
+      return mkcalendar(call, await xml());
     case 'COPY':
     case 'MOVE':
       return copyOrMove(call);
@@ -100,10 +111,8 @@ async function act(call: DavCall): Promise<void> {
 /** Errors as WebDAV says them. */
 function problems(app: App) {
   return (error: unknown, request: Request, response: Response, next: NextFunction): unknown => {
-    if (response.headersSent) {
-      // A multistatus that breaks off must not look whole.
-      return response.destroy();
-    }
+    // A multistatus that breaks off must not look whole.
+    if (response.headersSent || error instanceof ReaderLeft) return response.destroy();
     const problem = problemOf(error);
     if (problem === null) {
       if (!request.originalUrl.startsWith('/dav')) return next(error);
@@ -125,6 +134,8 @@ function problems(app: App) {
 
 function problemOf(error: unknown): DavProblem | null {
   if (error instanceof DavProblem) return error;
+  if (error instanceof TookTooLong || error instanceof TooMuchWork)
+    return new DavProblem(507, `${error.message}: ask for less at once`, '<D:number-of-matches-within-limits/>');
   if (error instanceof InvalidXml) return new DavProblem(400, error.message);
   const status = Number((error as { status?: unknown }).status);
   if (status === 413) return tooLarge();

@@ -1,13 +1,22 @@
-import { type CalendarObject, objectLimits, readCalendarObject, UnstorableObject } from '@monsoon/core';
+import { type CalendarObject, objectLimits, UnstorableObject } from '@monsoon/core';
 import type { Request, Response } from 'express';
 import { calendarHref, objectHref, placeAt } from '../hosted/addresses.ts';
-import { type Condition, type HostedCalendar, type NotStored, objectsNamed, putObject, removeObject, type Written } from '../hosted/objects.ts';
+import { checkObject } from '../hosted/check-object.ts';
+import {
+  type Condition,
+  type HostedCalendar,
+  type HostedObject,
+  type NotStored,
+  objectsNamed,
+  putObject,
+  removeObject,
+  type Written,
+} from '../hosted/objects.ts';
 import { type CalendarFor, calendarFor, putObjectAs } from '../hosted/rights.ts';
-import { shownEtag, storedEtag } from '../hosted/shown.ts';
-import { isUnchanged } from '../http/unchanged.ts';
+import { isModifiedSince, isUnchanged } from '../http/unchanged.ts';
 import type { DavCaller } from './caller.ts';
 import { DavProblem, needsPrivilege, notThere } from './problem.ts';
-import { canonicalPath, type DavCall, type Door, type Resource, resourceAt, textFor } from './resources.ts';
+import { canonicalPath, type DavCall, type Door, type Resource, resourceAt, shownEtag, textFor } from './resources.ts';
 import { escapeXml } from './xml.ts';
 
 const TYPE = 'text/calendar; charset=utf-8';
@@ -16,19 +25,23 @@ const LONGEST_NAME = 255;
 const TRIES = 3;
 
 /** GET and HEAD of an object, with the conditions of RFC 9110, 13. */
-export function read(door: Door, resource: Resource, request: Request, response: Response): void {
+export async function read({ door, request, response, turns }: DavCall, resource: Resource): Promise<void> {
   if (resource.kind !== 'object')
     throw new DavProblem(405, 'this is a door for calendar programs: give them this address, and they find the calendars', null, {
       allow: allowed(resource),
     });
-  const text = textFor(door, resource);
-  if (text === null) throw notThere(resource.href);
-  const etag = shownEtag(resource.object, resource.of.sight);
-  response.set({ etag, 'content-type': TYPE, 'last-modified': new Date(resource.object.changedAt).toUTCString(), 'cache-control': 'no-cache' });
-  if (isUnchanged(request, etag)) {
+  const { of, object, href } = resource;
+  const etag = shownEtag(door, of, object);
+  response.set({ etag, 'content-type': TYPE, 'cache-control': 'no-cache' });
+  // A change of what they do not see is nothing to others.
+  const modified = of.sight === 'all' ? new Date(object.changedAt) : null;
+  if (modified !== null) response.set('last-modified', modified.toUTCString());
+  if (isUnchanged(request, etag, modified)) {
     response.status(304).end();
     return;
   }
+  const text = await textFor(door, resource, turns);
+  if (text === null) throw notThere(href);
   response.status(200).send(Buffer.from(text, 'utf8'));
 }
 
@@ -38,28 +51,39 @@ export const allowed = (resource: Pick<Resource, 'kind'>): string => {
   return 'OPTIONS, PROPFIND';
 };
 
-/** The conditions of a writing request. @param current the ETag that is there now, asked for where a list or `*` is given */
-async function conditionOf(request: Request, current: () => Promise<string | null>): Promise<Condition> {
+/** What is there now. */
+type Current = Pick<HostedObject, 'etag' | 'changedAt'> | null;
+
+/**
+ * The conditions of a writing request (RFC 9110, 13.1).
+ * @param current what is there now: asked for where a list, `*` or a time is given
+ */
+async function conditionOf(request: Request, current: () => Promise<Current>): Promise<Condition> {
   const failed = (reason: string) => new DavProblem(412, reason);
-  const tags = (text: string) => text.match(/(?:W\/)?"[^"]*"/g)?.map(storedEtag) ?? [];
+  const tags = (text: string): string[] => text.match(/(?:W\/)?"[^"]*"/g) ?? [];
   const none = request.get('if-none-match');
   const match = request.get('if-match');
   if (none !== undefined) {
     if (none.trim() === '*') return 'absent';
     const there = await current();
-    if (there !== null && tags(none).includes(there)) throw failed('there is just this already');
+    if (there !== null && tags(none).includes(there.etag)) throw failed('there is just this already');
   }
-  if (match === undefined) return null;
+  if (match === undefined) {
+    const there = request.get('if-unmodified-since') === undefined ? null : await current();
+    if (there === null) return null;
+    if (isModifiedSince(request, new Date(there.changedAt))) throw failed('it was changed after the time that If-Unmodified-Since names');
+    return { etag: there.etag };
+  }
   const [only, ...others] = tags(match);
   if (match.trim() !== '*' && only !== undefined && others.length === 0) return { etag: only };
   const there = await current();
   if (there === null) throw failed('there is nothing to be replaced');
-  if (match.trim() !== '*' && !tags(match).includes(there)) throw failed('it was changed in the meantime');
-  return { etag: there };
+  if (match.trim() !== '*' && !tags(match).includes(there.etag)) throw failed('it was changed in the meantime');
+  return { etag: there.etag };
 }
 
-const currentEtag = (door: Door, mine: CalendarFor, name: string) => async (): Promise<string | null> =>
-  (await objectsNamed(door.pool, mine.calendar.id, [name]))[0]?.etag ?? null;
+const currentAt = (door: Door, mine: CalendarFor, name: string) => async (): Promise<Current> =>
+  (await objectsNamed(door.pool, mine.calendar.id, [name]))[0] ?? null;
 
 /** The calendar that a caller wants to write into. @throws DavProblem where they may not */
 async function writable(
@@ -114,17 +138,17 @@ async function putAs({ door, caller, path, body, request }: DavCall): Promise<Wr
   if (name.length > LONGEST_NAME || /\p{Cc}/u.test(name)) throw new DavProblem(403, `names have at most ${LONGEST_NAME} characters`);
   const condition = await conditionOf(request, async () => {
     const { mine } = await writable(door, caller, path, 'write-content');
-    return currentEtag(door, mine, name)();
+    return currentAt(door, mine, name)();
   });
   const text = textOf(body);
-  const object = storable(text, door);
+  const object = await storable(text, door);
   return putObjectAs(door.pool, caller, { slug, name }, object, text, condition);
 }
 
 /** @throws DavProblem with the precondition that a text violates */
-function storable(text: string, { zones }: Pick<Door, 'zones'>): CalendarObject {
+async function storable(text: string, { zones }: Pick<Door, 'zones'>): Promise<CalendarObject> {
   try {
-    return readCalendarObject(text, zones);
+    return await checkObject(text, zones);
   } catch (error) {
     if (error instanceof UnstorableObject) throw new DavProblem(403, error.message, `<C:${error.precondition}/>`);
     throw error;
@@ -145,7 +169,7 @@ export const tooLarge = (): DavProblem => new DavProblem(403, `an object has at 
 /** Stores a text that stands somewhere already. @throws DavProblem with the precondition that it violates */
 async function store(door: Door, mine: CalendarFor, name: string, text: string, condition: Condition) {
   const at = { slug: mine.calendar.slug, name };
-  const written = await putObject(door.pool, door.zones, at, text, condition, 'door', storable(text, door));
+  const written = await putObject(door.pool, at, text, condition, 'door', await storable(text, door));
   if (written.outcome === 'made' || written.outcome === 'changed') return written;
   throw refusalOf(written, mine.calendar, name);
 }
@@ -177,7 +201,7 @@ export async function remove({ door, caller, path, request, response }: DavCall)
   if (place !== null && place.name === null) return removeCalendar(door, await resourceAt(door, caller, path), response);
   if (place === null) throw new DavProblem(403, 'this is part of Monsoon, and cannot be removed');
   const { mine, name } = await writable(door, caller, path, 'unbind');
-  const condition = await conditionOf(request, currentEtag(door, mine, name));
+  const condition = await conditionOf(request, currentAt(door, mine, name));
   const written = await removeObject(door.pool, { slug: mine.calendar.slug, name }, condition, 'door');
   if (written.outcome === 'changed meanwhile') throw new DavProblem(412, 'it was changed in the meantime');
   if (written.outcome !== 'removed') throw notThere(path);
@@ -206,10 +230,10 @@ export async function usersOf(door: Pick<Door, 'pool'>, slug: string): Promise<s
 }
 
 /** COPY and MOVE of an object (RFC 4918, 9.8 and 9.9). The copy is there before the original goes: nothing is lost in between. */
-export async function copyOrMove({ door, caller, path, request, response }: DavCall): Promise<void> {
+export async function copyOrMove({ door, caller, path, request, response, turns }: DavCall): Promise<void> {
   const source = await resourceAt(door, caller, path);
   if (source.kind !== 'object') throw new DavProblem(403, 'only events and tasks are copied and moved');
-  const text = textFor(door, source);
+  const text = await textFor(door, source, turns);
   const moving = request.method === 'MOVE';
   if (text === null) throw notThere(path);
   if (moving && !source.of.mayWrite) throw needsPrivilege(path, 'unbind', whyNot(source.of));
@@ -221,7 +245,7 @@ export async function copyOrMove({ door, caller, path, request, response }: DavC
   const inPlace = moving && mine.calendar.id === source.of.calendar.id;
   if (inPlace) await dropped(door, source, request);
   const written = await store(door, mine, name, text, mayReplace ? null : 'absent').catch(async (error: unknown) => {
-    if (inPlace) await putObject(door.pool, door.zones, { slug: mine.calendar.slug, name: source.object.name }, text, null, 'door');
+    if (inPlace) await putObject(door.pool, { slug: mine.calendar.slug, name: source.object.name }, text, null, 'door', await storable(text, door));
     throw error;
   });
   if (moving && !inPlace) await dropped(door, source, request);
@@ -233,7 +257,7 @@ export async function copyOrMove({ door, caller, path, request, response }: DavC
 
 async function dropped(door: Door, { of, object }: Resource & { kind: 'object' }, request: Request): Promise<void> {
   for (let n = 0; ; n++) {
-    const condition = await conditionOf(request, async () => object.etag);
+    const condition = await conditionOf(request, async () => object);
     const { outcome } = await removeObject(door.pool, { slug: of.calendar.slug, name: object.name }, condition ?? { etag: object.etag }, 'door');
     if (outcome === 'removed') return;
     if (n >= TRIES || outcome === 'changed meanwhile') throw new DavProblem(412, 'the original was changed in the meantime');

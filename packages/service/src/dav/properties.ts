@@ -2,20 +2,19 @@ import { createHash } from 'node:crypto';
 import { objectLimits } from '@monsoon/core';
 import { CALENDARS } from '../hosted/addresses.ts';
 import type { CalendarFor } from '../hosted/rights.ts';
-import { shownEtag } from '../hosted/shown.ts';
 import type { DavCaller } from './caller.ts';
-import { PEOPLE, principalHref, type Resource } from './resources.ts';
-import { APPLE, CAL, DAV, escapeXml, SERVER } from './xml.ts';
+import { type Door, PEOPLE, principalHref, type Resource, shownEtag } from './resources.ts';
+import { APPLE, CAL, DAV, escapeXml, keyOf, type Name, nameOfKey, SERVER } from './xml.ts';
 
 const href = (to: string): string => `<D:href>${escapeXml(to)}</D:href>`;
 
 /** A property that the door computes: its inner XML, or null where the resource has none. */
-type Live = (resource: Resource, caller: DavCaller) => string | null;
+type Live = (resource: Resource, caller: DavCaller, door: Door) => string | null;
 
 const ofCalendar =
-  (value: (mine: CalendarFor) => string | null): Live =>
-  (resource) =>
-    resource.kind === 'calendar' ? value(resource) : null;
+  (value: (mine: CalendarFor, door: Door) => string | null): Live =>
+  (resource, _caller, door) =>
+    resource.kind === 'calendar' ? value(resource, door) : null;
 const always =
   (value: (caller: DavCaller) => string): Live =>
   (_resource, caller) =>
@@ -32,16 +31,18 @@ const types: Record<Resource['kind'], string> = {
 
 const reports = (names: string[]): string => names.map((name) => `<D:supported-report><D:report><${name}/></D:report></D:supported-report>`).join('');
 
-/** A token names the state of a calendar as one reader sees it (RFC 6578, 4): of another sight, it says nothing. */
-export const syncToken = ({ calendar, sight }: CalendarFor, revision = calendar.revision): string =>
-  `urn:monsoon:sync:${calendar.epoch}:${sight}:${revision}`;
+/** A token names the state of a calendar as one reader sees it (RFC 6578, 4): of another sight, or with other names, it says nothing. */
+const stateOf = ({ disguise }: Door, { calendar, sight }: CalendarFor): string =>
+  `urn:monsoon:sync:${calendar.epoch}:${sight === 'all' ? sight : `${sight}-${disguise.mark}`}:`;
+
+export const syncToken = (door: Door, mine: CalendarFor, revision = mine.calendar.revision): string => `${stateOf(door, mine)}${revision}`;
 
 /** @returns the revision; null for a token that is of no use any more */
-export function revisionOf(token: string, { calendar, sight }: CalendarFor): number | null {
-  const [epoch, seen, number] = token.startsWith('urn:monsoon:sync:') ? token.slice('urn:monsoon:sync:'.length).split(':') : [];
+export function revisionOf(token: string, door: Door, mine: CalendarFor): number | null {
+  const state = stateOf(door, mine);
+  const number = token.startsWith(state) ? token.slice(state.length) : '';
   const revision = Number(number);
-  const fits = epoch === calendar.epoch && seen === sight && /^\d{1,15}$/.test(number ?? '');
-  return fits && revision >= calendar.forgotten && revision <= calendar.revision ? revision : null;
+  return /^\d{1,15}$/.test(number) && revision >= mine.calendar.forgotten && revision <= mine.calendar.revision ? revision : null;
 }
 
 /** What a caller may do with a resource (RFC 3744, 5.4). */
@@ -79,40 +80,54 @@ function displayName(resource: Resource): string | null {
 }
 
 /** Every property that the door computes; the marked ones are given only when they are asked for by name (RFC 4791 and 3744 want that). */
-export const live: Record<string, { value: Live; byName?: true }> = {
-  [`${DAV}resourcetype`]: { value: (r) => types[r.kind] },
-  [`${DAV}displayname`]: { value: displayName },
-  [`${DAV}getetag`]: {
-    value: (r) => (r.kind === 'object' ? escapeXml(shownEtag(r.object, r.of.sight)) : null),
+const computed: { name: Name; value: Live; byName?: true }[] = [
+  { name: DAV('resourcetype'), value: (r) => types[r.kind] },
+  { name: DAV('displayname'), value: displayName },
+  {
+    name: DAV('getetag'),
+    value: (r, _caller, door) => (r.kind === 'object' ? escapeXml(shownEtag(door, r.of, r.object)) : null),
   },
-  [`${DAV}getcontenttype`]: {
+  {
+    name: DAV('getcontenttype'),
     value: (r) => (r.kind === 'object' ? `text/calendar; charset=utf-8; component=${r.object.component}` : null),
   },
-  [`${DAV}getlastmodified`]: { value: (r) => (r.kind === 'object' ? new Date(r.object.changedAt).toUTCString() : null) },
-  [`${DAV}creationdate`]: { value: ofCalendar(({ calendar }) => new Date(calendar.createdAt).toISOString()) },
-  [`${DAV}resource-id`]: { value: ofCalendar(({ calendar }) => href(`urn:uuid:${calendar.id}`)), byName: true },
-  [`${DAV}sync-token`]: { value: ofCalendar((mine) => syncToken(mine)), byName: true },
-  [`${SERVER}getctag`]: { value: ofCalendar((mine) => hashOf(syncToken(mine))), byName: true },
-  [`${DAV}owner`]: {
+  {
+    name: DAV('getlastmodified'),
+    // A change of what they do not see is nothing to others.
+    value: (r) => (r.kind === 'object' && r.of.sight === 'all' ? new Date(r.object.changedAt).toUTCString() : null),
+  },
+  {
+    name: DAV('getcontentlength'),
+    // What others see is worked out when it is asked for: how long it is then, is not known.
+    value: (r) => (r.kind === 'object' && r.of.sight === 'all' ? String(r.object.size) : null),
+  },
+  { name: DAV('creationdate'), value: ofCalendar(({ calendar }) => new Date(calendar.createdAt).toISOString()) },
+  { name: DAV('resource-id'), value: ofCalendar(({ calendar }) => href(`urn:uuid:${calendar.id}`)), byName: true },
+  { name: DAV('sync-token'), value: ofCalendar((mine, door) => syncToken(door, mine)), byName: true },
+  { name: SERVER('getctag'), value: ofCalendar((mine, door) => hashOf(syncToken(door, mine))), byName: true },
+  {
+    name: DAV('owner'),
     value: (r) => {
       const owner = r.kind === 'calendar' ? r.calendar.owner : r.kind === 'object' ? r.of.calendar.owner : null;
       return owner === null ? null : href(principalHref(owner));
     },
     byName: true,
   },
-  [`${DAV}current-user-principal`]: { value: always((caller) => href(principalHref(caller.person))), byName: true },
-  [`${DAV}principal-collection-set`]: { value: always(() => href(PEOPLE)), byName: true },
-  [`${DAV}principal-URL`]: { value: (r) => (r.kind === 'person' ? href(r.href) : null), byName: true },
-  [`${DAV}alternate-URI-set`]: { value: (r) => (r.kind === 'person' ? '' : null), byName: true },
-  [`${DAV}group-membership`]: { value: (r) => (r.kind === 'person' ? '' : null), byName: true },
-  [`${DAV}current-user-privilege-set`]: {
+  { name: DAV('current-user-principal'), value: always((caller) => href(principalHref(caller.person))), byName: true },
+  { name: DAV('principal-collection-set'), value: always(() => href(PEOPLE)), byName: true },
+  { name: DAV('principal-URL'), value: (r) => (r.kind === 'person' ? href(r.href) : null), byName: true },
+  { name: DAV('alternate-URI-set'), value: (r) => (r.kind === 'person' ? '' : null), byName: true },
+  { name: DAV('group-membership'), value: (r) => (r.kind === 'person' ? '' : null), byName: true },
+  {
+    name: DAV('current-user-privilege-set'),
     value: (r, caller) =>
       privileges(r, caller)
         .map((p) => `<D:privilege><${p}/></D:privilege>`)
         .join(''),
     byName: true,
   },
-  [`${DAV}supported-report-set`]: {
+  {
+    name: DAV('supported-report-set'),
     value: (r) =>
       r.kind === 'calendar'
         ? reports(['C:calendar-multiget', 'C:calendar-query', 'C:free-busy-query', 'D:sync-collection'])
@@ -121,43 +136,47 @@ export const live: Record<string, { value: Live; byName?: true }> = {
           : '',
     byName: true,
   },
-  [`${CAL}calendar-home-set`]: { value: (r) => (r.kind === 'person' ? href(CALENDARS) : null), byName: true },
-  [`${CAL}calendar-user-address-set`]: { value: (r) => (r.kind === 'person' ? href(`mailto:${r.person.email}`) : null), byName: true },
-  [`${CAL}calendar-user-type`]: { value: (r) => (r.kind === 'person' ? 'INDIVIDUAL' : null), byName: true },
-  [`${CAL}calendar-description`]: { value: ofCalendar(({ calendar }) => escapeXml(calendar.description) || null), byName: true },
-  [`${CAL}calendar-timezone`]: {
+  { name: CAL('calendar-home-set'), value: (r) => (r.kind === 'person' ? href(CALENDARS) : null), byName: true },
+  { name: CAL('calendar-user-address-set'), value: (r) => (r.kind === 'person' ? href(`mailto:${r.person.email}`) : null), byName: true },
+  { name: CAL('calendar-user-type'), value: (r) => (r.kind === 'person' ? 'INDIVIDUAL' : null), byName: true },
+  { name: CAL('calendar-description'), value: ofCalendar(({ calendar }) => escapeXml(calendar.description) || null), byName: true },
+  {
+    name: CAL('calendar-timezone'),
     value: ofCalendar(({ calendar }) => (calendar.timezone === null ? null : escapeXml(calendar.timezone))),
     byName: true,
   },
-  [`${CAL}supported-calendar-component-set`]: {
+  {
+    name: CAL('supported-calendar-component-set'),
     value: ofCalendar(({ calendar }) => `<C:comp name="${calendar.holds === 'tasks' ? 'VTODO' : 'VEVENT'}"/>`),
     byName: true,
   },
-  [`${CAL}supported-calendar-data`]: { value: ofCalendar(() => '<C:calendar-data content-type="text/calendar" version="2.0"/>'), byName: true },
-  [`${CAL}supported-collation-set`]: {
+  { name: CAL('supported-calendar-data'), value: ofCalendar(() => '<C:calendar-data content-type="text/calendar" version="2.0"/>'), byName: true },
+  {
+    name: CAL('supported-collation-set'),
     value: ofCalendar(() => '<C:supported-collation>i;ascii-casemap</C:supported-collation><C:supported-collation>i;octet</C:supported-collation>'),
     byName: true,
   },
-  [`${CAL}max-resource-size`]: { value: ofCalendar(() => String(objectLimits.octets)), byName: true },
-  [`${CAL}max-attendees-per-instance`]: { value: ofCalendar(() => String(objectLimits.attendees)), byName: true },
-  [`${APPLE}calendar-color`]: { value: ofCalendar(({ calendar }) => calendar.colour), byName: true },
-};
+  { name: CAL('max-resource-size'), value: ofCalendar(() => String(objectLimits.octets)), byName: true },
+  { name: CAL('max-attendees-per-instance'), value: ofCalendar(() => String(objectLimits.attendees)), byName: true },
+  { name: APPLE('calendar-color'), value: ofCalendar(({ calendar }) => calendar.colour), byName: true },
+];
+const live = new Map(computed.map((property) => [keyOf(property.name), property]));
+export const isComputed = (name: Name): boolean => live.has(keyOf(name));
 
 /** The element of a property that a resource has, or null. Dead ones are kept as they came. */
-export function propertyOf(resource: Resource, name: string, caller: DavCaller): { inner: string } | { whole: string } | null {
-  const known = Object.hasOwn(live, name) ? live[name] : undefined;
+export function propertyOf(resource: Resource, name: Name, caller: DavCaller, door: Door): { inner: string } | { whole: string } | null {
+  const key = keyOf(name);
+  const known = live.get(key);
   if (known !== undefined) {
-    const inner = known.value(resource, caller);
+    const inner = known.value(resource, caller, door);
     return inner === null ? null : { inner };
   }
-  if (resource.kind !== 'calendar' || !Object.hasOwn(resource.calendar.properties, name)) return null;
-  return { whole: resource.calendar.properties[name] ?? '' };
+  if (resource.kind !== 'calendar' || !Object.hasOwn(resource.calendar.properties, key)) return null;
+  return { whole: resource.calendar.properties[key] ?? '' };
 }
 
 /** Names of the properties that a resource has. @param all also those that are given only by name */
-export function namesOf(resource: Resource, caller: DavCaller, all: boolean): string[] {
-  const computed = Object.entries(live).flatMap(([name, { value, byName }]) =>
-    (all || byName !== true) && value(resource, caller) !== null ? [name] : [],
-  );
-  return [...computed, ...(resource.kind === 'calendar' ? Object.keys(resource.calendar.properties) : [])];
+export function namesOf(resource: Resource, caller: DavCaller, door: Door, all: boolean): Name[] {
+  const those = computed.filter(({ value, byName }) => (all || byName !== true) && value(resource, caller, door) !== null).map((c) => c.name);
+  return [...those, ...(resource.kind === 'calendar' ? Object.keys(resource.calendar.properties).map(nameOfKey) : [])];
 }

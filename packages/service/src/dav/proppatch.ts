@@ -3,9 +3,9 @@ import { makeCalendar } from '../hosted/calendars.ts';
 import { calendarBySlug } from '../hosted/objects.ts';
 import { Multistatus, responseElement, statusLine } from './multistatus.ts';
 import { DavProblem, errorElement, needsPrivilege } from './problem.ts';
-import { live, mayMake } from './properties.ts';
+import { isComputed, mayMake } from './properties.ts';
 import type { DavCall, Door, Resource } from './resources.ts';
-import { APPLE, CAL, childOf, DAV, type Element, element, writeElement } from './xml.ts';
+import { APPLE, CAL, childOf, DAV, type Element, element, isNamed, keyOf, type Name, writeElement } from './xml.ts';
 
 /** Octets of all the properties that programs keep for themselves with one calendar, and how many. */
 const MOST_KEPT = { octets: 50_000, properties: 50 };
@@ -14,7 +14,7 @@ const LONGEST = { name: 200, description: 2000, timezone: 50_000 };
 
 /** What a request sets or removes, in its order; null removes. */
 interface Change {
-  name: string;
+  name: Name;
   value: Element | null;
 }
 
@@ -29,15 +29,16 @@ interface Columns {
 
 interface Outcome {
   columns: Columns;
-  kept: Record<string, string | null>;
-  /** by property: why it cannot be */
+  /** by {@link keyOf}; null removes */
+  kept: Map<string, string | null>;
+  /** by {@link keyOf}: why it cannot be */
   refused: Map<string, { condition: string; reason: string }>;
 }
 
-const changesIn = (body: Element | null, wrappers: string[]): Change[] =>
+const changesIn = (body: Element | null, wrappers: Name[]): Change[] =>
   (body?.children ?? [])
-    .filter((c) => wrappers.includes(c.name))
-    .flatMap((c) => (childOf(c, `${DAV}prop`)?.children ?? []).map((p): Change => ({ name: p.name, value: c.name === `${DAV}remove` ? null : p })));
+    .filter((c) => wrappers.some((w) => isNamed(c, w)))
+    .flatMap((c) => (childOf(c, DAV('prop'))?.children ?? []).map((p): Change => ({ name: p.name, value: isNamed(c, DAV('remove')) ? null : p })));
 
 /** `#rrggbb` of what programs write: with an opacity behind it, or short. */
 function colourOf(text: string): string | null {
@@ -54,34 +55,35 @@ function colourOf(text: string): string | null {
 }
 
 function weigh(changes: readonly Change[], making: boolean): Outcome {
-  const outcome: Outcome = { columns: {}, kept: {}, refused: new Map() };
+  const outcome: Outcome = { columns: {}, kept: new Map(), refused: new Map() };
   for (const { name, value } of changes) {
-    const refuse = (reason: string, condition = '') => outcome.refused.set(name, { condition, reason });
+    const key = keyOf(name);
+    const refuse = (reason: string, condition = '') => outcome.refused.set(key, { condition, reason });
     const text = value?.text.trim() ?? '';
     const short = (most: number) => {
       if (text.length > most) refuse(`it has ${text.length} characters; at most ${most} are kept`);
       return text.length <= most;
     };
-    switch (name) {
-      case `${DAV}displayname`:
+    switch (key) {
+      case keyOf(DAV('displayname')):
         if (text === '') refuse('a calendar has a name');
         else if (short(LONGEST.name)) outcome.columns.name = text;
         break;
-      case `${APPLE}calendar-color`:
+      case keyOf(APPLE('calendar-color')):
         outcome.columns.colour = value === null ? null : colourOf(text);
         if (value !== null && outcome.columns.colour === null) refuse(`"${text.slice(0, 40)}" is no colour such as #12706d`);
         break;
-      case `${CAL}calendar-description`:
+      case keyOf(CAL('calendar-description')):
         if (short(LONGEST.description)) outcome.columns.description = text;
         break;
-      case `${CAL}calendar-timezone`:
+      case keyOf(CAL('calendar-timezone')):
         if (short(LONGEST.timezone)) outcome.columns.timezone = value === null ? null : value.text;
         break;
-      case `${DAV}resourcetype`:
+      case keyOf(DAV('resourcetype')):
         if (!making) refuse('what a resource is cannot be changed', '<D:cannot-modify-protected-property/>');
         break;
-      case `${CAL}supported-calendar-component-set`: {
-        const asked = (value?.children ?? []).map((c) => c.attributes['name']?.toUpperCase());
+      case keyOf(CAL('supported-calendar-component-set')): {
+        const asked = (value?.children ?? []).map((c) => c.attributes.get('name')?.toUpperCase());
         if (!making) refuse('what a calendar holds is settled when it is made', '<D:cannot-modify-protected-property/>');
         // Events where both are asked for: a calendar here holds one kind.
         else if (asked.includes('VEVENT')) outcome.columns.holds = 'events';
@@ -90,8 +92,8 @@ function weigh(changes: readonly Change[], making: boolean): Outcome {
         break;
       }
       default:
-        if (Object.hasOwn(live, name)) refuse('it is computed, and cannot be set', '<D:cannot-modify-protected-property/>');
-        else outcome.kept[name] = value === null ? null : writeElement(value);
+        if (isComputed(name)) refuse('it is computed, and cannot be set', '<D:cannot-modify-protected-property/>');
+        else outcome.kept.set(key, value === null ? null : writeElement(value));
     }
   }
   return outcome;
@@ -99,15 +101,15 @@ function weigh(changes: readonly Change[], making: boolean): Outcome {
 
 /** What programs keep for themselves, as it is then. */
 function keptWith(before: Record<string, string>, outcome: Outcome): Record<string, string> {
-  const kept = Object.fromEntries(Object.entries({ ...before, ...outcome.kept }).filter((e): e is [string, string] => e[1] !== null));
-  const size = Object.entries(kept).reduce((n, [name, xml]) => n + name.length + Buffer.byteLength(xml), 0);
-  if (size > MOST_KEPT.octets || Object.keys(kept).length > MOST_KEPT.properties)
-    for (const name of Object.keys(outcome.kept))
+  const kept = [...new Map<string, string | null>([...Object.entries(before), ...outcome.kept])].filter((e): e is [string, string] => e[1] !== null);
+  const size = kept.reduce((n, [name, xml]) => n + name.length + Buffer.byteLength(xml), 0);
+  if (size > MOST_KEPT.octets || kept.length > MOST_KEPT.properties)
+    for (const name of outcome.kept.keys())
       outcome.refused.set(name, {
         condition: '<D:quota-not-exceeded/>',
         reason: `at most ${MOST_KEPT.properties} properties with ${MOST_KEPT.octets} octets are kept`,
       });
-  return kept;
+  return Object.fromEntries(kept);
 }
 
 const UPDATE = `update hosted_calendars set name = coalesce($2, name), colour = case when $3 then $4 else colour end,
@@ -130,10 +132,10 @@ async function store(door: Door, id: string, { columns }: Outcome, kept: Record<
 
 /** One propstat for each outcome: all are done, or none (RFC 4918, 9.2). */
 function outcomes(changes: readonly Change[], { refused }: Outcome): string {
-  const names = [...new Set(changes.map((c) => c.name))];
-  return names
-    .map((name) => {
-      const no = refused.get(name);
+  const names = new Map(changes.map((c) => [keyOf(c.name), c.name]));
+  return [...names]
+    .map(([key, name]) => {
+      const no = refused.get(key);
       const status = no !== undefined ? 403 : refused.size > 0 ? 424 : 200;
       const error = no === undefined ? '' : errorElement(no.condition, no.reason);
       return `<D:propstat><D:prop>${element(name)}</D:prop>${statusLine(status)}${error}</D:propstat>`;
@@ -143,11 +145,11 @@ function outcomes(changes: readonly Change[], { refused }: Outcome): string {
 
 /** PROPPATCH (RFC 4918, 9.2) of a calendar. */
 export async function proppatch({ door, response }: DavCall, resource: Resource, body: Element | null): Promise<void> {
-  if (body?.name !== `${DAV}propertyupdate`) throw new DavProblem(400, 'the body of PROPPATCH is a DAV:propertyupdate');
+  if (body === null || !isNamed(body, DAV('propertyupdate'))) throw new DavProblem(400, 'the body of PROPPATCH is a DAV:propertyupdate');
   if (resource.kind !== 'calendar') throw needsPrivilege(resource.href, 'write-properties', 'only the properties of calendars can be changed');
   if (!resource.mayManage)
     throw needsPrivilege(resource.href, 'write-properties', 'name, colour and the like are for whose calendar it is, and for administrators');
-  const changes = changesIn(body, [`${DAV}set`, `${DAV}remove`]);
+  const changes = changesIn(body, [DAV('set'), DAV('remove')]);
   if (changes.length === 0) throw new DavProblem(400, 'DAV:propertyupdate names no property');
   const outcome = weigh(changes, false);
   const kept = keptWith(resource.calendar.properties, outcome);
@@ -165,11 +167,12 @@ export async function mkcalendar({ door, caller, path, request, response }: DavC
   if (!mayMake(caller)) throw needsPrivilege(calendarHref(''), 'bind', `as ${caller.role} you may not make calendars: ask an administrator`);
   if (place.slug.length > 100 || /[\p{Cc}/\\]/u.test(place.slug))
     throw new DavProblem(403, 'the last part of the address has at most 100 characters, without slashes', '<C:calendar-collection-location-ok/>');
-  const expected = request.method === 'MKCOL' ? `${DAV}mkcol` : `${CAL}mkcalendar`;
-  if (body !== null && body.name !== expected) throw new DavProblem(400, `the body of ${request.method} is a ${expected}`);
-  const changes = changesIn(body, [`${DAV}set`]);
-  const type = changes.find((c) => c.name === `${DAV}resourcetype`)?.value?.children.map((c) => c.name) ?? [];
-  if (request.method === 'MKCOL' && !type.includes(`${CAL}calendar`))
+  const expected = request.method === 'MKCOL' ? DAV('mkcol') : CAL('mkcalendar');
+  if (body !== null && !isNamed(body, expected))
+    throw new DavProblem(400, `the body of ${request.method} is a ${expected.local} of ${expected.namespace}`);
+  const changes = changesIn(body, [DAV('set')]);
+  const type = changes.find((c) => keyOf(c.name) === keyOf(DAV('resourcetype')))?.value?.children ?? [];
+  if (request.method === 'MKCOL' && !type.some((t) => isNamed(t, CAL('calendar'))))
     throw new DavProblem(403, 'only calendars are kept here', '<D:valid-resourcetype/>');
   const outcome = weigh(changes, true);
   const kept = keptWith({}, outcome);

@@ -1,17 +1,21 @@
 import type { ZoneTable } from '@monsoon/core';
+import type { Turns } from '@monsoon/systems';
 import type { Request, Response } from 'express';
 import type pg from 'pg';
 import { CALENDARS, calendarHref, objectHref, placeAt } from '../hosted/addresses.ts';
+import type { Disguise } from '../hosted/disguise.ts';
 import { eachObject, type HostedObject, objectsNamed } from '../hosted/objects.ts';
 import { type CalendarFor, calendarFor, calendarsFor } from '../hosted/rights.ts';
-import { seenAs, shownText } from '../hosted/shown.ts';
+import { seenAs } from '../hosted/shown.ts';
 import type { DavCaller } from './caller.ts';
+import { type Look, lookAt } from './look.ts';
 import { DavProblem, notThere } from './problem.ts';
 
 /** What the door works with. */
 export interface Door {
   pool: pg.Pool;
   zones: ZoneTable;
+  disguise: Disguise;
 }
 
 /** One request at the door, and who makes it. */
@@ -22,6 +26,8 @@ export interface DavCall {
   path: string;
   /** as it came: empty where there is none */
   body: Buffer;
+  /** in which everything is computed that the request asks for */
+  turns: Turns;
   request: Request;
   response: Response;
 }
@@ -65,9 +71,10 @@ export async function resourceAt(door: Door, caller: DavCaller, path: string): P
   const mine = place === null ? null : await calendarFor(door.pool, caller, place.slug);
   if (place === null || mine === null) throw notThere(path);
   if (place.name === null) return calendarResource(mine);
-  const [object] = await objectsNamed(door.pool, mine.calendar.id, [place.name]);
+  const name = storedName(door, mine, place.name);
+  const [object] = name === null ? [] : await objectsNamed(door.pool, mine.calendar.id, [name]);
   if (object === undefined || seenAs(object, mine.sight) === 'hidden') throw notThere(path);
-  return objectResource(mine, object);
+  return objectResource(door, mine, object);
 }
 
 export const calendarResource = (mine: CalendarFor): Resource & { kind: 'calendar' } => ({
@@ -75,12 +82,24 @@ export const calendarResource = (mine: CalendarFor): Resource & { kind: 'calenda
   href: calendarHref(mine.calendar.slug),
   ...mine,
 });
-export const objectResource = (of: CalendarFor, object: HostedObject): Resource & { kind: 'object' } => ({
+export const objectResource = (door: Door, of: CalendarFor, object: HostedObject): Resource & { kind: 'object' } => ({
   kind: 'object',
-  href: objectHref(of.calendar.slug, object.name),
+  href: shownHref(door, of, object.name),
   of,
   object,
 });
+
+/** Where a reader finds an object. A name may say what a private event is: who does not see everything gets another. */
+export const shownHref = ({ disguise }: Door, { calendar, sight }: CalendarFor, name: string): string =>
+  objectHref(calendar.slug, sight === 'all' ? name : disguise.name(calendar.id, name));
+
+/** The name of an object that a reader names; null: there is none. */
+export const storedName = ({ disguise }: Door, { calendar, sight }: CalendarFor, given: string): string | null =>
+  sight === 'all' ? given : disguise.nameBehind(calendar.id, given);
+
+/** The ETag of what a reader sees. */
+export const shownEtag = ({ disguise }: Door, { calendar, sight }: CalendarFor, { name, etag }: { name: string; etag: string }): string =>
+  sight === 'all' ? etag : disguise.etag(calendar.id, sight, name, etag);
 
 /** What is inside a collection; objects without their texts. */
 export async function* membersOf(door: Door, caller: DavCaller, resource: Resource): AsyncIterable<Resource[]> {
@@ -93,9 +112,11 @@ export async function* membersOf(door: Door, caller: DavCaller, resource: Resour
   else if (resource.kind === 'home') yield (await calendarsFor(door.pool, caller)).map(calendarResource);
   else if (resource.kind === 'calendar')
     for await (const page of eachObject(door.pool, resource.calendar.id, null, false))
-      yield page.filter((o) => seenAs(o, resource.sight) !== 'hidden').map((o) => objectResource(resource, o));
+      yield page.filter((o) => seenAs(o, resource.sight) !== 'hidden').map((o) => objectResource(door, resource, o));
 }
 
-/** The text of an object as its reader may see it. */
-export const textFor = (door: Door, { of, object }: { of: CalendarFor; object: HostedObject }): string | null =>
-  shownText(object, of.sight, of.calendar.id, door.zones);
+/** The text of an object as its reader may see it; null: nothing of it. */
+export const textFor = async (door: Door, { of, object }: { of: CalendarFor; object: HostedObject }, turns: Turns): Promise<string | null> =>
+  (await lookAt(object, { ...wholeText, sight: of.sight, namespace: door.disguise.namespace(of.calendar.id) }, door.zones, turns)).text;
+
+const wholeText: Omit<Look, 'sight' | 'namespace'> = { home: 'UTC', filter: null, busy: null, data: { expand: null, limit: null, parts: null } };

@@ -70,7 +70,7 @@ async function serve(app: App, request: Request, response: Response): Promise<vo
     etag,
     'last-modified': document.modified.toUTCString(),
   });
-  if (isUnchanged(request, etag)) {
+  if (isUnchanged(request, etag, document.modified)) {
     response.status(304).end();
     return;
   }

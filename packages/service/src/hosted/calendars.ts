@@ -4,6 +4,7 @@ import { type CalendarChanges, type CalendarInfo, type Calendars, OutsideError, 
 import type pg from 'pg';
 import { oneRow } from '../storage/one-row.ts';
 import { calendarHref, objectHref, placeAt } from './addresses.ts';
+import { checkObject } from './check-object.ts';
 import {
   allCalendars,
   calendarBySlug,
@@ -138,7 +139,7 @@ export class HostedCalendars implements Calendars {
 
   async #put(at: { slug: string; name: string }, text: string, condition: 'absent' | { etag: string }): Promise<Written> {
     try {
-      return await putObject(this.#pool, this.#zones, at, text, condition, 'lane');
+      return await putObject(this.#pool, at, text, condition, 'lane', await checkObject(text, this.#zones));
     } catch (error) {
       if (error instanceof UnstorableObject) throw new OutsideError('refused', `the event cannot be stored: ${error.message}`);
       throw error;

@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto';
-import { type CalendarObject, certain, readCalendarObject, type ZoneTable } from '@monsoon/core';
+import { type CalendarObject, certain } from '@monsoon/core';
 import type pg from 'pg';
 import { noteWrite, type Writer } from './notices.ts';
 
@@ -31,6 +31,8 @@ export interface HostedObject {
   isPrivate: boolean;
   isBusy: boolean;
   changedAt: string;
+  /** octets of the stored text */
+  size: number;
 }
 
 /** What became of a write: conditions and numbering are one step in the database (the function put_hosted). */
@@ -52,15 +54,14 @@ const PUT = 'select outcome, etag, other from put_hosted($1, $2, $3, $4, $5, $6,
 
 export const conditionText = (condition: Condition): string | null => (condition === null ? null : condition === 'absent' ? 'none' : condition.etag);
 
-/** Stores an object, checked before. @throws UnstorableObject */
-export async function putObject(
+/** Stores an object, checked before. */
+export function putObject(
   pool: pg.Pool,
-  zones: ZoneTable,
   at: { slug: string; name: string },
   text: string,
   condition: Condition,
   writer: Writer,
-  read: CalendarObject = readCalendarObject(text, zones),
+  read: CalendarObject,
 ): Promise<Written> {
   return write(
     pool,
@@ -106,7 +107,7 @@ export async function allCalendars(pool: pg.Pool): Promise<HostedCalendar[]> {
 }
 
 const objects = (text: string): string =>
-  `select name, uid, etag, ${text} as text, component, is_private as "isPrivate", is_busy as "isBusy", changed_at as "changedAt"
+  `select name, uid, etag, ${text} as text, component, is_private as "isPrivate", is_busy as "isBusy", changed_at as "changedAt", octet_length(text) as size
     from hosted_objects where calendar = $1 and text is not null`;
 const OBJECT = objects('text');
 
@@ -155,6 +156,10 @@ export interface ObjectChange {
   isPrivate: boolean;
   isBusy: boolean;
   changedAt: string;
+  size: number;
+  /** the revisions at which readers of less than everything lost sight of it last */
+  leftBusy: number | null;
+  leftPublic: number | null;
 }
 
 /** Changes without their texts in a page: what is read and worked out of one page goes on side by side. */
@@ -166,7 +171,8 @@ export async function* changesSince(pool: pg.Pool, calendar: string, since: numb
     const { rows } = await pool.query<ObjectChange>({
       name: since === null ? 'hosted_all' : 'hosted_changes',
       text: `select name, etag, revision::float8 as revision, text is null as gone, component, is_private as "isPrivate",
-        is_busy as "isBusy", changed_at as "changedAt" from hosted_objects
+        is_busy as "isBusy", changed_at as "changedAt", octet_length(text) as size, left_busy::float8 as "leftBusy",
+        left_public::float8 as "leftPublic" from hosted_objects
         where calendar = $1 and revision > $2 ${since === null ? 'and text is not null' : ''} order by revision limit $3`,
       values: [calendar, after, most],
     });

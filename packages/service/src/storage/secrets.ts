@@ -1,4 +1,4 @@
-import { createCipheriv, createDecipheriv, randomBytes } from 'node:crypto';
+import { createCipheriv, createDecipheriv, hkdfSync, randomBytes } from 'node:crypto';
 import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { certain } from '@monsoon/core';
@@ -8,6 +8,8 @@ export interface Vault {
   seal(value: unknown): string;
   /** @throws Error when the text was sealed with another key or altered */
   open(sealed: string): unknown;
+  /** a key of its own for something else than sealing (RFC 5869): 32 bytes, the same each time */
+  derive(purpose: string): Buffer;
 }
 
 /**
@@ -23,6 +25,7 @@ export function openVault(dataFolder: string, given: string | undefined): Vault 
     throw new Error('MONSOON_KEY: give 32 bytes in base64, for example from: openssl rand -base64 32; several, separated by commas, to change it');
   const key = certain(keys[0], 'a vault is opened with a key');
   return {
+    derive: (purpose) => Buffer.from(hkdfSync('sha256', key, '', `monsoon ${purpose}`, 32)),
     seal(value) {
       const nonce = randomBytes(12);
       const cipher = createCipheriv('aes-256-gcm', key, nonce);

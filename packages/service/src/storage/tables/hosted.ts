@@ -15,7 +15,7 @@ export const hostedCalendars = pgTable('hosted_calendars', {
   description: text('description').notNull().default(''),
   /** iCalendar text of a VTIMEZONE, as a program gave it (RFC 4791, 5.2.2) */
   timezone: text('timezone'),
-  /** what programs keep there for themselves (RFC 4918, 4.1): XML by `{namespace}name` */
+  /** what programs keep there for themselves (RFC 4918, 4.1): XML by local name, space, namespace */
   properties: jsonb('properties').$type<Record<string, string>>().notNull().default({}),
   holds: text('holds', { enum: ['events', 'tasks'] })
     .notNull()
@@ -52,6 +52,9 @@ export const hostedObjects = pgTable(
     isPrivate: boolean('is_private').notNull().default(false),
     isBusy: boolean('is_busy').notNull().default(true),
     revision: bigint('revision', { mode: 'number' }).notNull(),
+    /** the revision at which those who see taken time alone, or what is not private, lost sight of it last: kept by triggers */
+    leftBusy: bigint('left_busy', { mode: 'number' }),
+    leftPublic: bigint('left_public', { mode: 'number' }),
     changedAt: time('changed_at').notNull().default(sql`now()`),
   },
   (t) => [
