@@ -188,7 +188,7 @@ export const laneDraftShape = yup
 export const laneFileRequestShape = yup
   .object({
     slug: slug(),
-    text: yup.string().min(1).max(500_000).required(),
+    text: yup.string().min(1).max(100_000).required(),
     /** where the lane is new */
     start: yup.boolean().default(true),
     /** the version that was looked at; 0: the lane is new */

@@ -3,6 +3,7 @@ export { type Audit, AuditTally } from './engine/audit.ts';
 export { mappedPart, newBaseline, valuesAt, withSeen } from './engine/baseline.ts';
 export type { Change } from './engine/change.ts';
 export { type EventView, type LaneContext, linkContext } from './engine/context.ts';
+export { CreateAttempts } from './engine/create-attempts.ts';
 export type { CreateCandidates, Gathered, HoldState, Refused } from './engine/gathered.ts';
 export {
   type Damage,
@@ -34,7 +35,7 @@ export {
 export { makeRecord, makesNoRecords, momentOfEvents } from './engine/make-record.ts';
 export { type Merged, mergeLink, type Sides, type Ways } from './engine/merge-link.ts';
 export { type ItemVerdict, isReshown, type Plan } from './engine/moment-input.ts';
-export { attemptLikeness, nameOfEvent, waitsForAnswer } from './engine/newcomer.ts';
+export { nameOfEvent, waitsForAnswer } from './engine/newcomer.ts';
 export {
   changedAt,
   isCreation,

@@ -1,4 +1,4 @@
-import { AuditTally, attemptLikeness, editEvent, judgeEvent, matchKey, plan, readEvent, sameWhen, textLimits, UnreadableEvent } from '@monsoon/core';
+import { AuditTally, CreateAttempts, editEvent, judgeEvent, matchKey, plan, readEvent, sameWhen, textLimits, UnreadableEvent } from '@monsoon/core';
 import { expect } from 'chai';
 import { among, context, event, gathered, lane, pair, paired, record, values, zones } from './engine-fixtures.ts';
 
@@ -80,19 +80,39 @@ describe('matching and attempts', () => {
       tried: '2026-11-23T08:00:00Z',
       baseline: { record: { ...values, when: utc }, event: { ...values, when: utc } },
     });
-    expect(
-      attemptLikeness(
-        context(lane({ direction: '<->', fields: { title: { copy: 'notes' } } })),
-        tried,
-        record({ notes: 'Marsh: tuning', start: '2026-12-01T09:00:00Z[UTC]' }),
-      ),
-    ).to.not.equal('none');
-    const asked = attemptLikeness(
-      context(lane({ direction: '<->', fields: { title: { copy: 'notes' } } })),
-      { ...tried, baseline: { record: { title: 'Marsh: tuning', when: utc }, event: {} } },
-      record({ notes: 'Marsh: tuning', start: '2026-12-01T10:00:00+01:00[Europe/Paris]' }),
+    const found = (attempt: typeof tried, made: ReturnType<typeof record>) => {
+      const attempts = new CreateAttempts(context(lane({ direction: '<->', fields: { title: { copy: 'notes' } } })), [attempt]);
+      if (attempts.mayBe(made)) attempts.note(made, () => false);
+      return attempts.candidates().get(attempt.id)!;
+    };
+    const said = found(tried, record({ notes: 'Marsh: tuning', start: '2026-12-01T09:00:00Z[UTC]' }));
+    expect(said.sure.length + said.maybe.length).to.equal(1);
+    const elsewhere = record({ notes: 'Marsh: tuning', start: '2026-12-01T10:00:00+01:00[Europe/Paris]' });
+    expect(found({ ...tried, baseline: { record: { title: 'Marsh: tuning', when: utc }, event: {} } }, elsewhere).sure).to.have.length(1);
+  });
+
+  it('finds what attempts may have made by what they said, in one pass', function () {
+    this.timeout(20_000);
+    const by = context(lane({ direction: '<->', fields: { title: { copy: 'notes' } } }));
+    const day = (n: number) => new Date(Date.UTC(2026, 0, 1 + (n % 1000))).toISOString().slice(0, 10);
+    const attempts = Array.from({ length: 1000 }, (_, n) =>
+      pair({
+        id: `p${n}`,
+        recordId: null,
+        state: 'unconfirmed',
+        tried: '2026-11-23T08:00:00Z',
+        baseline: { record: { title: 'Choir', when: { ...values.when, start: `${day(n)}T09:00:00`, end: `${day(n)}T10:00:00` } }, event: {} },
+      }),
     );
-    expect(asked).to.equal('sure');
+    const made = new CreateAttempts(by, attempts);
+    for (let n = 0; n < 20_000; n++) {
+      const one = { ...record({ notes: n % 2 ? 'Choir' : 'Another', start: `${day(n)}T09:00:00Z[UTC]` }), id: `r${n}` };
+      if (made.mayBe(one)) made.note(one, () => false);
+    }
+    // Never more than others can take, and some: a person is asked about no more.
+    const sizes = [...made.candidates().values()].map((c) => c.maybe.length);
+    expect(Math.max(...sizes)).to.be.at.most(1020);
+    expect(Math.min(...sizes)).to.be.greaterThan(0);
   });
 
   it('takes no cancelled event, and no series, for one that stands for a new record', () => {

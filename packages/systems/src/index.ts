@@ -10,6 +10,7 @@ export type { Exchange } from './http/tapped.ts';
 export type { HealthListener } from './http/watched.ts';
 export * from './interfaces.ts';
 export { type Descriptor, descriptorSchema } from './json-api/descriptor.ts';
+export { draftApart } from './json-api/draft.ts';
 export { draftDescriptor } from './json-api/open-api.ts';
 export { type Kind, type Misfit, memoryTokens, type OpenOptions } from './kind.ts';
 export { kinds } from './kinds.ts';

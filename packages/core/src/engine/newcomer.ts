@@ -2,7 +2,7 @@ import type { Moment } from '../lane/definition.ts';
 import type { Link } from '../lane/links.ts';
 import type { RecordItem } from '../record/fields.ts';
 import { valuesAt } from './baseline.ts';
-import { type EventView, type LaneContext, linkContext, type ReadEvent } from './context.ts';
+import type { EventView, LaneContext, ReadEvent } from './context.ts';
 import type { CreateCandidates, Gathered } from './gathered.ts';
 import { askedAbout, candidateAnswer, type Hold, takeChoice } from './holds.ts';
 import { judgeEvent, labelOfLeftOut, momentLinks, openTime, showAll, type Verdict } from './judge.ts';
@@ -188,22 +188,3 @@ function adoptRecord(found: PairedInput, event: ReadEvent, item: RecordItem): Ou
 
 const asAttempted = (event: ReadEvent, pair: Pair): ReadEvent =>
   pair.baseline === null ? event : { ...event, etag: null, read: { ...event.read, values: valuesAt(pair.baseline, event.read.values) } };
-
-/**
- * Could this record be the result of an attempt? By its link, or by what it says; made since the attempt, as far as two
- * clocks can tell. A person may have changed it already: what says only a part of it may be it.
- */
-export function attemptLikeness(context: LaneContext, pair: Pair, record: RecordItem): 'sure' | 'maybe' | 'none' {
-  const { definition } = context;
-  if (definition.link !== null) return record.fields[definition.link] === pair.uid ? 'sure' : 'none';
-  if (record.created !== undefined && pair.tried !== null && Date.parse(record.created) < Date.parse(pair.tried) - clockSlack(context)) return 'none';
-  const moment = definition.moments.find((m) => m.name === pair.moment) ?? momentOfEvents(context);
-  const links = momentLinks(context, moment).filter((l) => l.direction !== 'once');
-  const shown = showAll(links, record, context).values;
-  const said = (link: Link) => link.same(shown[link.key] ?? null, pair.baseline?.record[link.key] ?? null, linkContext(context));
-  if (links.every(said)) return 'sure';
-  return links.some((l) => ['title', 'when'].includes(l.key) && shown[l.key] !== null && said(l)) ? 'maybe' : 'none';
-}
-
-/** Milliseconds by which a system's clock may be behind ours. */
-const clockSlack = (context: LaneContext): number => Math.max(context.definition.conflicts.tolerance, 600) * 1000;

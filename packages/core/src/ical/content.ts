@@ -133,12 +133,15 @@ function parseLine(logical: string, source: string, number: number): Line {
   return { name: head.toUpperCase(), params, value: logical.slice(at + 1), source };
 }
 
-/** Writes components as iCalendar text with CRLF and lines of at most 75 octets (RFC 5545, 3.1). */
-export function writeComponents(components: Component[]): string {
+/**
+ * Writes components as iCalendar text with CRLF. Lines have at most 75 octets (RFC 5545, 3.1); those that were not edited stand as
+ * they came. @param refold those, too, are folded again
+ */
+export function writeComponents(components: Component[], refold = false): string {
   const out: string[] = [];
   const write = (component: Component) => {
     out.push(`BEGIN:${component.name}`);
-    for (const line of component.lines) out.push(line.source ?? fold(formatLine(line)));
+    for (const line of component.lines) out.push(line.source === null ? fold(formatLine(line)) : refold ? fold(line.source.replace(/\r?\n[ \t]/g, '')) : line.source);
     for (const part of component.components) write(part);
     out.push(`END:${component.name}`);
   };

@@ -2,7 +2,7 @@ import type { FieldMap, GuestRowsMap, MapDirection, Taken } from '../maps/field-
 import { type MapContext, show, take } from '../maps/field-maps.ts';
 import { guestRowsField } from '../maps/guest-rows.ts';
 import { directionOf, targetOf } from '../maps/map-fields.ts';
-import { type MappableName, mappableNames, type PropertyName, type PropertyValue, properties, sameProperty } from '../maps/properties.ts';
+import { type MappableName, mappableNames, meaningOf, type PropertyName, type PropertyValue, properties, sameProperty } from '../maps/properties.ts';
 import { carryRecurrence, isRecurrenceMap, type RecurrenceMap, recurrenceFields, showRecurrence, takeRecurrence } from '../maps/recurrence-maps.ts';
 import { UnfitValue } from '../maps/unfit.ts';
 import { type Field, type GuestRow, type RecordItem, sayValue } from '../record/fields.ts';
@@ -41,6 +41,8 @@ export interface Link {
   notes?(record: RecordItem, context: LinkContext): string[];
   /** are two values of the record's side the same? */
   same(a: PropertyValue, b: PropertyValue, context: LinkContext): boolean;
+  /** what values of the record's side that are the same have in common */
+  meaning(value: PropertyValue, context: LinkContext): unknown;
   /** are two values of the event the same? */
   sameOnEvent(a: PropertyValue | undefined, b: PropertyValue | undefined, context: Pick<LinkContext, 'zones'>): boolean;
 }
@@ -96,6 +98,7 @@ function whenLink(definition: LaneDefinition, moment: Moment, rule: RecurrenceMa
     carry: (shown, before, event, context) =>
       shown === null || before === null || event === null ? shown : carryWhen(shown as never, before as never, event as never, context),
     same: (a, b, context) => sameProperty('when', a, b, context.zones),
+    meaning: (value, context) => meaningOf('when', value, context.zones),
     sameOnEvent: sameAsProperty('when'),
   };
 }
@@ -137,6 +140,7 @@ function recurrenceLink(property: MappableName, map: RecurrenceMap & FieldMap, d
     },
     carry: (shown, _before, event) => carryRecurrence(map, shown as string | null, event as string | null),
     same: (a, b) => a === b,
+    meaning: (value) => value,
     sameOnEvent: sameAsProperty(property),
   };
 }
@@ -156,6 +160,7 @@ function guestRowsLink(property: MappableName, map: GuestRowsMap & FieldMap, ind
     take: (record, value, context) => take(property, map, record, value, context),
     carry: (shown) => shown,
     same: (a, b) => a === b,
+    meaning: (value) => value,
     sameOnEvent: (a, b) => said(a).join() === said(b).join(),
   };
 }
@@ -179,6 +184,7 @@ function mapLink(property: MappableName, map: FieldMap, index: number, definitio
     take: (record, value, context) => take(property, map, record, value, context),
     carry: (shown) => shown,
     same: (a, b, context) => (onlyBack !== undefined ? a === b : sameProperty(property, a, b, context.zones)),
+    meaning: (value, context) => (onlyBack !== undefined ? value : meaningOf(property, value, context.zones)),
     sameOnEvent: sameAsProperty(property),
   };
 }

@@ -1,4 +1,4 @@
-import { createHash } from 'node:crypto';
+import { createHash, type Hash } from 'node:crypto';
 import { createWriteStream, existsSync, mkdirSync, readdirSync, rmSync } from 'node:fs';
 import { rename } from 'node:fs/promises';
 import { join } from 'node:path';
@@ -17,7 +17,10 @@ const PAGE = 2000;
 
 /** A feed's document as it lies on this machine's disk, and compressed beside it. */
 export interface Document {
+  /** of what it was built from */
   stamp: string;
+  /** of what it says (RFC 9110, 8.8.3) */
+  etag: string;
   path: string;
   modified: Date;
 }
@@ -67,7 +70,8 @@ async function build(app: App, feed: FeedRow, stamp: string): Promise<Document> 
   mkdirSync(folder, { recursive: true, mode: 0o700 });
   const path = join(folder, `${feed.id}-${stamp}.ics`);
   const part = `${path}.${process.pid}.part`;
-  const source = Readable.from(pieces(app, feed));
+  const hash = createHash('sha256');
+  const source = Readable.from(hashed(pieces(app, feed), hash));
   // Both at once: compressing takes a thread of its own, and the next page is read meanwhile.
   await Promise.all([
     pipeline(source, createWriteStream(part, { mode: 0o600 })),
@@ -78,7 +82,17 @@ async function build(app: App, feed: FeedRow, stamp: string): Promise<Document> 
   // Readers of an earlier one have it open, and keep it until they are done.
   for (const name of readdirSync(folder))
     if (name.startsWith(`${feed.id}-`) && !name.startsWith(`${feed.id}-${stamp}`)) rmSync(join(folder, name), { force: true });
-  return { stamp, path, modified: new Date() };
+  const etag = hash.digest('base64url').slice(0, 22);
+  const before = ready.get(feed.id);
+  // What says the same is the same, whatever was changed behind it.
+  return { stamp, etag, path, modified: before?.etag === etag ? before.modified : new Date() };
+}
+
+async function* hashed(pieces: AsyncIterable<string>, hash: Hash): AsyncIterable<string> {
+  for await (const piece of pieces) {
+    hash.update(piece);
+    yield piece;
+  }
 }
 
 /** Some of the objects, one after the other. */
@@ -118,7 +132,6 @@ export async function* pieces(app: App, feed: FeedRow, most = Number.POSITIVE_IN
     'VERSION:2.0',
     'PRODID:-//Monsoon//EN',
     'CALSCALE:GREGORIAN',
-    `UID:${feed.id}`,
     `NAME:${text(name)}`,
     `X-WR-CALNAME:${text(name)}`,
     ...(colour === null ? [] : [`COLOR:${colour}`, `X-APPLE-CALENDAR-COLOR:${colour}`]),

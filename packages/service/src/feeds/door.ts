@@ -63,7 +63,7 @@ async function serve(app: App, request: Request, response: Response): Promise<vo
   void count(app, feed, request);
   const packed = request.acceptsEncodings('gzip', 'identity') === 'gzip';
   const path = packed ? `${document.path}.gz` : document.path;
-  const etag = `"${document.stamp}${packed ? '-gzip' : ''}"`;
+  const etag = `"${document.etag}${packed ? '-gzip' : ''}"`;
   response.vary('accept-encoding').set({
     'content-type': 'text/calendar; charset=utf-8',
     'content-disposition': `inline; filename="${now.slug}.ics"`,

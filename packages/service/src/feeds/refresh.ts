@@ -1,23 +1,13 @@
-import {
-  type Condition,
-  eventItem,
-  judgeCondition,
-  parseCondition,
-  readEvent,
-  reduceObject,
-  type Showing,
-  UTC,
-  writtenComponents,
-  type ZoneTable,
-} from '@monsoon/core';
-import { type Calendars, OutsideError, type StoredEvent } from '@monsoon/systems';
+import { type Calendars, OutsideError, type StoredEvent, Turns } from '@monsoon/systems';
 import { eq, type SQL, sql } from 'drizzle-orm';
 import type { App } from '../app.ts';
+import { Disguise } from '../hosted/disguise.ts';
 import { chunks } from '../run/chunks.ts';
 import { mapConcurrent } from '../run/map-concurrent.ts';
 import type { Transaction } from '../storage/database.ts';
 import { insertRows } from '../storage/insert-rows.ts';
 import { feedObjects, feeds, systems } from '../storage/schema.ts';
+import { showApart } from './show-object.ts';
 
 export type FeedRow = typeof feeds.$inferSelect;
 
@@ -32,47 +22,6 @@ interface Listed {
   href: string;
   etag: string | null;
 }
-
-interface Shown {
-  text: string | null;
-  zones: string[];
-  defined: Record<string, string>;
-  starts: number | null;
-  ends: number | null;
-}
-
-const nothing: Shown = { text: null, zones: [], defined: {}, starts: null, ends: null };
-
-/**
- * What a feed shows of one calendar object; nothing of what cannot be read.
- * @param now RFC 3339
- */
-export function showObject(text: string, { settings, id }: Pick<FeedRow, 'settings' | 'id'>, zones: ZoneTable, now: string): Shown {
-  const condition = settings.condition === null ? null : parseCondition(settings.condition).condition;
-  const showing: Showing = {
-    what: settings.shows,
-    alarms: settings.alarms,
-    namespace: id,
-    ...(condition === null ? {} : { keep: (alone: string) => fits(condition, alone, zones, now) }),
-  };
-  try {
-    const reduced = reduceObject(text, showing, zones);
-    if (reduced === null) return nothing;
-    return {
-      text: writtenComponents(reduced.events),
-      zones: [...reduced.zones],
-      defined: Object.fromEntries([...reduced.defined].map(([name, definition]) => [name, writtenComponents([definition])])),
-      starts: Math.floor(reduced.starts),
-      ends: reduced.ends === null ? null : Math.ceil(reduced.ends),
-    };
-  } catch {
-    // Other people's events: one that cannot be read costs itself alone.
-    return nothing;
-  }
-}
-
-const fits = (condition: Condition, text: string, zones: ZoneTable, now: string): boolean =>
-  judgeCondition(condition, eventItem(readEvent(text, zones)), { now, zone: UTC, zones }).holds;
 
 /**
  * Reads what changed in a feed's calendar since the last look, and works out again what is shown of that alone. One process
@@ -98,6 +47,7 @@ interface Look {
   number: number;
   calendars: Calendars;
   signal: AbortSignal;
+  turns: Turns;
 }
 
 async function look(app: App, feed: FeedRow): Promise<void> {
@@ -109,13 +59,14 @@ async function look(app: App, feed: FeedRow): Promise<void> {
   const [started] = await app.db.update(feeds).set({ looks: sql`looks + 1` }).where(eq(feeds.id, feed.id)).returning({ number: feeds.looks });
   if (started === undefined) return;
   const { number } = started;
+  const turns = new Turns({ signal });
   let cursor = feed.cursor;
   let complete = false;
   let changed = 0;
   let analyzeAt = MANY;
   // One part is read and worked out while the database stores another.
   const take = async (part: Listed[]) => {
-    const count = await takeIn({ app, feed, number, calendars, signal }, part);
+    const count = await takeIn({ app, feed, number, calendars, signal, turns }, part);
     changed += count;
     if (changed >= analyzeAt) {
       analyzeAt = 10 * changed;
@@ -168,7 +119,7 @@ async function seen(app: App, feed: string, look: number, listed: Listed[]): Pro
 }
 
 /** Takes in what is listed: of what has the ETag that is known, only that it was seen. @returns how many are shown otherwise */
-async function takeIn({ app, feed, number: look, calendars, signal }: Look, listed: Listed[]): Promise<number> {
+async function takeIn({ app, feed, number: look, calendars, signal, turns }: Look, listed: Listed[]): Promise<number> {
   const known = await seen(app, feed.id, look, listed);
   const fresh = listed.filter((l) => l.etag === null || known.get(l.href) !== l.etag).map((l) => l.href);
   if (fresh.length === 0) return 0;
@@ -177,11 +128,9 @@ async function takeIn({ app, feed, number: look, calendars, signal }: Look, list
   const gone = [...read].flatMap(([href, event]) => (event === null && known.has(href) ? [href] : []));
   if (gone.length > 0) await forget(app, feed.id, named(gone));
   if (found.length === 0) return gone.length;
-  const now = new Date().toISOString();
-  const values = found.map(([href, { etag, text }]) => {
-    const shown = showObject(text, feed, app.zones, now);
-    return { feed: feed.id, href, etag, look, ...shown };
-  });
+  const sifting = { settings: feed.settings, namespace: new Disguise(app.vault).namespace(feed.id), now: new Date().toISOString() };
+  const values: (typeof feedObjects.$inferInsert)[] = [];
+  for (const [href, { etag, text }] of found) values.push({ feed: feed.id, href, etag, look, ...(await showApart(text, sifting, app.zones, turns)) });
   await change(app, feed.id, async (tx) => {
     await insertRows(tx, feedObjects, values, { by: ['feed', 'href'], take: ['etag', 'text', 'zones', 'defined', 'starts', 'ends', 'look'] });
     return values.length;

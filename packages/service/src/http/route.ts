@@ -10,6 +10,7 @@ import type { App } from '../app.ts';
 import { idempotency } from '../storage/schema.ts';
 import { withinLimits } from './limits.ts';
 import { HttpProblem, invalid } from './problem.ts';
+import { oversized } from './size-of-json.ts';
 
 /** The names in a path: `/lanes/:lane/file` has `lane`. */
 type ParamsOf<P extends string> = P extends `${string}:${infer Name}/${infer Rest}`
@@ -27,6 +28,8 @@ export interface RouteSpec<P extends string, Q, B> {
   may: 'anybody' | Ability;
   /** open to somebody who has to choose a password first */
   beforePassword?: boolean;
+  /** its body is a document of another program, of any size that is read at all: it is looked into in a thread */
+  document?: boolean;
   /** reads whole systems, or computes for long: one person makes only so many such calls */
   expensive?: boolean;
   /** the lane that it changes, where its path does not name it */
@@ -74,7 +77,7 @@ export function mount(router: Router, routes: readonly AnyRoute[], app: App, ide
         );
       if (caller !== null) await admit(app, spec, request, caller, log);
       const query = spec.query === undefined ? {} : check(spec.query, request.query, 'query', false);
-      const body = spec.body === undefined ? {} : check(spec.body, request.body, 'body', true);
+      const body = spec.body === undefined ? {} : checkBody(spec, request.body);
       const call = { params: request.params, query, body, caller, request, response } as unknown as Call<string, never, never>;
       const work = async () => {
         const respond = () => forPerson(() => answer(spec, call, response));
@@ -122,6 +125,12 @@ function activityLogger(app: App, spec: AnyRoute, request: Request, caller: Call
       lane: (request.params as Record<string, string>)['lane'] ?? null,
     });
   };
+}
+
+function checkBody(spec: AnyRoute, given: unknown): unknown {
+  const wrong = spec.document === true ? null : oversized(given);
+  if (wrong !== null) throw new HttpProblem(422, 'The body does not fit', `${wrong.pointer || 'the body'}: ${wrong.reason}`, [wrong]);
+  return check(spec.body as ISchema<unknown>, given, 'body', true);
 }
 
 function check(given: ISchema<unknown>, value: unknown, where: string, strict: boolean): unknown {

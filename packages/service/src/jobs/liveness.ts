@@ -74,10 +74,10 @@ export async function openLiveness(url: string, pool: pg.Pool, log: Logger, lost
     await pool.query(`delete from processes where beat_at < now() - interval '1 hour'`);
     const { rows: silent } = await pool.query<{ process: number; sessions: number }>(
       `with silent as (
-         update processes set silent_at = now() where $1 and silent_at is null and beat_at < now() - make_interval(secs => $2) returning process)
+         update processes set silent_at = now() where $1 and process <> $4 and silent_at is null and beat_at < now() - make_interval(secs => $2) returning process)
        select s.process, (select count(pg_terminate_backend(a.pid)) from pg_stat_activity a
          where a.application_name = $3 || s.process and a.datname = current_database() and a.usename = current_user) as sessions from silent s`,
-      [judges, SILENT, sessionName('')],
+      [judges, SILENT, sessionName(''), processId],
     );
     for (const { process, sessions } of silent)
       log.warn({ process, sessions }, 'a process is silent: its sessions were ended, and others do its work');
@@ -97,19 +97,19 @@ export async function openLiveness(url: string, pool: pg.Pool, log: Logger, lost
     );
     if (rows[0] !== undefined) log.info({ workers: rows[0].freed }, 'jobs of a process that ended were freed');
   };
-  const every = (work: () => Promise<void>, what: string) => {
-    let busy = false;
-    return setInterval(() => {
-      if (busy || closed) return;
-      busy = true;
-      work()
-        .catch((error: unknown) => closed || log.warn({ error }, what))
-        .finally(() => {
-          busy = false;
-        });
-    }, BEAT);
+  // Who was silent itself, because something held it up, says so first, and then judges others.
+  const look = async (): Promise<void> => {
+    await beat().catch((error: unknown) => closed || log.warn({ error }, 'a heartbeat failed'));
+    if (!closed) await takeOver().catch((error: unknown) => closed || log.warn({ error }, 'looking for dead processes failed'));
   };
-  const timers = [every(beat, 'a heartbeat failed'), every(takeOver, 'looking for dead processes failed')];
+  let busy = false;
+  const timer = setInterval(() => {
+    if (busy || closed) return;
+    busy = true;
+    void look().finally(() => {
+      busy = false;
+    });
+  }, BEAT);
   return {
     count: () => processes,
     checkLease() {
@@ -129,7 +129,7 @@ export async function openLiveness(url: string, pool: pg.Pool, log: Logger, lost
     },
     async close() {
       closed = true;
-      for (const timer of timers) clearInterval(timer);
+      clearInterval(timer);
       await client.query('delete from processes where process = $1', [processId]).catch(() => undefined);
       await client.end();
     },

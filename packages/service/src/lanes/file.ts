@@ -1,124 +1,43 @@
 import { asWritten, compareLanes, sayLane } from '@monsoon/arranging';
 import type { LaneFileCheck } from '@monsoon/contract';
-import { earlierSettings, type LaneDefinition, laneSchema, type Problem } from '@monsoon/core';
+import { type LaneDefinition, laneSchema } from '@monsoon/core';
+import { besides, inThread, TooMuchWork } from '@monsoon/systems';
 import { and, desc, eq, isNotNull, lte } from 'drizzle-orm';
-import { type Document, isCollection, isMap, isScalar, LineCounter, type ParsedNode, parseDocument, visit, type Node as YamlNode } from 'yaml';
 import type { App } from '../app.ts';
 import { HttpProblem } from '../http/problem.ts';
 import { lanes, laneVersions, systems } from '../storage/schema.ts';
 import { definitionOf, type LaneRow } from './context.ts';
+import type { LaneText, Located, Writing } from './lane-text.ts';
 import { noWayToNotify, sameSidesElsewhere } from './remarks.ts';
 import { resolveLane } from './save.ts';
 
-type Located = Problem & { line: number; column: number };
+const LANE_TEXT = besides(import.meta.url, 'lane-text');
+/** Seconds for reading or writing one file, with the start of a thread. */
+const LONGEST = 5;
 
-/** A lane file as it was written, with what its settings say. */
-interface LaneText {
-  settings: unknown;
-  problems: Located[];
-  /** where a setting stands, or the nearest one around it */
-  place(pointer: string): { line: number; column: number };
-}
-
-/** Reads YAML 1.2. What cannot be read is named with its place. */
-export function readLaneText(text: string): LaneText {
-  const counter = new LineCounter();
-  // The library compares each key with every other one: that is done by a set, below.
-  const parse = () => parseDocument(text, { lineCounter: counter, prettyErrors: false, uniqueKeys: false });
-  const nowhere = () => ({ line: 1, column: 1 });
-  let doc: ReturnType<typeof parse>;
+async function readApart(text: string): Promise<LaneText> {
   try {
-    doc = parse();
+    return await inThread<LaneText>(LANE_TEXT, 'readLaneText', text, LONGEST);
   } catch (error) {
-    const reason = error instanceof RangeError ? 'it is nested too deep' : `this is no YAML that can be read: ${(error as Error).message}`;
-    return { settings: null, problems: [{ pointer: '', reason, ...nowhere() }], place: nowhere };
-  }
-  const at = (offset: number) => {
-    const { line, col } = counter.linePos(offset);
-    return { line: Math.max(1, line), column: Math.max(1, col) };
-  };
-  const place = (pointer: string) => {
-    const steps = pointer.split('/').slice(1);
-    for (let n = steps.length; n > 0; n--) {
-      const node = nodeAt(doc, steps.slice(0, n));
-      if (node?.range != null) return at(node.range[0]);
-    }
-    return { line: 1, column: 1 };
-  };
-  const problems = [
-    ...doc.errors.map((e) => ({ pointer: '', reason: `this is no YAML that can be read: ${e.message}`, ...at(e.pos[0]) })),
-    ...oddKeys(doc).map(({ reason, offset }) => ({ pointer: '', reason, ...at(offset) })),
-  ].slice(0, MOST_PROBLEMS);
-  if (problems.length > 0) return { settings: null, problems, place };
-  renameEarlier(doc);
-  try {
-    const settings: unknown = doc.toJS({ maxAliasCount: 50 });
-    if (settings === null || typeof settings !== 'object' || Array.isArray(settings))
-      return {
-        settings: null,
-        problems: [{ pointer: '', reason: 'it holds no settings; write them as "name: value", one a line', line: 1, column: 1 }],
-        place,
-      };
-    return { settings, problems: [], place };
-  } catch (error) {
-    return { settings: null, problems: [{ pointer: '', reason: (error as Error).message, line: 1, column: 1 }], place };
+    if (!(error instanceof TooMuchWork)) throw error;
+    const reason = `this is no YAML that can be read: ${error.message}; a lane file is a few pages of "name: value"`;
+    return { settings: null, problems: [{ pointer: '', reason, line: 1, column: 1 }], places: {} };
   }
 }
 
-/** Settings that an earlier version called otherwise get their names of today: a later change would put them beside the others. */
-function renameEarlier(doc: Document): void {
-  if (!isMap(doc.contents)) return;
-  for (const [earlier, name] of earlierSettings) {
-    const key = doc.contents.items.map((item) => item.key).find((k) => isScalar(k) && k.value === earlier);
-    if (isScalar(key) && !doc.has(name)) key.value = name;
+/** Where a setting stands, or the nearest one around it. */
+function placeOf({ places }: LaneText, pointer: string): { line: number; column: number } {
+  for (let at = pointer; at !== ''; at = at.slice(0, at.lastIndexOf('/'))) {
+    const place = Object.hasOwn(places, at) ? places[at] : undefined;
+    if (place !== undefined) return place;
   }
-}
-
-/** Most problems reported for one file: each has to be located in the text. */
-const MOST_PROBLEMS = 100;
-/** Most values in a lane file. */
-const MOST_VALUES = 5000;
-
-/** Duplicate keys, and files with more values than any lane needs. */
-function oddKeys(doc: Document.Parsed): { reason: string; offset: number }[] {
-  const found: { reason: string; offset: number }[] = [];
-  let values = 0;
-  visit(doc, {
-    Map(_key, map) {
-      const seen = new Set<string>();
-      values += map.items.length;
-      if (values > MOST_VALUES) return visit.BREAK;
-      for (const { key } of map.items) {
-        const name = isScalar(key) ? String(key.value) : '';
-        if (seen.has(name))
-          found.push({ reason: `"${name.slice(0, 100)}" is a duplicate key; remove one of the two`, offset: (key as YamlNode).range?.[0] ?? 0 });
-        seen.add(name);
-      }
-      return undefined;
-    },
-    Seq(_key, seq) {
-      values += seq.items.length;
-      return values > MOST_VALUES ? visit.BREAK : undefined;
-    },
-  });
-  return values > MOST_VALUES ? [{ reason: `it holds more than ${MOST_VALUES} values, which no lane does`, offset: 0 }] : found;
-}
-
-/** The node of a setting: for a pair, its key, because that is where a person looks. */
-function nodeAt(doc: Document.Parsed, steps: string[]): YamlNode | undefined {
-  const path = steps.map((s) => (/^\d+$/.test(s) ? Number(s) : s.replaceAll('~1', '/').replaceAll('~0', '~')));
-  const node = doc.getIn(path, true) as ParsedNode | undefined;
-  if (node === undefined || node === null) return undefined;
-  const parent = path.length === 1 ? doc.contents : (doc.getIn(path.slice(0, -1), true) as ParsedNode | undefined);
-  if (isCollection(parent))
-    for (const item of parent.items as { key?: { value?: unknown } & YamlNode }[]) if (item.key?.value === path.at(-1)) return item.key;
-  return node;
+  return { line: 1, column: 1 };
 }
 
 /** Everything about a lane file before anything is done with it: findings with their lines, and what it would change. */
 export async function checkLaneFile(app: App, slug: string, text: string, signal: AbortSignal): Promise<LaneFileCheck> {
   const [lane] = slug === '' ? [] : await app.db.select().from(lanes).where(eq(lanes.slug, slug));
-  const read = readLaneText(text);
+  const read = await readApart(text);
   const none = { says: [], warnings: [], version: lane?.version ?? null, changes: [], definition: null };
   if (read.problems.length > 0) return { ...none, problems: read.problems };
   try {
@@ -137,13 +56,13 @@ export async function checkLaneFile(app: App, slug: string, text: string, signal
     };
   } catch (error) {
     if (!(error instanceof HttpProblem) || error.problems.length === 0) throw error;
-    return { ...none, problems: error.problems.map((p) => ({ ...p, ...read.place(p.pointer) })) };
+    return { ...none, problems: error.problems.map((p) => ({ ...p, ...placeOf(read, p.pointer) })) };
   }
 }
 
 /** What a lane file says. @throws HttpProblem naming line and column of each finding */
-export function settingsOf(text: string): { settings: unknown; located(error: unknown): unknown } {
-  const read = readLaneText(text);
+export async function settingsOf(text: string): Promise<{ settings: unknown; located(error: unknown): unknown }> {
+  const read = await readApart(text);
   const refuse = (problems: Located[]) =>
     new HttpProblem(
       422,
@@ -156,7 +75,7 @@ export function settingsOf(text: string): { settings: unknown; located(error: un
     settings: read.settings,
     located: (error) =>
       error instanceof HttpProblem && error.status === 422 && error.problems.length > 0
-        ? refuse(error.problems.map((p) => ({ ...p, ...read.place(p.pointer) })))
+        ? refuse(error.problems.map((p) => ({ ...p, ...placeOf(read, p.pointer) })))
         : error,
   };
 }
@@ -257,29 +176,7 @@ export async function laneFile(app: App, lane: LaneRow, version: number): Promis
     .where(and(eq(laneVersions.lane, lane.id), isNotNull(laneVersions.file), lte(laneVersions.version, version)))
     .orderBy(desc(laneVersions.version))
     .limit(1);
-  const doc = parseDocument(written?.file ?? `# The lane "${definition.name.replaceAll('\n', ' ')}", version ${version}.\n{}\n`);
-  renameEarlier(doc);
-  if (written === undefined) (doc.contents as { flow?: boolean }).flow = false;
-  putIn(doc, [], doc.toJS() as unknown, target, written === undefined ? null : toWrite(definitionOf(written), called));
-  return doc.toString({ lineWidth: 120 });
-}
-
-/** Puts what differs into a document, and leaves the rest of it, with its comments, as it stands. @param was what the document meant */
-function putIn(doc: Document, path: (string | number)[], there: unknown, wanted: unknown, was: unknown): void {
-  if (was !== null && JSON.stringify(was) === JSON.stringify(wanted)) return;
-  if (isObject(there) && isObject(wanted)) {
-    for (const key of Object.keys(there)) if (!(key in wanted) && (!isObject(was) || key in was)) doc.deleteIn([...path, key]);
-    for (const [key, value] of Object.entries(wanted)) {
-      const before = isObject(was) ? (was[key] ?? undefined) : null;
-      if (key in there) putIn(doc, [...path, key], there[key], value, before === undefined ? null : before);
-      else if (before === null || before === undefined || JSON.stringify(before) !== JSON.stringify(value))
-        doc.setIn([...path, key], doc.createNode(value));
-    }
-    return;
-  }
-  if (Array.isArray(there) && Array.isArray(wanted) && there.length === wanted.length && wanted.every(isObject)) {
-    for (const [i, value] of wanted.entries()) putIn(doc, [...path, i], there[i], value, Array.isArray(was) ? (was[i] ?? null) : null);
-    return;
-  }
-  if (JSON.stringify(there) !== JSON.stringify(wanted)) doc.setIn(path, doc.createNode(wanted));
+  const was = written === undefined ? null : toWrite(definitionOf(written), called);
+  const heading = `The lane "${definition.name}", version ${version}.`;
+  return inThread<string>(LANE_TEXT, 'writeLaneText', { file: written?.file ?? null, heading, target, was } satisfies Writing, LONGEST);
 }

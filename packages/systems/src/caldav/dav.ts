@@ -66,7 +66,7 @@ export class Dav {
   #refused(answer: Answer, method: string, href: string): OutsideError {
     const body = answer.body.toString('utf8');
     if (method === 'PUT' && /no-uid-conflict|unique-scheduling-object-resource/.test(body)) {
-      const other = /<(?:\w+:)?href[^>]*>([^<]+)<\/(?:\w+:)?href>/.exec(body)?.[1];
+      const other = firstHref(body);
       return new OutsideError('exists', `${this.host} has an event with this UID already`, {
         status: answer.status,
         href: other === undefined ? null : canonicalHref(other.trim(), this.base),
@@ -74,6 +74,15 @@ export class Dav {
     }
     return failure(answer, `${method} of ${href}`);
   }
+}
+
+/** The first address that a refusal names (RFC 4791, 5.3.2.1): found without going back over what was read. */
+function firstHref(body: string): string | undefined {
+  const start = /<(?:\w{1,40}:)?href\b/.exec(body);
+  if (start === null) return undefined;
+  const open = body.indexOf('>', start.index);
+  const close = open < 0 ? -1 : body.indexOf('<', open);
+  return close < 0 ? undefined : body.slice(open + 1, Math.min(close, open + 2001));
 }
 
 const worst = (response: DavResponse) => Math.max(response.status ?? 0, ...response.failed, 0);

@@ -4,7 +4,8 @@ import { type FileHandle, open } from 'node:fs/promises';
 import { pipeline, Readable } from 'node:stream';
 import { createGunzip } from 'node:zlib';
 import { OutsideError } from '../outside-error.ts';
-import { type FeedHead, FeedSplitter, type Piece } from './split.ts';
+import { Turns } from '../turns.ts';
+import { type FeedHead, FeedSplitter, feedLimits, type Piece } from './split.ts';
 
 /** The one calendar of a feed. */
 export const CALENDAR = '/';
@@ -13,6 +14,8 @@ export interface Entry {
   hash: string;
   /** where its components stand in the spool file: the event, and its overridden occurrences */
   pieces: { at: number; size: number }[];
+  /** bytes of all of them */
+  size: number;
   /** the UID that it is given, when the feed's own does not last */
   uid: string | null;
 }
@@ -21,7 +24,9 @@ export interface Entry {
 export interface Copy {
   head: FeedHead;
   zones: Map<string, string>;
+  /** the first of what was left out and why, and how much that was */
   skipped: string[];
+  skippedCount: number;
   events: Map<string, Entry>;
   file: FileHandle;
   etag: string | null;
@@ -66,7 +71,8 @@ export async function spool(
     const text = `${piece.text}\r\n`;
     const size = Buffer.byteLength(text);
     if (byContent || piece.uid === '') enterByContent(events, turns, piece, { at, size });
-    else enterByUid(events, piece, { at, size });
+    else if (!enterByUid(events, piece, { at, size }))
+      splitter.skip(`an occurrence (${piece.uid.slice(0, 80)}) is left out: its event has more than ${feedLimits.component} bytes`);
     at += size;
     waiting.push(text);
   });
@@ -76,11 +82,12 @@ export async function spool(
     waiting = [];
   };
   try {
+    const turns = new Turns();
     let size = 0;
     for await (const chunk of unpacked(body, headers)) {
       size += chunk.length;
       if (size > limit) throw new OutsideError('nonsense', `the feed of ${host} has more than ${limit} bytes`);
-      splitter.push(chunk);
+      await turns.step(() => splitter.push(chunk));
       await flush();
     }
     splitter.end();
@@ -90,8 +97,8 @@ export async function spool(
     if (/^Z_/.test((error as { code?: string }).code ?? '')) throw new OutsideError('nonsense', `${host} sent a packed feed that cannot be unpacked`);
     throw error;
   }
-  const { head, zones, skipped, began, ended } = splitter;
-  return { copy: { head, zones, skipped, events, file, etag: null, modified: null, at: Date.now(), uids, contents }, began, ended };
+  const { head, zones, skipped, skippedCount, began, ended } = splitter;
+  return { copy: { head, zones, skipped, skippedCount, events, file, etag: null, modified: null, at: Date.now(), uids, contents }, began, ended };
 }
 
 function unpacked(body: AsyncIterable<Buffer>, headers: Record<string, string>): AsyncIterable<Buffer> {
@@ -102,14 +109,17 @@ function unpacked(body: AsyncIterable<Buffer>, headers: Record<string, string>):
   return gunzip;
 }
 
-/** Several components of one UID are one event and its overridden occurrences (RFC 4791, 4.1). */
-function enterByUid(events: Map<string, Entry>, piece: Piece, place: { at: number; size: number }): void {
+/** Several components of one UID are one event and its overridden occurrences (RFC 4791, 4.1). @returns false where they are too much */
+function enterByUid(events: Map<string, Entry>, piece: Piece, place: { at: number; size: number }): boolean {
   const known = events.get(hrefOf(piece.uid));
-  if (known === undefined) events.set(hrefOf(piece.uid), { hash: piece.hash, pieces: [place], uid: null });
+  if (known === undefined) events.set(hrefOf(piece.uid), { hash: piece.hash, pieces: [place], size: place.size, uid: null });
   else {
+    if (known.size + place.size > feedLimits.component) return false;
     known.pieces.push(place);
+    known.size += place.size;
     known.hash = createHash('sha256').update(`${known.hash} ${piece.hash}`).digest('base64url').slice(0, 27);
   }
+  return true;
 }
 
 /** Two like events are distinguished by their order. */
@@ -117,7 +127,7 @@ function enterByContent(events: Map<string, Entry>, turns: Map<string, number>, 
   const turn = (turns.get(piece.content) ?? 0) + 1;
   turns.set(piece.content, turn);
   const uid = `${piece.content}${turn === 1 ? '' : `-${turn}`}@feed.monsoon.example`;
-  events.set(hrefOf(uid), { hash: piece.content, pieces: [place], uid });
+  events.set(hrefOf(uid), { hash: piece.content, pieces: [place], size: place.size, uid });
 }
 
 export const hrefOf = (uid: string): string =>
@@ -133,7 +143,9 @@ export async function textOf(copy: Copy, entry: Entry): Promise<string> {
     parts.push(entry.uid === null ? text : renamed(text, entry.uid));
   }
   const body = parts.join('');
-  const zones = [...copy.zones].filter(([name]) => body.includes(`TZID=${name}`) || body.includes(`TZID="${name}"`)).map(([, text]) => `${text}\r\n`);
+  // A feed may define many zones: those that the event names are found by their names.
+  const named = new Set([...body.matchAll(/;TZID=(?:"([^"\r\n]*)"|([^;:"\r\n]*))/gi)].map((m) => m[1] ?? m[2] ?? ''));
+  const zones = [...named].flatMap((name) => copy.zones.get(name) ?? []).map((text) => `${text}\r\n`);
   return `BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:-//Monsoon//Feed//EN\r\n${zones.join('')}${body}END:VCALENDAR\r\n`;
 }
 

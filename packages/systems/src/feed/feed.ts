@@ -6,9 +6,12 @@ import type { Call } from '../http/call.ts';
 import type { CalendarChanges, CalendarInfo, Calendars, ProbeStep, StoredEvent } from '../interfaces.ts';
 import { OutsideError } from '../outside-error.ts';
 import { failedStep } from '../probe-steps.ts';
+import { Turns } from '../turns.ts';
 import { type Built, CALENDAR, type Copy, hrefOf, spool, textOf } from './copy.ts';
 
 const LONGEST_REFRESH = 7 * 86_400;
+/** Events that are listed at once. */
+const PAGE = 5000;
 
 interface Cursor {
   etag: string | null;
@@ -56,7 +59,7 @@ export class Feed implements Calendars {
       yield {
         name: 'calendars',
         outcome: copy.events.size > 0 ? 'ok' : 'warning',
-        detail: `${copy.head.name ?? this.#host}: ${copy.events.size} events${copy.skipped.length > 0 ? `; ${copy.skipped.length} left out: ${copy.skipped[0]}` : ''}`,
+        detail: `${copy.head.name ?? this.#host}: ${copy.events.size} events${copy.skippedCount > 0 ? `; ${copy.skippedCount} left out: ${copy.skipped[0]}` : ''}`,
       };
       yield {
         name: 'identity',
@@ -106,12 +109,15 @@ export class Feed implements Calendars {
       return;
     }
     const next: Cursor = { etag: copy.etag, modified: copy.modified, at: copy.at, refresh: copy.head.refresh, identity: this.#identity ?? 'uid' };
-    yield {
-      changed: [...copy.events].map(([href, e]) => ({ href, etag: `"${e.hash}"` })),
-      removed: [],
-      cursor: JSON.stringify(next),
-      complete: true,
-    };
+    const turns = new Turns({ signal });
+    let changed: CalendarChanges['changed'] = [];
+    for (const [href, { hash }] of copy.events) {
+      await turns.step(() => changed.push({ href, etag: `"${hash}"` }));
+      if (changed.length < PAGE) continue;
+      yield { changed, removed: [], complete: true };
+      changed = [];
+    }
+    yield { changed, removed: [], cursor: JSON.stringify(next), complete: true };
   }
 
   isSame = async (): Promise<boolean> => true;

@@ -1,7 +1,19 @@
 import { createHash } from 'node:crypto';
 
-/** Longest line and longest component that are read, in bytes, and how deep components may be nested. */
-export const feedLimits = { line: 200_000, component: 1_000_000, depth: 8, events: 500_000 };
+/**
+ * Longest line and longest component that are read, in bytes; lines of a component; how deep components may be nested; events of a
+ * feed; definitions of zones, and all their bytes; and notes of what is left out.
+ */
+export const feedLimits = {
+  line: 200_000,
+  component: 1_000_000,
+  lines: 20_000,
+  depth: 8,
+  events: 500_000,
+  zones: 1000,
+  zoneBytes: 5_000_000,
+  notes: 100,
+};
 
 export interface Piece {
   /** empty where the feed gives none */
@@ -28,8 +40,9 @@ export interface FeedHead {
 export class FeedSplitter {
   readonly head: FeedHead = { name: null, colour: null, refresh: null };
   readonly zones = new Map<string, string>();
-  /** what was left out, and why */
+  /** what was left out, and why: the first of it, and how much there was */
   readonly skipped: string[] = [];
+  skippedCount = 0;
   /** did it end as a calendar ends? */
   ended = false;
   #began = false;
@@ -41,6 +54,7 @@ export class FeedSplitter {
   #size = 0;
   #spoiled = '';
   #count = 0;
+  #zoneBytes = 0;
   readonly #found: (piece: Piece) => void;
 
   constructor(found: (piece: Piece) => void) {
@@ -118,6 +132,7 @@ export class FeedSplitter {
     this.#size += line.length + 2;
     if (line.length > feedLimits.line) this.#spoiled ||= `it has a line of more than ${feedLimits.line} bytes`;
     if (this.#size > feedLimits.component) this.#spoiled ||= `it has more than ${feedLimits.component} bytes`;
+    if (this.#part!.length >= feedLimits.lines) this.#spoiled ||= `it has more than ${feedLimits.lines} lines`;
     if (this.#spoiled === '') this.#part!.push(line);
   }
 
@@ -125,9 +140,9 @@ export class FeedSplitter {
     const lines = this.#part!.map((l) => Buffer.from(l, 'latin1').toString('utf8'));
     this.#part = null;
     const uid = firstValue(lines, 'UID').trim();
-    if (this.#spoiled !== '') this.skipped.push(`an event${uid === '' ? '' : ` (${uid.slice(0, 80)})`} is left out: ${this.#spoiled}`);
-    else if (component === 'VTIMEZONE') this.zones.set(firstValue(lines, 'TZID'), lines.join('\r\n'));
-    else if (component === 'VEVENT' && ++this.#count > feedLimits.events) this.skipped.push(`more than ${feedLimits.events} events`);
+    if (this.#spoiled !== '') this.skip(`an event${uid === '' ? '' : ` (${uid.slice(0, 80)})`} is left out: ${this.#spoiled}`);
+    else if (component === 'VTIMEZONE') this.#zone(firstValue(lines, 'TZID'), lines.join('\r\n'));
+    else if (component === 'VEVENT' && ++this.#count > feedLimits.events) this.skip(`more than ${feedLimits.events} events`);
     else if (component === 'VEVENT') {
       const kept = (but: RegExp) => hash(lines.filter((l) => !but.test(l)).join('\n'));
       this.#found({
@@ -137,6 +152,18 @@ export class FeedSplitter {
         content: kept(/^(DTSTAMP|UID|CREATED|LAST-MODIFIED|SEQUENCE|URL)[;:]/i),
       });
     }
+  }
+
+  #zone(name: string, text: string): void {
+    this.#zoneBytes += text.length;
+    const fits = this.zones.size < feedLimits.zones && this.#zoneBytes <= feedLimits.zoneBytes;
+    if (fits) this.zones.set(name, text);
+    else this.skip(`more than ${feedLimits.zones} time zones, or ${feedLimits.zoneBytes} bytes of them`);
+  }
+
+  /** Notes what is left out. */
+  skip(reason: string): void {
+    if (this.skippedCount++ < feedLimits.notes) this.skipped.push(reason);
   }
 
   #property(name: string, line: string): void {

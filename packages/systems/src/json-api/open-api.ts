@@ -6,7 +6,7 @@ const object = (value: unknown): Json => (value !== null && typeof value === 'ob
 const list = (value: unknown): unknown[] => (Array.isArray(value) ? value : []);
 
 /** How deep schemas are followed, and how many collections and fields a draft has at most. */
-const most = { depth: 4, collections: 40, fields: 200, references: 10 };
+const most = { depth: 4, collections: 40, fields: 200, references: 10, notes: 100 };
 
 /**
  * A first descriptor from an OpenAPI 3 document: what lists objects is a collection; what a draft cannot know is said in
@@ -48,12 +48,18 @@ export function draftDescriptor(document: unknown): { descriptor: Descriptor; no
     };
   };
   const paths = object(root['paths']);
+  // The path to a single one: `/visits/{id}` of `/visits`.
+  const itemPaths = new Map<string, string>();
+  for (const path of Object.keys(paths)) {
+    const of = /^(.*)\/\{[^}/]+\}$/.exec(path)?.[1];
+    if (of !== undefined && !itemPaths.has(of)) itemPaths.set(of, path);
+  }
   const collections: Record<string, CollectionDescriptor> = {};
   for (const [path, operations] of Object.entries(paths)) {
     if (path.includes('{') || Object.keys(collections).length >= most.collections) continue;
     const found = listed(object(object(operations)['get']), read, schemaOf);
     if (found === null) continue;
-    const itemPath = Object.keys(paths).find((p) => p.startsWith(`${path}/{`) && /^\/\{[^}/]+\}$/.test(p.slice(path.length)));
+    const itemPath = itemPaths.get(path);
     const name = path
       .split('/')
       .filter((p) => p !== '')
@@ -67,7 +73,9 @@ export function draftDescriptor(document: unknown): { descriptor: Descriptor; no
     collections[name] = collectionOf(name, path, itemPath, object(operations), object(paths[itemPath]), found, read, notes);
   }
   if (Object.keys(collections).length === 0) throw new RangeError('no path of this document lists objects that also have a path of their own');
-  return { descriptor: { collections, ...authenticationFrom(root, read, notes) }, notes };
+  const authentication = authenticationFrom(root, read, notes);
+  const left = notes.length - most.notes;
+  return { descriptor: { collections, ...authentication }, notes: left > 0 ? [...notes.slice(0, most.notes), `and ${left} more`] : notes };
 }
 
 interface Listed {

@@ -206,7 +206,7 @@ const fileRoutes = (app: App): AnyRoute[] => [
       status: 200,
     },
     async ({ body, caller }) => {
-      const { settings, located } = settingsOf(body.text);
+      const { settings, located } = await settingsOf(body.text);
       const [known] = await app.db.select().from(lanes).where(eq(lanes.slug, body.slug));
       if (known === undefined && (body.version ?? 0) > 0) throw notFound('lane', body.slug);
       const work =

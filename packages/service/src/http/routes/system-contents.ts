@@ -13,7 +13,7 @@ import {
   trackingShape,
   tryShape,
 } from '@monsoon/contract';
-import { type Calendars, descriptorSchema, draftDescriptor, type Exchange, OutsideError, type Tracking } from '@monsoon/systems';
+import { type Calendars, descriptorSchema, draftApart, type Exchange, OutsideError, type Tracking } from '@monsoon/systems';
 import { desc, eq } from 'drizzle-orm';
 import { newSecret } from '../../access/callers.ts';
 import { cookieName, cookieOptions } from '../../access/cookies.ts';
@@ -226,6 +226,7 @@ export const systemContentRoutes = (app: App): AnyRoute[] => [
       path: '/descriptors/draft',
       summary: 'A first descriptor from an OpenAPI document',
       expensive: true,
+      document: true,
       may: 'read',
       body: draftRequestShape,
       answer: draftShape,
@@ -233,7 +234,7 @@ export const systemContentRoutes = (app: App): AnyRoute[] => [
     },
     async ({ body }) => {
       try {
-        return draftDescriptor(body.document);
+        return await draftApart(body.document);
       } catch (error) {
         if (error instanceof RangeError)
           throw new HttpProblem(422, 'No descriptor can be drafted', error.message, [{ pointer: '/document', reason: error.message }]);
