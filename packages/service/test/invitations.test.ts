@@ -136,6 +136,30 @@ describe('guests, invitations and replies', function () {
     );
     const { guests } = await office.client.item('tuning-visits', id);
     expect(guests.map((g) => g.reply)).to.deep.equal([null, null]);
+
+    // The first mail named another time: its link shows how it is now, and asks again.
+    const later = await (await fetch(`${link}?answer=declined`)).text();
+    expect(later).to.include('The event was changed after this mail').and.include('Tuesday 9 March 2027');
+    expect(later).to.not.include('value="declined" required checked');
+    const late = await post(link, { answer: 'declined' });
+    expect(late.status).to.equal(409);
+    expect(await late.text())
+      .to.include('answer once more')
+      .and.not.include('Your answer was sent');
+    const sequence = /name="sequence" value="(\d+)"/.exec(later)![1]!;
+    expect(await (await post(link, { answer: 'declined', sequence })).text()).to.include('you cannot come');
+    // The link is the guest's own: a mail in their name that comes after it does not replace it.
+    await room.deliver(
+      [`From: ${ada.email}`, 'To: visits@alder-wren.example', 'Subject: x', 'Content-Type: text/calendar; method=REPLY', '']
+        .concat(['BEGIN:VCALENDAR', 'VERSION:2.0', 'METHOD:REPLY', 'BEGIN:VEVENT', `UID:${readItip(mail!).uid}`, `SEQUENCE:${sequence}`])
+        .concat(['DTSTAMP:20990101T000000Z', `ATTENDEE;PARTSTAT=ACCEPTED:mailto:${ada.email}`, 'END:VEVENT', 'END:VCALENDAR', ''])
+        .join('\r\n'),
+    );
+    await eventually('the mail is noted', async () => {
+      const { guests: now } = await office.client.item('tuning-visits', id);
+      const mine = now.find((g) => g.email === ada.email)!;
+      return mine.reply === 'declined' && mine.log.some((l) => l.what === 'replied late' && l.detail.includes('after an answer through the link'));
+    });
   });
 
   it('takes replies by mail in any order, and asks a person about another time', async () => {
@@ -192,6 +216,13 @@ describe('guests, invitations and replies', function () {
     // About one occurrence alone, and the same once more: the record knows no occurrences.
     const once = reply(itip.uid, ada.email, 'DECLINED', soon, itip.sequence, ['RECURRENCE-ID:20270309T090000Z']);
     for (let i = 0; i < 2; i++) await write(ada.email, once);
+    // What names a message that was never sent, or a time ahead, shuts no one out.
+    await write(ada.email, reply(itip.uid, ada.email, 'DECLINED', '20300101T000000Z', 999_999_999));
+    await eventually('the odd reply', async () => (await replies()) === 'Ada Lark: declined');
+    await answer({ answer: 'ACCEPTED' });
+    await eventually('the reply after it', async () => (await replies()) === 'Ada Lark: accepted');
+    // One sender, and no more.
+    await write(`${ada.email}, mallory@post.example`, reply(itip.uid, ada.email, 'DECLINED', soon));
     // An older one comes late, and the newest last.
     await write(ada.email, reply(itip.uid, ada.email, 'DECLINED', '20200101T000000Z'));
     await write(ada.email, reply(itip.uid, ada.email, 'TENTATIVE', soon));
@@ -204,6 +235,11 @@ describe('guests, invitations and replies', function () {
       'declined for the occurrence of 2027-03-09 alone, by mail of 2099-01-01T00:00:00Z',
     ]);
 
+    await answer({ answer: 'COUNTER', days: '-4000' });
+    await eventually('the absurd time is refused', async () =>
+      (await office.client.item('tuning-visits', id)).guests[0]!.log.some((l) => l.what === 'not believed' && l.detail.includes('is past')),
+    );
+    expect((await office.client.holds()).items).to.deep.equal([]);
     await answer({ answer: 'COUNTER', days: '2' });
     const hold = await eventually('the question', async () => (await office.client.holds()).items[0]);
     expect(hold).to.deep.include({ question: 'another time proposed', choices: ['accept', 'decline'] });

@@ -159,8 +159,10 @@ export interface MailCursor {
 /** A mail that came in, as far as it can be an answer to an invitation. */
 export interface IncomingMail {
   uid: number;
-  /** addresses of its From, in small letters */
+  /** the address of its From, in small letters; none where it names several, or none */
   from: string[];
+  /** the receiving server says that its sender is not who it names */
+  senderFailed: boolean;
   /** the text of its iTIP part (RFC 6047); null: it has none */
   calendar: string | null;
   /** why it was not read: it is too large, or not built as mails are */

@@ -1,5 +1,4 @@
 import type { Moment } from '../lane/definition.ts';
-import type { Link } from '../lane/links.ts';
 import type { RecordItem } from '../record/fields.ts';
 import { valuesAt } from './baseline.ts';
 import type { EventView, LaneContext, ReadEvent } from './context.ts';

@@ -141,7 +141,8 @@ export function writeComponents(components: Component[], refold = false): string
   const out: string[] = [];
   const write = (component: Component) => {
     out.push(`BEGIN:${component.name}`);
-    for (const line of component.lines) out.push(line.source === null ? fold(formatLine(line)) : refold ? fold(line.source.replace(/\r?\n[ \t]/g, '')) : line.source);
+    for (const line of component.lines)
+      out.push(line.source === null ? fold(formatLine(line)) : refold ? fold(line.source.replace(/\r?\n[ \t]/g, '')) : line.source);
     for (const part of component.components) write(part);
     out.push(`END:${component.name}`);
   };

@@ -1,4 +1,4 @@
-import { formatWhen, type Proposal, type Response } from '@monsoon/core';
+import { formatInstant, formatWhen, type Proposal, type Response } from '@monsoon/core';
 import { and, eq, sql } from 'drizzle-orm';
 import type { App } from '../app.ts';
 import { addLaneJob, runTask } from '../jobs/queue.ts';
@@ -29,19 +29,29 @@ export type ReplyOutcome = 'taken' | 'old' | 'unknown';
 export async function takeReply(app: App, reply: GivenReply): Promise<ReplyOutcome> {
   const { pair, email, response, comment, via } = reply;
   // As the column says it, so that texts compare as moments do.
-  const stamp = new Date(reply.stamp).toISOString();
+  const stamp = new Date(arrived(reply.stamp, Date.now())).toISOString();
   const outcome = await app.db.transaction(async (tx): Promise<ReplyOutcome> => {
     const row = await lockGuest(tx, pair, email);
     if (row === null) return 'unknown';
-    const sequence = reply.sequence ?? row.sequence;
+    // A number that was never sent answers what was sent last.
+    const sequence = Math.min(reply.sequence ?? row.sequence, row.sequence);
     // Stamps are in seconds: of two replies in one second the one that comes last counts.
     const isLater = row.replyStamp === null || stamp > row.replyStamp || (stamp === row.replyStamp && response !== row.reply);
-    const counts = sequence > row.replySequence || (sequence === row.replySequence && isLater);
+    // The link is the guest's own; the sender of a mail is only named.
+    const isOutranked = via === 'mail' && row.replyVia === 'link' && sequence === row.replySequence;
+    const isOwn = via === 'link' && sequence === row.sequence;
+    const counts = !isOutranked && (isOwn || sequence > row.replySequence || (sequence === row.replySequence && isLater));
     const note = { lane: row.lane, pair, email };
     if (sequence < row.sequence || !counts) {
       // The same reply once more is nothing to note.
       if (row.replyStamp !== stamp)
-        await tx.insert(guestLog).values({ ...note, what: 'replied late', detail: `${response}, to what is out of date` });
+        await tx
+          .insert(guestLog)
+          .values({
+            ...note,
+            what: 'replied late',
+            detail: `${response}, ${isOutranked ? 'by mail, after an answer through the link in the mail' : 'to what is out of date'}`,
+          });
       return 'old';
     }
     await tx
@@ -72,10 +82,11 @@ export async function takeProposal(
   const outcome = await app.db.transaction(async (tx): Promise<ReplyOutcome> => {
     const row = await lockGuest(tx, pair, email);
     if (row === null) return 'unknown';
-    if (sequence < row.sequence || isPast(row.proposal, proposal)) return 'old';
+    const given = { ...proposal, stamp: formatInstant(arrived(proposal.stamp, Date.now()) / 1000) };
+    if (sequence < row.sequence || isPast(row.proposal, given)) return 'old';
     await tx
       .update(guests)
-      .set({ proposal, updatedAt: new Date().toISOString() })
+      .set({ proposal: given, updatedAt: new Date().toISOString() })
       .where(and(eq(guests.pair, pair), eq(guests.email, email)));
     const detail = `${formatWhen(proposal.when)}${proposal.comment === null ? '' : `: ${proposal.comment}`}`;
     await tx.insert(guestLog).values({ lane: row.lane, pair, email, what: 'proposed another time', detail });
@@ -85,6 +96,9 @@ export async function takeProposal(
   if (outcome === 'taken') await app.announcer.announce(['guests', 'items']);
   return outcome;
 }
+
+/** When an answer was given: a stamp ahead of its arrival is its arrival, in seconds as stamps are. @param now milliseconds since 1970 */
+const arrived = (stamp: string, now: number): number => Math.min(Date.parse(stamp), Math.floor(now / 1000) * 1000);
 
 /** Whether a proposal is known, or a later one is. Stamps are in seconds: of two in one second the one that comes last counts. */
 const isPast = (known: Proposal | null, { when, stamp }: Proposal): boolean =>

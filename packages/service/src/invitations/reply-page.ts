@@ -47,14 +47,22 @@ export function replyRouter(app: App): Router {
   return router;
 }
 
-async function find(app: App, request: Request): Promise<{ to: ReplyTo; invitation: Invitation; reply: Reply | null } | null> {
+interface Found {
+  to: ReplyTo;
+  invitation: Invitation;
+  reply: Reply | null;
+  /** of what the guest was sent last */
+  sequence: number;
+}
+
+async function find(app: App, request: Request): Promise<Found | null> {
   const to = readReplyToken(app.vault, String(request.params['token']), Date.now());
   if (to === null) return null;
   const [row] = await app.db
     .select()
     .from(guests)
     .where(and(eq(guests.pair, to.pair), eq(guests.email, to.email)));
-  return row?.knows == null ? null : { to, invitation: row.knows, reply: row.reply };
+  return row?.knows == null ? null : { to, invitation: row.knows, reply: row.reply, sequence: row.sequence };
 }
 
 const gone = (response: Response): void => {
@@ -72,15 +80,28 @@ const gone = (response: Response): void => {
 async function show(app: App, request: Request, response: Response): Promise<void> {
   const found = await find(app, request);
   if (found === null) return gone(response);
-  const asked = request.query['answer'];
-  const chosen = answers.find((a) => a.reply === asked)?.reply ?? found.reply;
-  const said = answers.find((a) => a.reply === found.reply)?.said;
+  // A mail that named another time asked about that one.
+  const moved = found.to.sequence < found.sequence;
+  const asked = moved ? undefined : request.query['answer'];
+  ask(
+    response,
+    found,
+    answers.find((a) => a.reply === asked)?.reply ?? found.reply,
+    moved ? 'The event was changed after this mail. This is how it is now:' : null,
+  );
+}
+
+/** The page that asks: the form carries what it asks about. */
+function ask(response: Response, { invitation, reply, sequence }: Found, chosen: Reply | null, notice: string | null): void {
+  const said = answers.find((a) => a.reply === reply)?.said;
   response.type('html').send(
     page(
-      found.invitation.title ?? 'An appointment',
-      `${facts(found.invitation)}
+      invitation.title ?? 'An appointment',
+      `${notice === null ? '' : `<p><strong>${notice}</strong></p>`}
+${facts(invitation)}
 ${said === undefined ? '' : `<p>So far you said that ${said}.</p>`}
 <form method="post">
+<input type="hidden" name="sequence" value="${sequence}">
 <fieldset><legend>Will you come?</legend>
 ${answers.map((a) => `<label><input type="radio" name="answer" value="${a.reply}" required${a.reply === chosen ? ' checked' : ''}> ${a.words}</label>`).join('\n')}
 </fieldset>
@@ -95,23 +116,33 @@ ${answers.map((a) => `<label><input type="radio" name="answer" value="${a.reply}
 async function take(app: App, request: Request, response: Response): Promise<void> {
   const found = await find(app, request);
   if (found === null) return gone(response);
-  const { answer, comment } = request.body as { answer?: unknown; comment?: unknown };
+  const { answer, comment, sequence } = (request.body ?? {}) as { answer?: unknown; comment?: unknown; sequence?: unknown };
   const reply = answers.find((a) => a.reply === answer && responses.includes(a.reply));
   if (reply === undefined) {
     const wrong = `<p>The answer "${escaped(String(answer ?? '').slice(0, 40))}" is none of ${answers.map((a) => a.reply).join(', ')}. <a href="">Choose one</a>.</p>`;
     response.status(422).type('html').send(page('No answer was chosen', wrong));
     return;
   }
+  const about = typeof sequence === 'string' && /^\d{1,9}$/.test(sequence) ? Number(sequence) : found.to.sequence;
+  const changed = 'The event was changed while you answered. This is how it is now; please answer once more:';
+  if (about !== found.sequence) return ask(response.status(409), found, null, changed);
   const words = typeof comment === 'string' ? plain(comment).slice(0, LONGEST_COMMENT) : '';
   const outcome = await takeReply(app, {
     ...found.to,
     response: reply.reply,
     comment: words === '' ? null : words,
     via: 'link',
-    sequence: null,
+    sequence: about,
     stamp: new Date().toISOString(),
   });
   if (outcome === 'unknown') return gone(response);
+  if (outcome === 'old')
+    return ask(
+      response.status(409),
+      (await find(app, request)) ?? found,
+      null,
+      'Your answer was not taken: it was about a time that is out of date.',
+    );
   const body = `${facts(found.invitation)}<p><strong>Your answer was sent: ${reply.said}.</strong></p><p><a href="">Change the answer</a></p>`;
   response.type('html').send(page(found.invitation.title ?? 'An appointment', body));
 }

@@ -7,6 +7,8 @@ export const REPLIES = '/reply';
 export interface ReplyTo {
   pair: string;
   email: string;
+  /** of the message that the link came with */
+  sequence: number;
 }
 
 /** Days for which a link in a mail can be used. */
@@ -14,7 +16,7 @@ const KNOWN_FOR = 180;
 
 /** What a link carries: sealed, so that it can neither be guessed nor altered, and good for a time. */
 export function replyToken(vault: Vault, to: ReplyTo, now: number): string {
-  const sealed = vault.seal({ reply: [to.pair, to.email], until: now + KNOWN_FOR * 86_400_000 });
+  const sealed = vault.seal({ reply: [to.pair, to.email, to.sequence], until: now + KNOWN_FOR * 86_400_000 });
   return Buffer.from(sealed, 'base64').toString('base64url');
 }
 
@@ -22,8 +24,8 @@ export function replyToken(vault: Vault, to: ReplyTo, now: number): string {
 export function readReplyToken(vault: Vault, token: string, now: number): ReplyTo | null {
   if (!/^[A-Za-z0-9_-]{40,2000}$/.test(token)) return null;
   try {
-    const { reply, until } = vault.open(Buffer.from(token, 'base64url').toString('base64')) as { reply?: [string, string]; until?: number };
-    return Array.isArray(reply) && typeof until === 'number' && until > now ? { pair: reply[0], email: reply[1] } : null;
+    const { reply, until } = vault.open(Buffer.from(token, 'base64url').toString('base64')) as { reply?: [string, string, number?]; until?: number };
+    return Array.isArray(reply) && typeof until === 'number' && until > now ? { pair: reply[0], email: reply[1], sequence: reply[2] ?? 0 } : null;
   } catch {
     return null;
   }

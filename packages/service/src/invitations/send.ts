@@ -108,7 +108,7 @@ async function sendOne(app: App, sender: Sender, row: GuestRow): Promise<number 
       // The same message keeps its name when it is tried again.
       messageId: messageId(row, sequence, sender.address),
       sender: sender.address,
-      replyAt: row.method === 'REQUEST' ? `${app.publicAddress()}${REPLIES}/${replyToken(app.vault, row, now.getTime())}` : null,
+      replyAt: row.method === 'REQUEST' ? `${app.publicAddress()}${REPLIES}/${replyToken(app.vault, { ...row, sequence }, now.getTime())}` : null,
       zone: await zoneOf(app, row.email),
       now: now.toISOString(),
     },

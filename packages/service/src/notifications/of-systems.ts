@@ -35,6 +35,25 @@ export async function notifyOfLapse(app: App, system: SystemRow, reason: string)
 
 export const lapseIsOver = (tx: Database | Transaction, system: string): Promise<void> => endCauses(tx, [`system ${system} lapsed`]);
 
+/** Its mailbox cannot be read: replies of guests wait there. */
+export async function notifyOfMailbox(app: App, system: SystemRow, reason: string): Promise<void> {
+  await app.db.transaction((tx) =>
+    beginCause(
+      tx,
+      {
+        cause: `system ${system.id} mailbox`,
+        occasion: 'needs a person',
+        subject: `${system.name}: its mailbox cannot be read`,
+        text: `Replies of guests that come to ${system.name} are not taken: ${reason}. They wait in the mailbox, and are taken once it can be read.`,
+        path: `/systems/${system.slug}`,
+      },
+      [],
+    ),
+  );
+}
+
+export const mailboxIsRead = (tx: Database | Transaction, system: string): Promise<void> => endCauses(tx, [`system ${system} mailbox`]);
+
 /** Looks which systems have nearly used what they allow in a month. */
 export async function notifyOfAllowances(app: App): Promise<void> {
   const month = new Date().toISOString().slice(0, 7);

@@ -1,18 +1,19 @@
 import { isIP } from 'node:net';
 import { rootCertificates } from 'node:tls';
 import { ImapFlow, type ImapFlowOptions } from 'imapflow';
-import { simpleParser } from 'mailparser';
 import { type AddressRules, checkedLookup, ForbiddenAddress, mayCall } from '../http/addresses.ts';
 import { masked } from '../http/masked.ts';
 import type { AccessToken } from '../http/oauth.ts';
 import type { IncomingMail, Mailbox, MailCursor, ProbeStep } from '../interfaces.ts';
 import { OutsideError } from '../outside-error.ts';
 import { failedStep } from '../probe-steps.ts';
+import { besides, inThread } from '../threads.ts';
+import { unreadMail } from './read-mail.ts';
 
 /** Octets of the largest mail that is looked into: an answer to an invitation is a few thousand. */
 const LARGEST_MAIL = 1_000_000;
-/** Parts of a mail that is looked into. */
-const MOST_PARTS = 100;
+/** Seconds for reading one mail, with the start of a thread. */
+const LONGEST = 10;
 /** Milliseconds until a lost connection that listened is opened again. */
 const AGAIN = 15_000;
 
@@ -20,6 +21,8 @@ export interface ImapSettings {
   /** `imaps://mail.alder-wren.example:993` */
   address: string;
   user: string;
+  /** the name under which the receiving server says what it found out about senders */
+  checker?: string | undefined;
   timeout?: number | undefined;
   authority?: string | undefined;
 }
@@ -144,7 +147,7 @@ export class Imap implements Mailbox {
       }
       for (const { uid: at, size } of sizes.sort((a, b) => a.uid - b.uid)) {
         signal.throwIfAborted();
-        const mail = size > LARGEST_MAIL ? tooLarge(at, size) : await this.#look(client, at);
+        const mail = size > LARGEST_MAIL ? await this.#tooLarge(client, at, size) : await this.#look(client, at);
         if (mail !== null && (await take(mail))) await client.messageFlagsAdd(String(at), ['\\Seen'], { uid: true });
         uid = at;
       }
@@ -160,7 +163,17 @@ export class Imap implements Mailbox {
   async #look(client: ImapFlow, uid: number): Promise<IncomingMail | null> {
     const message = await client.fetchOne(String(uid), { source: true, uid: true }, { uid: true });
     if (message === false || message.source === undefined) return null;
-    return readMail(uid, message.source);
+    const { source } = message;
+    // A mail is built by a stranger, and its reader reads it in one go: whatever comes of it, the next one is looked at.
+    const checker = this.#settings.checker ?? null;
+    return inThread<IncomingMail>(besides(import.meta.url, 'read-mail'), 'readMail', { uid, source, checker }, LONGEST).catch((error: unknown) =>
+      unreadMail(uid, source, (error as Error).message),
+    );
+  }
+
+  async #tooLarge(client: ImapFlow, uid: number, size: number): Promise<IncomingMail> {
+    const message = await client.fetchOne(String(uid), { headers: ['subject'], uid: true }, { uid: true });
+    return unreadMail(uid, message === false ? null : (message.headers ?? null), `it has ${size} octets; ${LARGEST_MAIL} are read`);
   }
 
   /** Hears of new mails at once (RFC 2177). A lost connection is opened again. @returns how to stop */
@@ -192,27 +205,6 @@ export class Imap implements Mailbox {
       client?.close();
     };
   }
-}
-
-const tooLarge = (uid: number, size: number): IncomingMail => ({
-  uid,
-  from: [],
-  calendar: null,
-  unread: `it has ${size} octets; ${LARGEST_MAIL} are read`,
-});
-
-/** Reads what may be an answer to an invitation in a mail. Limits come first: a mail is built by a stranger. */
-export async function readMail(uid: number, source: Buffer): Promise<IncomingMail> {
-  const parts = source.toString('latin1').match(/^content-type:/gim)?.length ?? 0;
-  if (parts > MOST_PARTS) return { uid, from: [], calendar: null, unread: `it has ${parts} parts; ${MOST_PARTS} are read` };
-  const mail = await simpleParser(source, { skipHtmlToText: true, skipTextToHtml: true, skipImageLinks: true });
-  const part = mail.attachments.find((a) => a.contentType === 'text/calendar');
-  return {
-    uid,
-    from: (mail.from?.value ?? []).flatMap((a) => a.address?.toLowerCase() ?? []),
-    calendar: part === undefined ? null : part.content.toString('utf8'),
-    unread: null,
-  };
 }
 
 function explain(error: unknown, host: string, secrets: readonly string[]): OutsideError {

@@ -17,7 +17,13 @@ const tokenOrigin = ({ token }: Authentication): string => new URL(token ?? '').
 /** The inbox that answers come to, where there is one. */
 function openMailbox(s: MailSettings, secrets: Secrets, options: Parameters<Kind['open']>[2]): { imap: Imap; close: () => Promise<void> } | null {
   if (s.mailbox === undefined) return null;
-  const settings = { address: s.mailbox, user: s.mailboxUser ?? s.user ?? s.from, timeout: s.timeout, authority: s.authority };
+  const settings = {
+    address: s.mailbox,
+    user: s.mailboxUser ?? s.user ?? s.from,
+    checker: s.senderCheck,
+    timeout: s.timeout,
+    authority: s.authority,
+  };
   if (s.authentication === undefined)
     return { imap: new Imap(settings, secrets.mailboxPassword ?? secrets.password ?? '', options.addresses), close: async () => undefined };
   const address = tokenOrigin(s.authentication);
@@ -44,6 +50,16 @@ export const mail: Kind = {
         .matches(/^imaps?:\/\/[^\s/]+\/?$/, '${path} is not an address such as imaps://mail.alder-wren.example:993')
         .meta(asked('where replies of guests come in: the inbox of the sender, imaps:// or imap://; only replies are read')),
       mailboxUser: yup.string().label('User of the mailbox').min(1).max(200).meta(asked('unless it is the same user')),
+      senderCheck: yup
+        .string()
+        .label('Server that checks senders')
+        .max(253)
+        .matches(/^[A-Za-z0-9.-]+$/, '${path} is not a name such as mx.alder-wren.example')
+        .meta(
+          asked('the name at the beginning of its Authentication-Results (RFC 8601): replies whose sender it found wrong are not believed', {
+            rare: true,
+          }),
+        ),
       ...oauthSettings,
       authentication: authenticationSchema
         .label('Authentication of the mailbox')

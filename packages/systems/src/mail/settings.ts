@@ -7,6 +7,8 @@ export interface MailSettings {
   /** where replies come in: an IMAP server */
   mailbox?: string;
   mailboxUser?: string;
+  /** the name under which the receiving server says what it found out about senders (RFC 8601, 2.5) */
+  senderCheck?: string;
   client?: string;
   authentication?: Authentication;
   timeout?: number;
