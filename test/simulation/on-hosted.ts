@@ -2,6 +2,7 @@ import { UnstorableObject } from '@monsoon/core';
 import { type CalendarChanges, OutsideError, type StoredEvent } from '@monsoon/systems';
 import { HostedCalendars } from '../../packages/service/src/hosted/calendars.ts';
 import { checkObject } from '../../packages/service/src/hosted/check-object.ts';
+import { Disguise } from '../../packages/service/src/hosted/disguise.ts';
 import { putObject, removeObject } from '../../packages/service/src/hosted/objects.ts';
 import type { HostedService } from '../support/hosted.ts';
 import { MemoryCalendar } from './memory-systems.ts';
@@ -21,7 +22,7 @@ export class HostedCopy extends MemoryCalendar {
     super({ tokens: true });
     this.#app = app;
     this.#slug = slug;
-    this.#hosted = new HostedCalendars(app.pool, app.zones);
+    this.#hosted = new HostedCalendars(app.pool, app.zones, new Disguise(app.vault));
   }
 
   override put(href: string, text: string): void {

@@ -1,6 +1,7 @@
 import { type Calendars, OutsideError, type StoredEvent, Turns } from '@monsoon/systems';
 import { eq, type SQL, sql } from 'drizzle-orm';
 import type { App } from '../app.ts';
+import { seenByOwner } from '../hosted/calendars.ts';
 import { Disguise } from '../hosted/disguise.ts';
 import { chunks } from '../run/chunks.ts';
 import { mapConcurrent } from '../run/map-concurrent.ts';
@@ -52,8 +53,10 @@ interface Look {
 
 async function look(app: App, feed: FeedRow): Promise<void> {
   const [row] = await app.db.select().from(systems).where(eq(systems.id, feed.system));
-  const calendars = row === undefined ? undefined : app.systems.open(row).calendars;
-  if (calendars === undefined) throw new OutsideError('gone', 'the system of this feed is gone');
+  const opened = row === undefined ? undefined : app.systems.open(row).calendars;
+  if (opened === undefined) throw new OutsideError('gone', 'the system of this feed is gone');
+  // Whoever looks: what a feed shows is settled by its own settings.
+  const calendars = seenByOwner(opened, null);
   const signal = AbortSignal.timeout(LONGEST);
   // Its own even if it breaks off: what that one took in, and has gone since, is not what this one saw.
   const [started] = await app.db.update(feeds).set({ looks: sql`looks + 1` }).where(eq(feeds.id, feed.id)).returning({ number: feeds.looks });

@@ -1,10 +1,12 @@
 import { randomUUID } from 'node:crypto';
 import { certain, UnstorableObject, type ZoneTable } from '@monsoon/core';
-import { type CalendarChanges, type CalendarInfo, type Calendars, OutsideError, type ProbeStep, type StoredEvent } from '@monsoon/systems';
+import { type CalendarChanges, type CalendarInfo, type Calendars, OutsideError, type ProbeStep, type StoredEvent, Turns } from '@monsoon/systems';
 import type pg from 'pg';
+import { type Person, personNow } from '../access/for-person.ts';
 import { oneRow } from '../storage/one-row.ts';
 import { calendarHref, objectHref, placeAt } from './addresses.ts';
 import { checkObject } from './check-object.ts';
+import type { Disguise } from './disguise.ts';
 import {
   allCalendars,
   calendarBySlug,
@@ -12,12 +14,15 @@ import {
   eachObject,
   type HostedCalendar,
   type HostedObject,
+  type ObjectChange,
   objectsNamed,
   objectsWithUid,
   putObject,
   removeObject,
   type Written,
 } from './objects.ts';
+import { type CalendarFor, calendarFor, calendarsFor } from './rights.ts';
+import { seenAs, shownText } from './shown.ts';
 
 interface Cursor {
   calendar: string;
@@ -25,14 +30,30 @@ interface Cursor {
   revision: number;
 }
 
-/** The calendars that Monsoon keeps itself, as lanes work with them. */
+/** Whose eyes a calendar is seen with; null: the service's own, which see everything. */
+type Seer = Person | null;
+
+/**
+ * The calendars that Monsoon keeps itself, as lanes and pages work with them. All that is seen of them is decided here: a person sees
+ * what the door shows them, and finds it by the names that it has there; a lane sees and writes what its owner may.
+ */
 export class HostedCalendars implements Calendars {
   readonly #pool: pg.Pool;
   readonly #zones: ZoneTable;
+  readonly #disguise: Disguise;
+  readonly #seer: () => Seer;
 
-  constructor(pool: pg.Pool, zones: ZoneTable) {
+  /** @param seer who looks; unless said, the person whose request it is */
+  constructor(pool: pg.Pool, zones: ZoneTable, disguise: Disguise, seer: () => Seer = personNow) {
     this.#pool = pool;
     this.#zones = zones;
+    this.#disguise = disguise;
+    this.#seer = seer;
+  }
+
+  /** The same calendars, as somebody else sees them, whoever asks. */
+  seenBy(seer: Seer): HostedCalendars {
+    return new HostedCalendars(this.#pool, this.#zones, this.#disguise, () => seer);
   }
 
   async *probe(): AsyncIterable<ProbeStep> {
@@ -46,36 +67,43 @@ export class HostedCalendars implements Calendars {
   }
 
   async calendars(): Promise<CalendarInfo[]> {
-    return (await allCalendars(this.#pool)).filter((c) => c.holds === 'events').map(infoOf);
+    const seer = this.#seer();
+    const all = seer === null ? (await allCalendars(this.#pool)).map(everything) : await calendarsFor(this.#pool, seer);
+    return all
+      .filter(({ calendar }) => calendar.holds === 'events')
+      .map(({ calendar, may }) => ({ ...infoOf(calendar), writable: may === 'read and write' }));
   }
 
   async make(name: string, colour: string | null, _signal: AbortSignal, holds: 'events' | 'tasks' = 'events'): Promise<CalendarInfo> {
-    return infoOf(await makeCalendar(this.#pool, { slug: randomUUID(), name, colour, holds }));
+    return infoOf(await makeCalendar(this.#pool, { slug: randomUUID(), name, colour, holds }, this.#seer()?.person ?? null));
   }
 
   async rename(calendar: string, to: { name?: string | undefined; colour?: string | undefined }): Promise<CalendarInfo> {
-    const { id, slug } = await this.#calendarAt(calendar);
+    const seen = await this.#calendarAt(calendar);
+    if (this.#seer() !== null && !seen.mayManage) throw notYours(seen.calendar.name);
+    const { id, slug } = seen.calendar;
     await this.#pool.query('update hosted_calendars set name = coalesce($2, name), colour = coalesce($3, colour) where id = $1', [
       id,
       to.name ?? null,
       to.colour ?? null,
     ]);
-    return infoOf(await this.#calendarAt(calendarHref(slug)));
+    return infoOf((await this.#calendarAt(calendarHref(slug))).calendar);
   }
 
   async *changes(calendar: string, cursor: string | null, signal: AbortSignal): AsyncIterable<CalendarChanges> {
-    const { id, slug, epoch, revision, forgotten } = await this.#calendarAt(calendar);
+    const seen = await this.#calendarAt(calendar);
+    const { id, epoch, revision, forgotten } = seen.calendar;
     const known = cursor === null ? null : (JSON.parse(cursor) as Partial<Cursor>);
-    const seen = known?.calendar === id && known.epoch === epoch ? (known.revision ?? null) : null;
-    const since = seen !== null && seen >= forgotten && seen <= revision ? seen : null;
+    const reached = known?.calendar === id && known.epoch === epoch ? (known.revision ?? null) : null;
+    const since = reached !== null && reached >= forgotten && reached <= revision ? reached : null;
     const replaced = known?.calendar !== undefined && known.calendar !== id;
     let last = Math.max(since ?? 0, since === null ? revision : 0);
     for await (const page of changesSince(this.#pool, id, since)) {
       signal.throwIfAborted();
       last = Math.max(last, certain(page.at(-1), 'the page has rows').revision);
       yield {
-        changed: page.filter((o) => !o.gone).map((o) => ({ href: objectHref(slug, o.name), etag: o.etag })),
-        removed: page.filter((o) => o.gone).map((o) => objectHref(slug, o.name)),
+        changed: page.filter((o) => !o.gone && isSeen(o, seen)).map((o) => ({ href: this.#hrefOf(seen, o.name), etag: this.#etagOf(seen, o) })),
+        removed: page.filter((o) => o.gone || !isSeen(o, seen)).map((o) => this.#hrefOf(seen, o.name)),
         complete: since === null,
       };
     }
@@ -84,35 +112,61 @@ export class HostedCalendars implements Calendars {
   }
 
   async isSame(calendar: string, cursor: string): Promise<boolean> {
-    return (JSON.parse(cursor) as Partial<Cursor>).calendar === (await this.#calendarAt(calendar)).id;
+    return (JSON.parse(cursor) as Partial<Cursor>).calendar === (await this.#calendarAt(calendar)).calendar.id;
   }
 
   async withUid(calendar: string, uid: string): Promise<StoredEvent[]> {
-    const { id, slug } = await this.#calendarAt(calendar);
-    return (await objectsWithUid(this.#pool, id, uid)).map((o) => storedEvent(slug, o));
+    const seen = await this.#calendarAt(calendar);
+    if (seen.sight === 'all') return this.#shown(seen, await objectsWithUid(this.#pool, seen.calendar.id, uid));
+    // The UIDs that such a reader knows are hidden ones.
+    const found: StoredEvent[] = [];
+    for await (const page of eachObject(this.#pool, seen.calendar.id))
+      found.push(...(await this.#shown(seen, page)).filter(({ text }) => text.replace(/\r?\n[ \t]/g, '').includes(`UID:${uid}`)));
+    return found;
   }
 
   async between(calendar: string, from: number, until: number): Promise<StoredEvent[]> {
-    const { id, slug } = await this.#calendarAt(calendar);
+    const seen = await this.#calendarAt(calendar);
     const found: StoredEvent[] = [];
-    for await (const page of eachObject(this.#pool, id, { from, until })) found.push(...page.map((o) => storedEvent(slug, o)));
+    for await (const page of eachObject(this.#pool, seen.calendar.id, { from, until })) found.push(...(await this.#shown(seen, page)));
     return found;
   }
 
   async read(calendar: string, hrefs: string[]): Promise<Map<string, StoredEvent | null>> {
-    const { id, slug } = await this.#calendarAt(calendar);
-    const names = new Map(hrefs.map((href) => [href, placeAt(href)?.name ?? '']));
-    const objects = new Map((await objectsNamed(this.#pool, id, [...names.values()])).map((o) => [o.name, o]));
-    return new Map(
-      [...names].map(([href, name]) => {
-        const object = objects.get(name);
-        return [href, object === undefined ? null : { ...storedEvent(slug, object), href }];
-      }),
-    );
+    const seen = await this.#calendarAt(calendar);
+    const names = new Map(hrefs.map((href) => [href, this.#nameOf(seen, href) ?? '']));
+    const objects = new Map((await objectsNamed(this.#pool, seen.calendar.id, [...names.values()])).map((o) => [o.name, o]));
+    const found = new Map<string, StoredEvent | null>();
+    for (const [href, name] of names) {
+      const object = objects.get(name);
+      const [event] = object === undefined ? [] : await this.#shown(seen, [object]);
+      found.set(href, event === undefined ? null : { ...event, href });
+    }
+    return found;
+  }
+
+  /** Objects as they are seen: without what is hidden. */
+  async #shown(seen: Seen, objects: readonly HostedObject[]): Promise<StoredEvent[]> {
+    const turns = new Turns();
+    const namespace = this.#disguise.namespace(seen.calendar.id);
+    const found = await turns.map(objects, (object) => {
+      const text = shownText(object, seen.sight, namespace, this.#zones);
+      return text === null ? [] : [{ href: this.#hrefOf(seen, object.name), etag: this.#etagOf(seen, object), text }];
+    });
+    return found.flat();
+  }
+
+  #hrefOf = ({ calendar, sight }: Seen, name: string): string =>
+    objectHref(calendar.slug, sight === 'all' ? name : this.#disguise.name(calendar.id, name));
+  #etagOf = ({ calendar, sight }: Seen, { name, etag }: { name: string; etag: string }): string =>
+    sight === 'all' ? etag : this.#disguise.etag(calendar.id, sight, name, etag);
+  #nameOf({ calendar, sight }: Seen, href: string): string | null {
+    const name = placeAt(href)?.name ?? null;
+    return name === null || sight === 'all' ? name : this.#disguise.nameBehind(calendar.id, name);
   }
 
   async create(calendar: string, uid: string, text: string): Promise<{ href: string }> {
-    const { slug } = await this.#calendarAt(calendar);
+    const { slug } = await this.#writableAt(calendar);
     const name = nameOf(uid);
     const href = objectHref(slug, name);
     const written = await this.#put({ slug, name }, text, 'absent');
@@ -124,11 +178,13 @@ export class HostedCalendars implements Calendars {
   }
 
   async change(href: string, etag: string, text: string): Promise<void> {
+    await this.#writableAt(href);
     const written = await this.#put(this.#objectAt(href), text, { etag });
     if (written.outcome !== 'changed') throw unexpected(written, href);
   }
 
   async remove(href: string, etag: string): Promise<void> {
+    await this.#writableAt(href);
     const written = await removeObject(this.#pool, this.#objectAt(href), { etag }, 'lane');
     if (written.outcome !== 'removed' && written.outcome !== 'gone' && written.outcome !== 'no calendar') throw unexpected(written, href);
   }
@@ -152,13 +208,43 @@ export class HostedCalendars implements Calendars {
     return { slug: place.slug, name: place.name };
   }
 
-  async #calendarAt(href: string): Promise<HostedCalendar> {
-    const slug = placeAt(href)?.slug;
-    const found = slug === undefined ? null : await calendarBySlug(this.#pool, slug);
-    if (found === null) throw new OutsideError('gone', `Monsoon keeps no calendar at ${href}`);
+  /** A calendar as the seer has it. */
+  async #calendarAt(href: string): Promise<Seen> {
+    const slug = placeAt(href)?.slug ?? '';
+    const seer = this.#seer();
+    const found =
+      seer === null
+        ? await calendarBySlug(this.#pool, slug).then((c) => (c === null ? null : everything(c)))
+        : await calendarFor(this.#pool, seer, slug);
+    if (found === null)
+      throw new OutsideError(
+        'gone',
+        `Monsoon keeps no calendar at ${href}${seer === null ? '' : ', or none that may be seen with the rights of this person, or of the owner of this lane'}`,
+      );
     return found;
   }
+
+  /** The calendar, where the seer may write. A lane that fills it is no obstacle to itself. */
+  async #writableAt(href: string): Promise<HostedCalendar> {
+    const { calendar, may } = await this.#calendarAt(href);
+    if (may !== 'read and write') throw notYours(calendar.name);
+    return calendar;
+  }
 }
+
+/** A calendar as somebody has it. */
+type Seen = Pick<CalendarFor, 'calendar' | 'sight' | 'may' | 'mayManage'>;
+const everything = (calendar: HostedCalendar): Seen => ({ calendar, sight: 'all', may: 'read and write', mayManage: true });
+const isSeen = (object: ObjectChange, { sight }: Seen): boolean => seenAs(object, sight) !== 'hidden';
+const notYours = (name: string): OutsideError =>
+  new OutsideError(
+    'refused',
+    `the owner of the lane, or who asks, may not write into "${name}": ask whose calendar it is for the right to read and write`,
+  );
+
+/** Calendars as a lane sees them: where they are Monsoon's own, with the eyes of its owner. @param owner null: with the service's own */
+export const seenByOwner = (calendars: Calendars, owner: Seer): Calendars =>
+  calendars instanceof HostedCalendars ? calendars.seenBy(owner) : calendars;
 
 /** Makes a calendar. @param by whose it is: a person's id */
 export async function makeCalendar(
@@ -178,8 +264,6 @@ export async function makeCalendar(
 
 const nameOf = (uid: string): string => `${uid.replaceAll('/', '_')}.ics`;
 const infoOf = (c: HostedCalendar): CalendarInfo => ({ href: calendarHref(c.slug), name: c.name, colour: c.colour, writable: true });
-const storedEvent = (slug: string, { name, etag, text }: HostedObject): StoredEvent => ({ href: objectHref(slug, name), etag, text });
-
 function unexpected(written: Written, href: string): OutsideError {
   if (written.outcome === 'changed meanwhile') return new OutsideError('changed meanwhile', `the event at ${href} was changed in the meantime`);
   if (written.outcome === 'gone' || written.outcome === 'no calendar') return new OutsideError('gone', `there is no event at ${href} any more`);

@@ -1,6 +1,7 @@
-import type { HostedRight, Role } from '@monsoon/contract';
+import type { HostedRight } from '@monsoon/contract';
 import type { CalendarObject } from '@monsoon/core';
 import type pg from 'pg';
+import type { Person } from '../access/for-person.ts';
 import { CALENDARS } from './addresses.ts';
 import { CALENDAR_COLUMNS, type Condition, columnsOf, conditionText, type HostedCalendar, type Written, write } from './objects.ts';
 
@@ -40,15 +41,10 @@ const LANES = `left join lateral (
 
 const SELECT = `select ${CALENDAR_COLUMNS}, ${RIGHT} as may, filling.one_way, filling.lanes from hosted_calendars c ${LANES}`;
 
-export interface Person {
-  person: string;
-  role: Role;
-}
-
 /** A calendar as a person has it; null where there is none, or they may do nothing with it: the two look alike. */
 export async function calendarFor(pool: pg.Pool, { person, role }: Person, slug: string): Promise<CalendarFor | null> {
   const { rows } = await pool.query<Row>({ name: 'hosted_calendar_for', text: `${SELECT} where c.slug = $3`, values: [person, role, slug] });
-  return rows[0] === undefined ? null : forPerson(rows[0], { person, role });
+  return rows[0] === undefined ? null : asPerson(rows[0], { person, role });
 }
 
 /** The function takes no calendar where the person may not write. */
@@ -76,10 +72,10 @@ export function putObjectAs(
 /** Every calendar with which a person may do something. */
 export async function calendarsFor(pool: pg.Pool, { person, role }: Person): Promise<CalendarFor[]> {
   const { rows } = await pool.query<Row>({ name: 'hosted_calendars_for', text: `${SELECT} order by c.name, c.slug`, values: [person, role] });
-  return rows.flatMap((row) => forPerson(row, { person, role }) ?? []);
+  return rows.flatMap((row) => asPerson(row, { person, role }) ?? []);
 }
 
-function forPerson({ may, one_way, lanes, ...calendar }: Row, { person, role }: Person): CalendarFor | null {
+function asPerson({ may, one_way, lanes, ...calendar }: Row, { person, role }: Person): CalendarFor | null {
   if (may === 'nothing') return null;
   const filledBy = one_way === true ? (lanes ?? []) : [];
   return {

@@ -9,6 +9,7 @@ import type { Vault } from '../storage/secrets.ts';
 import { openSession } from '../storage/sessions.ts';
 import { calendarHref } from './addresses.ts';
 import { HostedCalendars } from './calendars.ts';
+import type { Disguise } from './disguise.ts';
 import { CHANNEL } from './notices.ts';
 
 /** The kind of the system that is there from the first start; it is never connected, changed or disconnected. */
@@ -23,9 +24,9 @@ export const hostedKind: Omit<Kind, 'open'> = {
 };
 
 /** The hosted calendars as a system beside the outside ones. */
-export function openHosted(pool: pg.Pool, databaseUrl: string, zones: ZoneTable): OpenSystem {
+export function openHosted(pool: pg.Pool, databaseUrl: string, zones: ZoneTable, disguise: Disguise): OpenSystem {
   return {
-    calendars: new HostedCalendars(pool, zones),
+    calendars: new HostedCalendars(pool, zones, disguise),
     watch: (changed, lost) => listen(databaseUrl, changed, lost),
     close: async () => undefined,
   };

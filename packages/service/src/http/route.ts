@@ -80,7 +80,7 @@ export function mount(router: Router, routes: readonly AnyRoute[], app: App, ide
       const body = spec.body === undefined ? {} : checkBody(spec, request.body);
       const call = { params: request.params, query, body, caller, request, response } as unknown as Call<string, never, never>;
       const work = async () => {
-        const respond = () => forPerson(() => answer(spec, call, response));
+        const respond = () => forPerson(caller, () => answer(spec, call, response));
         const done = await (spec.expensive === true && caller !== null ? withinLimits(caller, respond) : respond());
         await log('done', typeof spec.entry === 'function' ? spec.entry(body as never) : '');
         return done;

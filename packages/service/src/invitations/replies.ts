@@ -45,13 +45,11 @@ export async function takeReply(app: App, reply: GivenReply): Promise<ReplyOutco
     if (sequence < row.sequence || !counts) {
       // The same reply once more is nothing to note.
       if (row.replyStamp !== stamp)
-        await tx
-          .insert(guestLog)
-          .values({
-            ...note,
-            what: 'replied late',
-            detail: `${response}, ${isOutranked ? 'by mail, after an answer through the link in the mail' : 'to what is out of date'}`,
-          });
+        await tx.insert(guestLog).values({
+          ...note,
+          what: 'replied late',
+          detail: `${response}, ${isOutranked ? 'by mail, after an answer through the link in the mail' : 'to what is out of date'}`,
+        });
       return 'old';
     }
     await tx

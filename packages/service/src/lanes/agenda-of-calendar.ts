@@ -1,8 +1,10 @@
 import type { AgendaItem } from '@monsoon/contract';
 import { readEvent, UnreadableEvent } from '@monsoon/core';
+import { Turns } from '@monsoon/systems';
 import type { Caller } from '../access/callers.ts';
 import { permit } from '../access/permissions.ts';
 import { placeAt } from '../hosted/addresses.ts';
+import { Disguise } from '../hosted/disguise.ts';
 import { eachObject } from '../hosted/objects.ts';
 import { type CalendarFor, calendarFor } from '../hosted/rights.ts';
 import { shownText } from '../hosted/shown.ts';
@@ -58,9 +60,11 @@ interface Texts {
 
 async function ofHosted({ app, window }: Asking, mine: CalendarFor): Promise<Texts> {
   const objects: Texts['objects'] = [];
+  const turns = new Turns();
+  const namespace = new Disguise(app.vault).namespace(mine.calendar.id);
   for await (const page of eachObject(app.pool, mine.calendar.id, window))
     for (const object of page) {
-      const text = shownText(object, mine.sight, mine.calendar.id, app.zones);
+      const text = await turns.step(() => shownText(object, mine.sight, namespace, app.zones));
       if (text !== null) objects.push({ href: object.name, etag: object.etag, text });
     }
   return { name: mine.calendar.name, objects };

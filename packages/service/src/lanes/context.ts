@@ -1,11 +1,14 @@
 import { certain, checkLane, type LaneContext, type LaneDefinition, parseLane, UTC } from '@monsoon/core';
 import { OutsideError } from '@monsoon/systems';
+import { eq } from 'drizzle-orm';
+import type { Person } from '../access/for-person.ts';
 import type { App } from '../app.ts';
+import { seenByOwner } from '../hosted/calendars.ts';
 import { addressesOf } from '../invitations/addresses.ts';
 import { lookedUp } from '../run/directories.ts';
 import { guestRowMaps, withGuestRows } from '../run/records-with-guests.ts';
 import type { Sides } from '../run/work.ts';
-import { formerLanes, type lanes } from '../storage/schema.ts';
+import { formerLanes, type lanes, people } from '../storage/schema.ts';
 
 /** Is it the address of an event in the lane's calendar? Whatever a person gives is looked at before the server is asked for it. */
 export const isInCalendar = (lane: Pick<LaneRow, 'definition'>, href: string): boolean =>
@@ -38,12 +41,20 @@ export async function formerLanesOf(app: App, self: string | undefined): Promise
   return new Set(rows.map((r) => r.id).filter((id) => id !== self));
 }
 
+/** Whose rights a lane has; null: those of the installation, where whoever it belonged to is no more. */
+async function ownerOf(app: App, { owner }: LaneRow): Promise<Person | null> {
+  if (owner === null) return null;
+  const [person] = await app.db.select({ person: people.id, role: people.role }).from(people).where(eq(people.id, owner));
+  return person ?? null;
+}
+
 /** What the engine and a run need to know of a lane at this moment. @param draft what the lane would be instead */
 export async function openLane(app: App, lane: LaneRow, draft?: LaneDefinition): Promise<{ context: LaneContext; sides: Sides }> {
   const [left, right] = await app.systems.byIds(lane.recordsSystem, lane.calendarSystem);
   const { row, system } = certain(left, 'a system with a lane is not removed');
   const { records } = system;
-  const { calendars } = certain(right, 'a system with a lane is not removed').system;
+  const { calendars: opened } = certain(right, 'a system with a lane is not removed').system;
+  const calendars = opened === undefined ? undefined : seenByOwner(opened, await ownerOf(app, lane));
   if (records === undefined || calendars === undefined) throw new Error(`the lane ${lane.slug} names a system that does not offer what it needs`);
   const definition = draft ?? definitionOf(lane);
   const name = definition.records.collection;

@@ -4,6 +4,7 @@ import { type Exchange, type Kind, kinds, type OpenOptions, type OpenSystem, typ
 import { inArray, sql } from 'drizzle-orm';
 import type pg from 'pg';
 import type { Logger } from 'pino';
+import { Disguise } from '../hosted/disguise.ts';
 import { HOSTED, hostedKind, openHosted } from '../hosted/system.ts';
 import type { Announcer } from '../jobs/announcements.ts';
 import type { Database } from '../storage/database.ts';
@@ -100,7 +101,7 @@ export class Systems {
 
   #openRow(row: SystemRow, options: OpenOptions): OpenSystem {
     const { pool, databaseUrl, zones, vault } = this.#around;
-    if (row.kind === HOSTED) return openHosted(pool, databaseUrl, zones);
+    if (row.kind === HOSTED) return openHosted(pool, databaseUrl, zones, new Disguise(vault));
     return kindNamed(row.kind).open(row.settings, vault.open(row.secrets), options);
   }
 

@@ -30,6 +30,21 @@ async function mayShare(app: App, caller: Caller, source: Pick<Source, 'calendar
   return place !== null && (await calendarFor(app.pool, caller, place.slug))?.mayManage === true;
 }
 
+/** May they know of it? Of a feed of a hosted calendar, who sees something of that; of another, who looks at lanes, or into systems. */
+async function maySee(app: App, caller: Caller, row: FeedRow): Promise<boolean> {
+  const place = placeAt(row.calendar);
+  if (place !== null && (await calendarFor(app.pool, caller, place.slug)) !== null) return true;
+  if (place === null && (row.lane !== null || (await mayCall(app.db, caller, 'inspect')))) return true;
+  return mayShare(app, caller, row);
+}
+
+/** The feeds that somebody may know of, the latest first. */
+async function feedsFor(app: App, caller: Caller): Promise<FeedRow[]> {
+  const rows = await app.db.select().from(feeds).orderBy(desc(feeds.createdAt));
+  const seen = await Promise.all(rows.map((row) => maySee(app, caller, row)));
+  return rows.filter((_row, i) => seen[i]);
+}
+
 async function answer(app: App, row: FeedRow, caller: Caller) {
   const [share, events, { rows: askers }, [lane], [system]] = await Promise.all([
     mayShare(app, caller, row),
@@ -64,11 +79,11 @@ async function answer(app: App, row: FeedRow, caller: Caller) {
 
 async function find(app: App, caller: Caller, slug: string): Promise<FeedRow> {
   const [row] = await app.db.select().from(feeds).where(eq(feeds.slug, slug));
-  if (row === undefined)
+  if (row === undefined || !(await maySee(app, caller, row)))
     throw notFound(
       'feed',
       slug,
-      (await app.db.select({ slug: feeds.slug }).from(feeds)).map((f) => f.slug),
+      (await feedsFor(app, caller)).map((f) => f.slug),
     );
   if (!(await mayShare(app, caller, row)))
     throw new HttpProblem(403, 'Not permitted', `"${row.settings.name}" is settled by whose lane or calendar it shows, and by administrators`);
@@ -88,7 +103,7 @@ const settingsIn = ({ name, colour, shows, alarms, condition, window, refresh }:
 /** Feeds: secret addresses at which anybody who has one reads a calendar. */
 export const feedRoutes = (app: App): AnyRoute[] => [
   route({ method: 'get', path: '/feeds', summary: 'All feeds', may: 'read', answer: page(feedShape) }, async ({ caller }) => ({
-    items: await Promise.all((await app.db.select().from(feeds).orderBy(desc(feeds.createdAt))).map((row) => answer(app, row, caller))),
+    items: await Promise.all((await feedsFor(app, caller)).map((row) => answer(app, row, caller))),
     next: null,
   })),
   route(
