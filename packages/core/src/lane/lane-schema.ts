@@ -136,6 +136,8 @@ const plainValues = (nullable: boolean) =>
         })
       );
     });
+/** Moments of one lane. */
+const MOST_MOMENTS = 12;
 const addresses = () => yup.array(yup.string().email('${path}: "${value}" is no e-mail address').max(200).required()).max(20).default([]);
 const conflictRule = () => yup.string<ConflictRule>().oneOf([...conflictRules]);
 
@@ -219,7 +221,7 @@ export const laneSchema = yup
           .noUnknown(),
       )
       .min(1, 'say when its events take place: at least one moment')
-      .max(12)
+      .max(MOST_MOMENTS)
       .required('say when its events take place: at least one moment'),
     fields: fieldMaps.required('say which fields make the event: at least its title'),
     defaults: plainValues(false),
@@ -303,6 +305,9 @@ export function readLane(input: unknown): { lane: LaneDefinition; columns: Map<s
   const columns = new Map<string, number>();
   let given = input;
   if (input !== null && typeof input === 'object') {
+    // Each would be checked, and each costs its time.
+    const count = (input as { moments?: unknown[] }).moments?.length ?? 0;
+    if (count > MOST_MOMENTS) throw new yup.ValidationError(`moments: there are ${count}; a lane has at most ${MOST_MOMENTS}`, null, 'moments');
     const copy = structuredClone(input) as Record<string, unknown>;
     for (const { holder, pointer, path } of conditionPlaces(copy)) {
       const text = holder['filter'];

@@ -35,10 +35,17 @@ interface Outcome {
   refused: Map<string, { condition: string; reason: string }>;
 }
 
-const changesIn = (body: Element | null, wrappers: Name[]): Change[] =>
-  (body?.children ?? [])
+/** Properties that one request changes: programs set a few. */
+const MOST_CHANGES = 200;
+
+/** @throws DavProblem where there are too many */
+function changesIn(body: Element | null, wrappers: Name[]): Change[] {
+  const changes = (body?.children ?? [])
     .filter((c) => wrappers.some((w) => isNamed(c, w)))
     .flatMap((c) => (childOf(c, DAV('prop'))?.children ?? []).map((p): Change => ({ name: p.name, value: isNamed(c, DAV('remove')) ? null : p })));
+  if (changes.length > MOST_CHANGES) throw new DavProblem(403, `it names ${changes.length} properties; at most ${MOST_CHANGES} are changed at once`);
+  return changes;
+}
 
 /** `#rrggbb` of what programs write: with an opacity behind it, or short. */
 function colourOf(text: string): string | null {

@@ -1,3 +1,4 @@
+import { monitorEventLoopDelay } from 'node:perf_hooks';
 import { type SQL, sql } from 'drizzle-orm';
 import { collectDefaultMetrics, Gauge, Registry } from 'prom-client';
 import type { App } from '../app.ts';
@@ -6,6 +7,21 @@ import { isOverdue } from '../jobs/watchdog.ts';
 const registry = new Registry();
 registry.setContentType('application/openmetrics-text; version=1.0.0; charset=utf-8' as never);
 collectDefaultMetrics({ register: registry });
+
+/** How long what was due waited for the event loop, since it was asked last: whatever holds it up holds up everybody. */
+const delay = monitorEventLoopDelay({ resolution: 10 });
+delay.enable();
+new Gauge({
+  name: 'monsoon_event_loop_delay_seconds',
+  help: 'For how long the event loop stood still in this process since the last look, at most and by quantile',
+  labelNames: ['quantile'],
+  registers: [registry],
+  collect() {
+    this.set({ quantile: '0.99' }, delay.percentile(99) / 1e9);
+    this.set({ quantile: '1' }, delay.max / 1e9);
+    delay.reset();
+  },
+});
 
 /** Each number with the statement that counts it: rows of its labels, and n. All processes of an installation report the same. */
 const measures: { name: string; help: string; labels: string[]; of: SQL }[] = [

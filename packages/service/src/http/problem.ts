@@ -88,7 +88,10 @@ export function problemHandler(log: Logger): ErrorRequestHandler {
     if (error instanceof HttpProblem) return send(response, error);
     if (error instanceof OutsideError) return send(response, new HttpProblem(502, 'Error from an external system', error.message));
     const status = Number((error as { status?: unknown }).status);
-    if (status === 413) return send(response, new HttpProblem(413, 'Too large', 'the body is larger than 1 MB, which is the most that is read'));
+    if (status === 413) {
+      const { limit } = error as { limit?: number };
+      return send(response, new HttpProblem(413, 'Too large', `the body is larger than ${limit ?? 0} octets, which is the most that is read here`));
+    }
     if (status >= 400 && status < 500) return send(response, new HttpProblem(status, 'The request cannot be read', (error as Error).message));
     log.error({ error, path: request.path }, 'a request failed inside Monsoon');
     if (isDatabaseDown(error)) {

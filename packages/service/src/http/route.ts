@@ -28,7 +28,7 @@ export interface RouteSpec<P extends string, Q, B> {
   may: 'anybody' | Ability;
   /** open to somebody who has to choose a password first */
   beforePassword?: boolean;
-  /** its body is a document of another program, of any size that is read at all: it is looked into in a thread */
+  /** its body is a document of another program: it is handed over as the text that came, to be read in a thread */
   document?: boolean;
   /** reads whole systems, or computes for long: one person makes only so many such calls */
   expensive?: boolean;
@@ -128,7 +128,8 @@ function activityLogger(app: App, spec: AnyRoute, request: Request, caller: Call
 }
 
 function checkBody(spec: AnyRoute, given: unknown): unknown {
-  const wrong = spec.document === true ? null : oversized(given);
+  if (spec.document === true) return { text: typeof given === 'string' ? given : '' };
+  const wrong = oversized(given);
   if (wrong !== null) throw new HttpProblem(422, 'The body does not fit', `${wrong.pointer || 'the body'}: ${wrong.reason}`, [wrong]);
   return check(spec.body as ISchema<unknown>, given, 'body', true);
 }

@@ -57,6 +57,11 @@ export const routesOf = (app: App): AnyRoute[] => [
   ...runRoutes(app),
 ];
 
+/** Octets of a body. */
+const LARGEST_BODY = 256_000;
+/** Where documents of other programs come in. */
+const DOCUMENTS = '/descriptors/draft';
+
 /** The HTTP interface, the door for notices, and the console's files. */
 export function buildServer(app: App): Server {
   const web = express();
@@ -113,7 +118,9 @@ export function buildServer(app: App): Server {
     response.set('cache-control', 'no-store');
     next();
   });
-  api.use(express.json({ limit: '1mb' }));
+  // A document of another program is read in a thread; of all else, nothing that is asked for is longer.
+  api.use(DOCUMENTS, express.text({ limit: '1mb', type: 'application/json' }));
+  api.use(express.json({ limit: LARGEST_BODY }));
   api.use(checkContent);
   // One password tried with many addresses: guesses at one address are slowed down where passwords are checked.
   api.use(

@@ -1,6 +1,7 @@
 import { failure } from '../http/answers.ts';
 import type { Answer, Call } from '../http/call.ts';
 import { OutsideError } from '../outside-error.ts';
+import { Turns } from '../turns.ts';
 import { canonicalHref } from './hrefs.ts';
 import { type DavResponse, escapeXml, type Multistatus, parseMultistatus } from './multistatus.ts';
 
@@ -41,7 +42,11 @@ export class Dav {
     const answer = await this.send(method, href, signal, { headers, body: HEAD + body });
     if (answer.status !== 207) throw failure(answer, `${method} of ${href}`);
     const result = await parseMultistatus(answer.body, this.host);
-    for (const response of result.responses) response.href = canonicalHref(response.href, answer.url);
+    const turns = new Turns({ signal });
+    for (const response of result.responses)
+      await turns.step(() => {
+        response.href = canonicalHref(response.href, answer.url);
+      });
     return { ...result, at: canonicalHref(answer.url, this.base) };
   }
 

@@ -234,7 +234,7 @@ export const systemContentRoutes = (app: App): AnyRoute[] => [
     },
     async ({ body }) => {
       try {
-        return await draftApart(body.document);
+        return await draftApart((body as unknown as { text: string }).text);
       } catch (error) {
         if (error instanceof RangeError)
           throw new HttpProblem(422, 'No descriptor can be drafted', error.message, [{ pointer: '/document', reason: error.message }]);
