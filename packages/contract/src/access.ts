@@ -51,7 +51,12 @@ export const colleagueChangeShape = yup
   .noUnknown()
   .required();
 export const passwordChangeShape = yup
-  .object({ current: yup.string().max(1000).required(), password: password().required() })
+  .object({
+    current: yup.string().max(1000).required(),
+    password: password().required(),
+    /** the passwords of your devices end, too */
+    devices: yup.boolean().default(false),
+  })
   .noUnknown()
   .required();
 export const sessionShape = yup

@@ -118,7 +118,9 @@ export class MonsoonClient {
   makeToken = (name: string, may: TokenScope, days: number | null = null) =>
     got<TokenAnswer & { token: string }>(this.#http.POST('/api/v1/tokens', { body: { name, may, days } }));
   withdrawToken = (id: string) => got<void>(this.#http.DELETE('/api/v1/tokens/{token}', { params: { path: { token: id } } }));
-  changePassword = (current: string, password: string) => got<void>(this.#http.PUT('/api/v1/session/password', { body: { current, password } }));
+  /** @param devices end the passwords of your devices, too */
+  changePassword = (current: string, password: string, devices = false) =>
+    got<void>(this.#http.PUT('/api/v1/session/password', { body: { current, password, devices } }));
   sessions = () => got<Page<SessionAnswer>>(this.#http.GET('/api/v1/sessions'));
   endSession = (id: string) => got<void>(this.#http.DELETE('/api/v1/sessions/{session}', { params: { path: { session: id } } }));
 

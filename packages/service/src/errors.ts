@@ -72,3 +72,9 @@ export function logError(error: unknown): Record<string, unknown> {
     ...(stack === undefined || !stack.includes('\n    at ') ? {} : { at }),
   };
 }
+
+/** Is it a value of the statement that the database does not take: out of range, of another form, too long (SQLSTATE classes 22 and 54)? */
+export function isUnfitValue(error: unknown): boolean {
+  const root = rootOf(error);
+  return isDatabaseError(root) && ['22', '54'].includes(root.code.slice(0, 2));
+}

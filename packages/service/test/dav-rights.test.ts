@@ -1,6 +1,6 @@
 import { expect } from 'chai';
 import fc from 'fast-check';
-import { calendar, event, propfind, query, sync, useDoor, xml } from '../../../test/support/dav-door.ts';
+import { calendar, event, propfind, query, sync, tokenIn, useDoor, xml } from '../../../test/support/dav-door.ts';
 import type { Device } from '../../../test/support/hosted.ts';
 
 describe('Who may what at the CalDAV door', () => {
@@ -83,6 +83,32 @@ describe('Who may what at the CalDAV door', () => {
     await door.hosted.client.changePerson(people.read.email, { disabled: true });
     expect((await people.read.dav('GET', `${door.home}open.ics`)).status).to.equal(401);
     expect((await door.ines.dav('GET', door.home)).status).to.equal(405);
+  });
+
+  it('names nothing to a reader that they never saw, and what went out of their sight once', async () => {
+    const slug = door.home.split('/').at(-2)!;
+    const reader = await door.hosted.person('viewer');
+    await door.hosted.client.shareHostedCalendar(slug, [{ person: reader.email, may: 'read' }]);
+    const hidden = ['CLASS:X-SECRET', 'TRANSP:TRANSPARENT', 'SUMMARY:Clinic'];
+    await door.put('clinic-visit.ics', event('clinic-visit', hidden));
+    await door.put('open.ics', event('open', ['SUMMARY:Rehearsal']));
+    const look = async (token: string) => (await reader.dav('REPORT', door.home, { ...xml, depth: '0' }, sync(token))).text;
+    const first = await look('');
+    expect(first.match(/<D:response>/g)).to.have.length(1);
+    await door.put('clinic-visit.ics', event('clinic-visit', [...hidden, 'LOCATION:Leeds']));
+    await door.ines.dav('DELETE', `${door.home}clinic-visit.ics`);
+    await door.put('open.ics', event('open', ['SUMMARY:Rehearsal', 'LOCATION:Hall']));
+    const second = await look(tokenIn(first));
+    expect(second.match(/<D:response>/g), second).to.have.length(1);
+    await door.put('open.ics', event('open', hidden));
+    const third = await look(tokenIn(second));
+    expect(third).to.contain('404').and.not.contain('200 OK');
+    for (const text of [first, second, third]) expect(text).to.not.match(/clinic-visit|open\.ics|Clinic/);
+    // ETags say nothing of the text, and nothing says when it was changed.
+    const [href] = [...first.matchAll(/<D:href>([^<]*\.ics)</g)].map((m) => m[1]!);
+    const got = await reader.dav('PROPFIND', href!, { ...xml, depth: '0' }, propfind('getlastmodified', 'getetag'));
+    expect(got.status).to.equal(404);
+    expect(/<D:getetag>([^<]*)</.exec(first)![1]).to.match(/^&#34;[A-Za-z0-9_-]{22}&#34;$/);
   });
 
   it('stands 2,000 random requests: no failure inside, nothing of a calendar that is not theirs', async () => {

@@ -291,6 +291,26 @@ describe('The CalDAV door', () => {
     expect((await door.ines.dav('GET', `${other}n.ics`)).status).to.equal(200);
   });
 
+  it('takes what programs write though it is odd, and honours every condition of theirs', async () => {
+    // A byte order mark, and an attachment that stands in the text on one line.
+    expect((await door.put('bom.ics', `\uFEFF${event('bom')}`)).status).to.equal(201);
+    const attached = event('attached', [`ATTACH;ENCODING=BASE64;VALUE=BINARY:${'QUJD'.repeat(100_000)}`]);
+    expect((await door.put('attached.ics', attached)).status).to.equal(201);
+    expect((await door.ines.dav('GET', `${door.home}attached.ics`)).text).to.equal(attached);
+    const listed = await door.ines.dav('PROPFIND', `${door.home}attached.ics`, { ...xml, depth: '0' }, propfind('getcontentlength'));
+    expect(listed.text).to.contain(`<D:getcontentlength>${attached.length}</D:getcontentlength>`);
+    // RFC 9110, 13.1.3 and 13.1.4.
+    const at = `${door.home}bom.ics`;
+    const modified = (await door.ines.dav('GET', at)).headers.get('last-modified')!;
+    expect((await door.ines.dav('GET', at, { 'if-modified-since': modified })).status).to.equal(304);
+    const early = new Date(Date.parse(modified) - 5000).toUTCString();
+    expect((await door.put('bom.ics', event('bom'), { 'if-unmodified-since': early })).status).to.equal(412);
+    expect((await door.put('bom.ics', event('bom'), { 'if-unmodified-since': modified })).status).to.equal(204);
+    // Half a number is none.
+    const half = sync('').replace('<prop>', '<limit><nresults>2.5</nresults></limit><prop>');
+    expect((await door.ines.dav('REPORT', door.home, { ...xml, depth: '0' }, half)).status).to.equal(400);
+  });
+
   it('serves a client that others wrote', async () => {
     const script = `
 import caldav, sys, datetime

@@ -33,17 +33,18 @@ export function accessCommands(program: Command): void {
   program
     .command('change-password')
     .description('change your own password; your signed-in browsers are signed out')
+    .option('--end-devices', 'end the passwords of your devices, too')
     .addHelpText(
       'after',
-      '\nBoth passwords are asked for, or taken from MONSOON_PASSWORD and MONSOON_NEW_PASSWORD.\n\nExample:\n  monsoon change-password',
+      '\nBoth passwords are asked for, or taken from MONSOON_PASSWORD and MONSOON_NEW_PASSWORD.\n\nExamples:\n  monsoon change-password\n  monsoon change-password --end-devices',
     )
     .action(
-      withContext(program, async ({ client, settings }) => {
+      withContext(program, async ({ client, settings }, options: { endDevices?: boolean }) => {
         const { email } = await client.me();
         const current = await secret('MONSOON_PASSWORD', 'Current password: ');
         const next = await secret('MONSOON_NEW_PASSWORD', 'New password: ');
-        await asBrowser(settings.address, email, current, (browser) => browser.changePassword(current, next));
-        print(`The password of ${email} is changed.`);
+        await asBrowser(settings.address, email, current, (browser) => browser.changePassword(current, next, options.endDevices));
+        print(`The password of ${email} is changed${options.endDevices === true ? '; the passwords of your devices are ended' : ''}.`);
       }),
     );
   const tokens = program.command('tokens').description('tokens for programs: list, make, withdraw');

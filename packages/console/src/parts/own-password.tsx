@@ -14,9 +14,9 @@ const fields = [
 export function OwnPassword({ onDone }: { onDone?: () => void }) {
   const me = useMe();
   const change = useMutation({
-    mutationFn: ({ current, password, again }: Record<(typeof fields)[number]['name'], string>) => {
+    mutationFn: ({ current, password, again, devices }: Record<(typeof fields)[number]['name'], string> & { devices: boolean }) => {
       if (password !== again) throw new Error('The two new passwords are not the same.');
-      return client.changePassword(current, password);
+      return client.changePassword(current, password, devices);
     },
     onSuccess: async () => {
       onDone?.();
@@ -26,7 +26,12 @@ export function OwnPassword({ onDone }: { onDone?: () => void }) {
   const submit = (event: FormEvent<HTMLFormElement>) => {
     event.preventDefault();
     const form = new FormData(event.currentTarget);
-    change.mutate({ current: String(form.get('current')), password: String(form.get('password')), again: String(form.get('again')) });
+    change.mutate({
+      current: String(form.get('current')),
+      password: String(form.get('password')),
+      again: String(form.get('again')),
+      devices: form.get('devices') === 'on',
+    });
   };
   return (
     <form onSubmit={submit} className="grid gap-3">
@@ -45,6 +50,10 @@ export function OwnPassword({ onDone }: { onDone?: () => void }) {
         </label>
       ))}
       <p className="text-soft">At least 12 characters: three or four words that do not belong together are easy to keep and hard to guess.</p>
+      <label className="flex items-start gap-2">
+        <input name="devices" type="checkbox" className="mt-1" />
+        <span>End the passwords of my devices, too: calendar programs need new ones then</span>
+      </label>
       {change.isError && (
         <p role="alert" className="rounded bg-failed-wash px-2 py-1 text-failed">
           {reasonOf(change.error)}

@@ -108,7 +108,13 @@ const startLine = () =>
       message: `${context.path}: "${value}" is neither a day such as 2026-12-01 nor a time such as 2026-12-01T00:00:00Z`,
     });
   });
-const name = () => yup.string().trim().min(1).max(200);
+const name = () =>
+  yup
+    .string()
+    .trim()
+    .min(1)
+    .max(200)
+    .matches(/^\P{Cc}*$/u, '${path}: it holds a control character, such as a line break: leave it out');
 const departure = (which: Departure) =>
   yup
     .string<string>()

@@ -61,7 +61,7 @@ export async function identifyDevice(pool: pg.Pool, known: KnownDevices, request
   const given = /^Basic ([A-Za-z0-9+/=]+)$/i.exec(request.get('authorization') ?? '')?.[1];
   const [user, ...rest] = given === undefined ? [] : Buffer.from(given, 'base64').toString('utf8').split(':');
   const refused = (reason: string) => new DavProblem(401, reason, null, CHALLENGE);
-  if (user === undefined || rest.length === 0)
+  if (user === undefined || rest.length === 0 || user.includes('\0'))
     throw refused('sign in with your e-mail address and a password that you made for this device in Monsoon');
   const hash = deviceHash(rest.join(':').trim());
   const key = `${hash} ${user.trim().toLowerCase()}`;

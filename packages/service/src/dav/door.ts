@@ -2,7 +2,7 @@ import { TookTooLong, TooMuchWork, Turns } from '@monsoon/systems';
 import express, { type NextFunction, type Request, type Response, type Router } from 'express';
 import { rateLimit } from 'express-rate-limit';
 import type { App } from '../app.ts';
-import { isDatabaseDown } from '../errors.ts';
+import { isDatabaseDown, isUnfitValue } from '../errors.ts';
 import { Disguise } from '../hosted/disguise.ts';
 import { identifyDevice, KnownDevices } from './caller.ts';
 import { allowed, copyOrMove, put, read, remove, tooLarge } from './objects.ts';
@@ -117,6 +117,7 @@ function problems(app: App) {
     if (problem === null) {
       if (!request.originalUrl.startsWith('/dav')) return next(error);
       app.log.error({ error, path: request.path, method: request.method }, 'a request at the calendar door failed inside Monsoon');
+      if (isUnfitValue(error)) return send(response, new DavProblem(400, 'a value of the request is too large, or of a form that cannot be stored'));
       const down = isDatabaseDown(error);
       return send(
         response,

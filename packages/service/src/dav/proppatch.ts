@@ -74,6 +74,7 @@ function weigh(changes: readonly Change[], making: boolean): Outcome {
     switch (key) {
       case keyOf(DAV('displayname')):
         if (text === '') refuse('a calendar has a name');
+        else if (/\p{Cc}/u.test(text)) refuse('a name holds no control characters, such as line breaks');
         else if (short(LONGEST.name)) outcome.columns.name = text;
         break;
       case keyOf(APPLE('calendar-color')):

@@ -49,6 +49,7 @@ export type Resource =
 /** The path of a request as hrefs are written here: each segment decoded and encoded again, one slash at the end of collections. */
 export function canonicalPath(url: string): string {
   const path = url.replace(/\?.*/s, '');
+  if (/%00/.test(path)) throw new DavProblem(400, 'the address holds the character U+0000, which nothing here has in its name');
   try {
     return path
       .split('/')

@@ -54,15 +54,35 @@ const DEEPEST = 64;
 const unusable = (where: string) =>
   new HttpProblem(422, 'A character that cannot be kept', `${where} holds the character U+0000, which cannot be stored; leave it out`);
 
-/** Refuses what no part behind could take: nesting without end, and U+0000, which PostgreSQL does not store. */
+/** Refuses what no part behind could take: nesting without end, U+0000 and halves of characters, which PostgreSQL does not store. */
 export const checkContent: RequestHandler = (request, _response, next) => {
   if (/%00/.test(request.originalUrl)) throw unusable('the address');
+  const check = (text: string) => {
+    if (text.includes('\0')) throw unusable('the body');
+    if (!isWellFormed(text))
+      throw new HttpProblem(422, 'Half a character', 'the body holds half of a character (a lone surrogate), which cannot be stored');
+  };
   // Level by level, so that it needs no depth of its own.
-  let level: unknown[] = [request.body];
+  let level: unknown[] = typeof request.body === 'object' ? [request.body] : [];
   for (let depth = 0; level.length > 0; depth++) {
     if (depth > DEEPEST) throw new HttpProblem(422, 'Nested too deep', `the body is nested more than ${DEEPEST} deep; nothing that is asked for is`);
-    if (level.some((v) => typeof v === 'string' && v.includes('\0'))) throw unusable('the body');
-    level = level.flatMap((v) => (v !== null && typeof v === 'object' ? [...(Array.isArray(v) ? [] : Object.keys(v)), ...Object.values(v)] : []));
+    const below: unknown[] = [];
+    for (const value of level) {
+      if (typeof value === 'string') check(value);
+      if (value === null || typeof value !== 'object') continue;
+      for (const [name, inner] of Object.entries(value)) {
+        if (!Array.isArray(value)) check(name);
+        // A name stands on one line, wherever it is shown or sent.
+        if (name === 'name' && typeof inner === 'string' && /\p{Cc}/u.test(inner))
+          throw new HttpProblem(422, 'The body does not fit', 'a name holds a control character, such as a line break: leave it out', [
+            { pointer: '/name', reason: 'it holds a control character, such as a line break: leave it out' },
+          ]);
+        below.push(inner);
+      }
+    }
+    level = below;
   }
   next();
 };
+
+const isWellFormed = (text: string): boolean => !/\p{Surrogate}/u.test(text);

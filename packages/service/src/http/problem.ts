@@ -4,7 +4,7 @@ import { OutsideError } from '@monsoon/systems';
 import type { ErrorRequestHandler, Response } from 'express';
 import type { Logger } from 'pino';
 import { type AnyObjectSchema, type ISchema, reach, type ValidationError } from 'yup';
-import { isDatabaseDown, sayError } from '../errors.ts';
+import { isDatabaseDown, isUnfitValue, sayError } from '../errors.ts';
 
 /** An answer that says no, and what to do (RFC 9457). */
 export class HttpProblem extends Error {
@@ -93,6 +93,10 @@ export function problemHandler(log: Logger): ErrorRequestHandler {
       return send(response, new HttpProblem(413, 'Too large', `the body is larger than ${limit ?? 0} octets, which is the most that is read here`));
     }
     if (status >= 400 && status < 500) return send(response, new HttpProblem(status, 'The request cannot be read', (error as Error).message));
+    if (isUnfitValue(error)) {
+      log.warn({ error, path: request.path }, 'a request held a value that the database does not take');
+      return send(response, new HttpProblem(422, 'A value does not fit', 'a value of the request is too large, or of a form that cannot be stored'));
+    }
     log.error({ error, path: request.path }, 'a request failed inside Monsoon');
     if (isDatabaseDown(error)) {
       response.set('retry-after', '5');

@@ -67,6 +67,12 @@ export function buildServer(app: App): Server {
   const web = express();
   web.disable('x-powered-by');
   web.set('trust proxy', app.config.trustProxy);
+  // They, too, answer only for the service's own names.
+  const ownName = checkHost(app);
+  web.use((request, response, next) => {
+    const isDoor = /^\/(dav|feed|reply|\.well-known\/caldav)(\/|$)/.test(request.path) || request.method === 'PROPFIND';
+    return isDoor ? ownName(request, response, next) : next();
+  });
   // Doors for programs: they come often, and bring credentials with every request, or a secret address; no page is served there.
   web.use(davRouter(app));
   web.use(feedRouter(app));

@@ -17,11 +17,10 @@ import { cookieName, cookieOptions } from '../../access/cookies.ts';
 import { checkPassword, hashPassword } from '../../access/passwords.ts';
 import { refuseWeak } from '../../access/weak.ts';
 import type { App } from '../../app.ts';
-import { people, sessions, tokens } from '../../storage/schema.ts';
+import { devicePasswords, people, sessions, tokens } from '../../storage/schema.ts';
+import { isUuid } from '../is-uuid.ts';
 import { HttpProblem, notFound } from '../problem.ts';
 import { type AnyRoute, route } from '../route.ts';
-
-const isUuid = (text: string) => /^[0-9a-f-]{36}$/.test(text);
 
 const tokenAnswer = (row: typeof tokens.$inferSelect, email: string) => ({
   id: row.id,
@@ -57,6 +56,12 @@ const mine = (caller: Caller, column: typeof tokens.person | typeof sessions.per
   caller.role === 'administrator' && caller.scope === 'write' ? undefined : eq(column, caller.person);
 
 /** Sign-in, sign-out, sessions, and the tokens that programs use. */
+/** A program that only operates is not to see where its person is signed in, or sign them out. @throws HttpProblem */
+function forSessions({ scope }: Caller): void {
+  if (scope !== 'write')
+    throw new HttpProblem(403, 'Not permitted', 'this token may not see or end sessions; sign in, or use a token that may write');
+}
+
 export const accessRoutes = (app: App): AnyRoute[] => [
   route(
     { method: 'post', path: '/session', summary: 'Sign in with address and password', may: 'anybody', body: credentialsShape, answer: meShape },
@@ -117,6 +122,7 @@ export const accessRoutes = (app: App): AnyRoute[] => [
         .set({ passwordHash: await hashPassword(body.password), passwordTemporary: false })
         .where(eq(people.id, caller.person));
       await app.db.delete(sessions).where(and(eq(sessions.person, caller.person), ne(sessions.hash, caller.session)));
+      if (body.devices) await app.db.delete(devicePasswords).where(eq(devicePasswords.person, caller.person));
       await app.announcer.announce(['people']);
     },
   ),
@@ -129,6 +135,7 @@ export const accessRoutes = (app: App): AnyRoute[] => [
       answer: page(sessionShape),
     },
     async ({ caller }) => {
+      forSessions(caller);
       const rows = await app.db
         .select()
         .from(sessions)
@@ -151,6 +158,7 @@ export const accessRoutes = (app: App): AnyRoute[] => [
     },
   ),
   route({ method: 'delete', path: '/sessions/:session', summary: 'End a session', may: 'read', entry: () => '' }, async ({ caller, params }) => {
+    forSessions(caller);
     const id = params.session;
     const gone = isUuid(id)
       ? await app.db

@@ -16,7 +16,7 @@ import { hashPassword } from '../../access/passwords.ts';
 import { refuseWeak } from '../../access/weak.ts';
 import type { App } from '../../app.ts';
 import { laneAnswers } from '../../lanes/answers.ts';
-import { activity, lanes, people, sessions, tokens } from '../../storage/schema.ts';
+import { activity, devicePasswords, lanes, people, sessions, tokens } from '../../storage/schema.ts';
 import { HttpProblem, notFound } from '../problem.ts';
 import { type AnyRoute, route } from '../route.ts';
 import { findLane } from './lanes.ts';
@@ -155,8 +155,11 @@ export const peopleRoutes = (app: App): AnyRoute[] => [
       if (Object.keys(change).length > 0) await app.db.update(people).set(change).where(eq(people.id, person.id));
       if (body.password !== undefined || body.provider === true || body.disabled === true)
         await app.db.delete(sessions).where(eq(sessions.person, person.id));
-      // Somebody who knew the old password may have made tokens with it.
-      if (byAnother && (body.password !== undefined || body.provider === true)) await app.db.delete(tokens).where(eq(tokens.person, person.id));
+      // Somebody who knew the old password may have made tokens with it, and passwords for devices.
+      if (byAnother && (body.password !== undefined || body.provider === true)) {
+        await app.db.delete(tokens).where(eq(tokens.person, person.id));
+        await app.db.delete(devicePasswords).where(eq(devicePasswords.person, person.id));
+      }
       if (body.unlock === true || body.password !== undefined) await unlock(app.db, person.email);
       await app.announcer.announce(['people']);
       return (await colleagues(app, [await findPerson(app, person.id)]))[0];

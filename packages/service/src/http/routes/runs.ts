@@ -8,12 +8,11 @@ import { refuseWhilePaused } from '../../jobs/everything.ts';
 import { addLaneJob, runTask, scopeToSettle } from '../../jobs/queue.ts';
 import { holdAnswer, journalAnswer, openHolds, runAnswer } from '../../lanes/answers.ts';
 import { holds, journal, lanes, runs } from '../../storage/schema.ts';
+import { isUuid } from '../is-uuid.ts';
 import { HttpProblem, notFound } from '../problem.ts';
 import { type AnyRoute, route } from '../route.ts';
 import { findLane } from './lanes.ts';
 import { undoRoutes } from './undo.ts';
-
-const isUuid = (text: string) => /^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$/i.test(text);
 
 async function findRun(app: App, id: string) {
   const [row] = isUuid(id) ? await app.db.select().from(runs).innerJoin(lanes, eq(lanes.id, runs.lane)).where(eq(runs.id, id)) : [];

@@ -9,6 +9,7 @@ import {
   systemRequestShape,
   systemShape,
 } from '@monsoon/contract';
+import type { Problem } from '@monsoon/core';
 import { certain } from '@monsoon/core';
 import { type Kind, kinds } from '@monsoon/systems';
 import { eq, or } from 'drizzle-orm';
@@ -95,11 +96,23 @@ function checkedParts(kind: Omit<Kind, 'open'>, settings: unknown, secrets: unkn
       );
     }
   }
+  const open = addressesWithSecrets(settings, '/settings');
+  if (open.length > 0) throw new HttpProblem(422, 'The settings do not fit', open.map((p) => `${p.pointer}: ${p.reason}`).join('; '), open);
   const whole = { settings: kind.settings.cast(settings) as object, secrets: secrets as object };
   const misfits = kind.check?.(whole.settings, whole.secrets) ?? [];
   if (misfits.length > 0)
     throw new HttpProblem(422, 'Settings and secrets do not fit each other', misfits.map((m) => `${m.pointer}: ${m.reason}`).join('; '), misfits);
   return whole;
+}
+
+/** Addresses that hold a user or a password: settings are shown to everybody who may look. */
+function addressesWithSecrets(value: unknown, pointer: string): Problem[] {
+  if (value !== null && typeof value === 'object')
+    return Object.entries(value).flatMap(([name, inner]) =>
+      addressesWithSecrets(inner, `${pointer}/${name.replaceAll('~', '~0').replaceAll('/', '~1')}`),
+    );
+  if (typeof value !== 'string' || !/^[a-z][a-z0-9+.-]*:\/\/[^/?#]*@/i.test(value.trim())) return [];
+  return [{ pointer, reason: 'an address holds no user and no password: give them in their own fields, where they are kept sealed' }];
 }
 
 /** Sends steps as they come where that is asked for (server-sent events), else all at the end. */

@@ -12,14 +12,14 @@ import { journalOf, makingsOf, type UndoOf } from '../../storage/journal-of.ts';
 import { noRun, runStore } from '../../storage/run-store.ts';
 import { formerLanes, journal, lanes, runs } from '../../storage/schema.ts';
 import { notFound } from '../problem.ts';
+import { isUuid } from '../is-uuid.ts';
 import { type AnyRoute, route } from '../route.ts';
 import { findLane } from './lanes.ts';
 
 const UNDO_TIME = 120_000;
 
 async function ofRun(app: App, id: string): Promise<{ lane: LaneRow; of: UndoOf }> {
-  const uuid = /^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$/i.test(id);
-  const [row] = uuid ? await app.db.select().from(runs).innerJoin(lanes, eq(lanes.id, runs.lane)).where(eq(runs.id, id)) : [];
+  const [row] = isUuid(id) ? await app.db.select().from(runs).innerJoin(lanes, eq(lanes.id, runs.lane)).where(eq(runs.id, id)) : [];
   if (row === undefined) throw notFound('run', id);
   return { lane: row.lanes, of: { run: row.runs.id } };
 }
