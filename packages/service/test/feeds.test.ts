@@ -140,6 +140,39 @@ describe('A feed', () => {
     expect(wrong).to.contain('/condition');
   });
 
+  it('is well built whatever its calendar is, and the same as long as it says the same', async () => {
+    const long = `DESCRIPTION:${'Voicing the treble. '.repeat(30)}`;
+    const at = (n: number, more: string[]) => ['UID:rehearsals', ...more, `DTSTART:${soon(n)}Z`, `DTEND:${soon(n, 10)}Z`].join('\r\n');
+    const text = [
+      'BEGIN:VCALENDAR',
+      'VERSION:2.0',
+      'PRODID:x',
+      `BEGIN:VEVENT\r\n${at(3, ['SUMMARY:Choir', long, 'RRULE:FREQ=DAILY;COUNT=3'])}\r\nEND:VEVENT`,
+    ];
+    const override = `BEGIN:VEVENT\r\n${at(4, [`RECURRENCE-ID:${soon(4)}Z`, 'CLASS:X-OWN', 'SUMMARY:SECRET-clinic'])}\r\nEND:VEVENT`;
+    await put('rehearsals', [...text, override, 'END:VCALENDAR', ''].join('\r\n'));
+    const feed = await hosted.client.makeFeed({ name: 'Built', system: 'hosted', calendar: 'Visits', shows: 'full' });
+    const first = await fetched(feed.address!);
+    for (const line of first.text.split('\r\n')) expect(Buffer.byteLength(line), line).to.be.at.most(75);
+    const plain = first.text.replace(/\r\n /g, '');
+    // A UID there makes widely used programs take the whole calendar for one event.
+    expect(plain.slice(0, plain.indexOf('BEGIN:VEVENT'))).to.not.contain('UID:');
+    expect(plain).to.not.contain('SECRET-clinic');
+    // An override, private or not, goes with its series.
+    expect(plain.match(/^UID:rehearsals$/gm)).to.have.length(2);
+    // In a feed of taken time, UIDs say nothing, and what is not shown changes nothing.
+    const busy = await hosted.client.makeFeed({ name: 'Busy times', system: 'hosted', calendar: 'Visits' });
+    const before = await fetched(busy.address!);
+    expect(before.text).to.not.contain('rehearsals').and.not.contain(busy.id);
+    await put('rehearsals', [...text, override.replace('clinic', 'hospital'), 'END:VCALENDAR', ''].join('\r\n'));
+    await new Promise((resolve) => setTimeout(resolve, 1100));
+    const after = await fetched(busy.address!);
+    expect(after.headers.get('etag')).to.equal(before.headers.get('etag'));
+    expect(after.headers.get('last-modified')).to.equal(before.headers.get('last-modified'));
+    expect((await fetched(busy.address!, { 'if-modified-since': before.headers.get('last-modified')! })).status).to.equal(304);
+    await ines.dav('DELETE', `${href}rehearsals.ics`);
+  });
+
   it('is built once, sent again only when it changed, and compressed', async () => {
     const { address } = await hosted.client.makeFeed({ name: 'Cached', system: 'hosted', calendar: 'Visits' });
     const first = await fetched(address!);

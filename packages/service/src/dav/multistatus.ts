@@ -1,4 +1,5 @@
 import type { Response } from 'express';
+import { drained } from '../http/drained.ts';
 import { escapeXml, HEAD, NAMESPACES } from './xml.ts';
 
 export const statusLine = (status: number): string => `<D:status>HTTP/1.1 ${status} ${reasons[status] ?? ''}</D:status>`;
@@ -61,13 +62,3 @@ export class Multistatus {
     if (response.destroyed) throw new Error('the reader went away');
   }
 }
-
-/** Waits until the reader took what was sent, or went away. */
-const drained = (response: Response): Promise<void> =>
-  new Promise((resolve) => {
-    const done = () => {
-      response.off('drain', done).off('close', done);
-      resolve();
-    };
-    response.on('drain', done).on('close', done);
-  });

@@ -83,8 +83,12 @@ export function send(response: Response, problem: HttpProblem): void {
 
 /** Turns whatever was thrown into a problem; only the unexpected is logged as an error, and answered without its details. */
 export function problemHandler(log: Logger): ErrorRequestHandler {
-  return (error: unknown, request, response, next) => {
-    if (response.headersSent) return next(error);
+  return (error: unknown, request, response, _next) => {
+    if (response.headersSent) {
+      // An answer that breaks off must not look whole, and what broke it goes into the log alone.
+      log.error({ error, path: request.path }, 'an answer broke off');
+      return response.destroy();
+    }
     if (error instanceof HttpProblem) return send(response, error);
     if (error instanceof OutsideError) return send(response, new HttpProblem(502, 'Error from an external system', error.message));
     const status = Number((error as { status?: unknown }).status);

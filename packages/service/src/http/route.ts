@@ -76,7 +76,7 @@ export function mount(router: Router, routes: readonly AnyRoute[], app: App, ide
           'somebody else chose your password: choose one of your own (PUT /session/password), then go on',
         );
       if (caller !== null) await admit(app, spec, request, caller, log);
-      const query = spec.query === undefined ? {} : check(spec.query, request.query, 'query', false);
+      const query = spec.query === undefined ? {} : check(spec.query, given(request.query), 'query', false);
       const body = spec.body === undefined ? {} : checkBody(spec, request.body);
       const call = { params: request.params, query, body, caller, request, response } as unknown as Call<string, never, never>;
       const work = async () => {
@@ -127,15 +127,18 @@ function activityLogger(app: App, spec: AnyRoute, request: Request, caller: Call
   };
 }
 
-function checkBody(spec: AnyRoute, given: unknown): unknown {
-  if (spec.document === true) return { text: typeof given === 'string' ? given : '' };
-  const wrong = oversized(given);
+/** Of a query, what is given: a form sends empty what was left out. */
+const given = (query: Request['query']): object => Object.fromEntries(Object.entries(query).filter(([, value]) => value !== ''));
+
+function checkBody(spec: AnyRoute, body: unknown): unknown {
+  if (spec.document === true) return { text: typeof body === 'string' ? body : '' };
+  const wrong = oversized(body);
   if (wrong !== null) throw new HttpProblem(422, 'The body does not fit', `${wrong.pointer || 'the body'}: ${wrong.reason}`, [wrong]);
-  return check(spec.body as ISchema<unknown>, given, 'body', true);
+  return check(spec.body as ISchema<unknown>, body, 'body', true);
 }
 
-function check(given: ISchema<unknown>, value: unknown, where: string, strict: boolean): unknown {
-  const schema = given as unknown as ObjectSchema<AnyObject>;
+function check(asked: ISchema<unknown>, value: unknown, where: string, strict: boolean): unknown {
+  const schema = asked as unknown as ObjectSchema<AnyObject>;
   try {
     // Strictly first: 5 is not "5", and what is not known is refused, not dropped. Then the defaults.
     if (strict) schema.validateSync(value, { strict: true, abortEarly: false });

@@ -1,8 +1,8 @@
-import { once } from 'node:events';
 import { certain } from '@monsoon/core';
 import { and, asc, eq, gt, gte } from 'drizzle-orm';
 import type { Response } from 'express';
 import type { App } from '../app.ts';
+import { drained } from '../http/drained.ts';
 import { journal, lanes } from '../storage/schema.ts';
 import { journalAnswer } from './answers.ts';
 import { csvOf } from './csv.ts';
@@ -26,7 +26,7 @@ export async function exportJournal(app: App, ask: Ask, response: Response): Pro
   response.type(csv ? 'text/csv; charset=utf-8' : 'application/json');
   response.set('content-disposition', `attachment; filename="journal.${ask.format}"`);
   const write = async (text: string): Promise<void> => {
-    if (!response.write(text)) await once(response, 'drain');
+    if (!response.write(text) && !response.destroyed) await drained(response);
   };
   await write(csv ? csvOf([ask.values ? withValues : columns]) : '[');
   let first = true;

@@ -11,8 +11,8 @@ import { prepareUndo } from '../../run/undo.ts';
 import { journalOf, makingsOf, type UndoOf } from '../../storage/journal-of.ts';
 import { noRun, runStore } from '../../storage/run-store.ts';
 import { formerLanes, journal, lanes, runs } from '../../storage/schema.ts';
-import { notFound } from '../problem.ts';
 import { isUuid } from '../is-uuid.ts';
+import { notFound } from '../problem.ts';
 import { type AnyRoute, route } from '../route.ts';
 import { findLane } from './lanes.ts';
 
