@@ -26,7 +26,7 @@ export async function* probeDatabase(
     const before = Date.now();
     const [row] = await connection.query(
       'signing in',
-      `select current_setting('server_version'), current_user, extract(epoch from clock_timestamp()) * 1000, (select coalesce(bool_or(r.rolsuper or r.rolcreaterole or r.rolcreatedb or r.rolreplication or r.rolbypassrls or r.rolname like 'pg\\_%'), false)
+      `select current_setting('server_version'), current_user, extract(epoch from clock_timestamp()) * 1000, (select coalesce(bool_or(r.rolsuper or r.rolcreaterole or r.rolcreatedb or r.rolreplication or r.rolbypassrls or (r.rolname like 'pg\\_%' and r.rolname <> 'pg_database_owner')), false)
           from pg_roles r where pg_has_role(current_user, r.oid, 'member') or (select rolsuper from pg_roles where rolname = current_user))::text,
         (select ssl from pg_stat_ssl where pid = pg_backend_pid()), has_schema_privilege($1, 'usage')`,
       [schema],
