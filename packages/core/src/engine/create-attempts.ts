@@ -129,7 +129,7 @@ export class CreateAttempts {
       for (const record of own) if (own.length === 1) taken.add(record.id);
       result.set(id, { sure: own, maybe });
     }
-    for (const one of result.values()) one.maybe = one.maybe.filter((r) => !taken.has(r.id));
+    if (taken.size > 0) for (const one of result.values()) one.maybe = one.maybe.filter((r) => !taken.has(r.id));
     return result;
   }
 
