@@ -12,11 +12,14 @@ export interface Counted {
   lately: { week: number; weekBefore: number; month: number; monthBefore: number };
 }
 
-/** One thing to count: the day it is on (ISO), and what it is counted under. */
+/** Things to count: the day that they are on (ISO), what they are counted under, and how many there are: one, unless said. */
 export interface Countable {
   day: string;
   group: string;
+  count?: number;
 }
+
+const countOf = ({ count = 1 }: Countable): number => count;
 
 /** The first day of the day, the week (Monday, ISO 8601) or the month that a day lies in. */
 export function stepOf(day: string, step: CountStep): string {
@@ -43,20 +46,26 @@ export function countItems(items: readonly Countable[], step: CountStep, from: s
   const place = new Map(steps.map((s, i) => [s, i]));
   const within = items.filter((i) => i.day >= from && i.day <= until);
   const totals = new Map<string, number>();
-  for (const { group } of within) totals.set(group, (totals.get(group) ?? 0) + 1);
+  for (const item of within) totals.set(item.group, (totals.get(item.group) ?? 0) + countOf(item));
   const order = [...totals].sort((a, b) => b[1] - a[1] || a[0].localeCompare(b[0])).map(([name]) => name);
   const apart = new Set(order.slice(0, order.length > MOST_GROUPS ? MOST_GROUPS - 1 : MOST_GROUPS));
   const groups = new Map<string, number[]>([...apart].map((name) => [name, steps.map(() => 0)]));
-  for (const { day, group } of within) {
+  const stepsOfDays = new Map<string, string>();
+  for (const item of within) {
+    const { day, group } = item;
+    const its = stepsOfDays.get(day) ?? stepOf(day, step);
+    stepsOfDays.set(day, its);
     const name = apart.has(group) ? group : 'all others';
     const row = groups.get(name) ?? steps.map(() => 0);
     groups.set(name, row);
-    const at = certain(place.get(stepOf(day, step)), 'each day within has its step');
-    row[at] = (row[at] ?? 0) + 1;
+    const at = certain(place.get(its), 'each day within has its step');
+    row[at] = (row[at] ?? 0) + countOf(item);
   }
   const date = Temporal.PlainDate.from(today);
-  const between = (first: Temporal.PlainDate, last: Temporal.PlainDate) =>
-    items.filter((i) => i.day >= first.toString() && i.day <= last.toString()).length;
+  const between = (first: Temporal.PlainDate, last: Temporal.PlainDate) => {
+    const [from, until] = [first.toString(), last.toString()];
+    return items.reduce((n, i) => (i.day >= from && i.day <= until ? n + countOf(i) : n), 0);
+  };
   const monthStart = date.with({ day: 1 });
   const monthBefore = monthStart.subtract({ months: 1 });
   const sameDay = monthBefore.with({ day: Math.min(date.day, monthBefore.daysInMonth) });
@@ -64,7 +73,7 @@ export function countItems(items: readonly Countable[], step: CountStep, from: s
     step,
     steps,
     groups: [...groups].map(([name, counts]) => ({ name, counts, total: counts.reduce((a, b) => a + b, 0) })),
-    total: within.length,
+    total: within.reduce((n, i) => n + countOf(i), 0),
     lately: {
       week: between(date.subtract({ days: 6 }), date),
       weekBefore: between(date.subtract({ days: 13 }), date.subtract({ days: 7 })),

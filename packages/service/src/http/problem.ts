@@ -1,6 +1,6 @@
 import { pointerOf } from '@monsoon/arranging';
 import { type Problem, sayNearest } from '@monsoon/core';
-import { OutsideError } from '@monsoon/systems';
+import { OutsideError, TookTooLong, TooMuchWork } from '@monsoon/systems';
 import type { ErrorRequestHandler, Response } from 'express';
 import type { Logger } from 'pino';
 import { type AnyObjectSchema, type ISchema, reach, type ValidationError } from 'yup';
@@ -90,6 +90,8 @@ export function problemHandler(log: Logger): ErrorRequestHandler {
       return response.destroy();
     }
     if (error instanceof HttpProblem) return send(response, error);
+    if (error instanceof TookTooLong || error instanceof TooMuchWork)
+      return send(response, new HttpProblem(422, 'Too much at once', `${error.message}: ask for less, such as a shorter time`));
     if (error instanceof OutsideError) return send(response, new HttpProblem(502, 'Error from an external system', error.message));
     const status = Number((error as { status?: unknown }).status);
     if (status === 413) {

@@ -1,6 +1,6 @@
 import type { AgendaItem } from '@monsoon/contract';
 import { readEvent, UnreadableEvent } from '@monsoon/core';
-import { Turns } from '@monsoon/systems';
+import { type StoredEvent, Turns } from '@monsoon/systems';
 import type { Caller } from '../access/callers.ts';
 import { permit } from '../access/permissions.ts';
 import { placeAt } from '../hosted/addresses.ts';
@@ -15,6 +15,8 @@ import { type AgendaAsk, type Asking, bankOf, MOST_OF_SERIES, unfit, within } fr
 
 /** Milliseconds for reading a calendar. */
 const PATIENCE = 120_000;
+/** Milliseconds that one answer may compute. */
+const LONGEST = 20_000;
 
 /** The events of a calendar, each occurrence by itself, as far as the caller may see them. @throws OutsideError */
 export async function agendaOfCalendar(asking: Asking, caller: Caller, ask: AgendaAsk): Promise<AgendaItem[]> {
@@ -25,7 +27,8 @@ export async function agendaOfCalendar(asking: Asking, caller: Caller, ask: Agen
   const place = placeAt(calendar);
   const mine = place === null || system.kind !== HOSTED ? null : await calendarFor(app.pool, caller, place.slug);
   const texts = mine !== null ? await ofHosted(asking, mine) : await ofOther(asking, caller, system, calendar);
-  return takeApart(texts.objects, { ...window, home: zone, most: MOST_OF_SERIES }, app.zones).flatMap(({ href, text, occurrence }): AgendaItem[] => {
+  const turns = new Turns({ most: LONGEST });
+  const itemOf = ({ href, text, occurrence }: StoredEvent): AgendaItem[] => {
     try {
       const { values, repeating } = readEvent(text, app.zones);
       const event = bankOf(values.when, asking);
@@ -50,7 +53,11 @@ export async function agendaOfCalendar(asking: Asking, caller: Caller, ask: Agen
       if (error instanceof UnreadableEvent) return [];
       throw error;
     }
-  });
+  };
+  const items: AgendaItem[] = [];
+  for await (const events of takeApart(texts.objects, { ...window, home: zone, most: MOST_OF_SERIES }, app.zones, turns))
+    items.push(...(await turns.map(events, itemOf)).flat());
+  return items;
 }
 
 interface Texts {

@@ -1,5 +1,6 @@
 import type { AgendaAnswer, AgendaItem } from '@monsoon/contract';
 import { certain, toInstant, toLocal, type Zone } from '@monsoon/core';
+import { Turns } from '@monsoon/systems';
 import type { Caller } from '../access/callers.ts';
 import type { App } from '../app.ts';
 import { type AgendaAsk, type Asking, touches, unfit } from './agenda-items.ts';
@@ -9,7 +10,7 @@ import { agendaOfLanes } from './agenda-of-lanes.ts';
 const DAY = 86_400;
 const MOST_DAYS = 62;
 /** Items in one answer; of more, all are counted. */
-const MOST_ITEMS = 10_000;
+const MOST_ITEMS = 5000;
 
 /** What stands where in a span of days: both sides of lanes, or the events of a calendar. @throws OutsideError */
 export async function agendaAnswer(app: App, caller: Caller, ask: AgendaAsk): Promise<AgendaAnswer> {
@@ -20,15 +21,18 @@ export async function agendaAnswer(app: App, caller: Caller, ask: AgendaAsk): Pr
   const wide = (seconds: number) => new Date(seconds * 1000).toISOString().slice(0, 10);
   const asking: Asking = { app, zone, window, days: { first: wide(window.from - DAY), last: wide(window.until + DAY) } };
   const found = ask.calendar !== undefined ? await agendaOfCalendar(asking, caller, ask) : await agendaOfLanes(asking, ask);
-  found.sort((a, b) => startOf(a) - startOf(b) || a.label.localeCompare(b.label));
-  for (const item of found) {
+  const turns = new Turns();
+  const placed = await turns.map(found, (item) => {
     for (const day of days) {
       if (!touches(item, day)) continue;
       day.items++;
       day.states[item.state] = (day.states[item.state] ?? 0) + 1;
     }
-  }
-  return { zone: zone.name, days, items: ask.counts === true ? [] : found.slice(0, MOST_ITEMS), complete: found.length <= MOST_ITEMS };
+    return { item, start: startOf(item) };
+  });
+  const inOrder = placed.sort((a, b) => a.start - b.start || (a.item.label < b.item.label ? -1 : 1));
+  const items = ask.counts === true ? [] : inOrder.slice(0, MOST_ITEMS).map((p) => p.item);
+  return { zone: zone.name, days, items, complete: found.length <= MOST_ITEMS };
 }
 
 function daysBetween(from: string, until: string, zone: Zone): AgendaAnswer['days'] {

@@ -16,7 +16,7 @@ import {
   type Window,
   type Zone,
 } from '@monsoon/core';
-import type { StoredEvent } from '@monsoon/systems';
+import { type StoredEvent, Turns } from '@monsoon/systems';
 import { and, asc, eq, gt, inArray, notInArray, sql } from 'drizzle-orm';
 import type { App } from '../app.ts';
 import { HttpProblem } from '../http/problem.ts';
@@ -50,6 +50,8 @@ const DAY = 86_400;
 const MOST_OF_SERIES = 5000;
 /** Milliseconds for reading a side whole. */
 const PATIENCE = 120_000;
+/** Milliseconds that the counts of one calendar may compute. */
+const LONGEST = 20_000;
 
 /** The same as rows: a line for each step, a column for each group. */
 export const countRows = ({ step, steps, groups }: Awaited<ReturnType<typeof countAnswer>>): string[][] => [
@@ -172,14 +174,6 @@ function windowOfCounts({ from, until }: CountAsk, home: Zone): Window {
   return { from: Math.min(at(from), now - 63 * DAY) - DAY, until: Math.max(at(until), now) + 2 * DAY, home, most: MOST_OF_SERIES };
 }
 
-/** Events, and the occurrences of series in a window. */
-const occurring = (read: ReadonlyMap<string, StoredEvent | null>, window: Window, app: App): StoredEvent[] =>
-  takeApart(
-    [...read.values()].filter((e) => e !== null),
-    window,
-    app.zones,
-  );
-
 async function ofCalendar(app: App, ask: CountAsk, zone: Zone): Promise<{ items: Countable[]; complete: boolean }> {
   if (ask.by !== undefined) ofEvents(ask.by);
   const system = await systemOf(app, ask);
@@ -188,18 +182,30 @@ async function ofCalendar(app: App, ask: CountAsk, zone: Zone): Promise<{ items:
   if (calendars === undefined || found === undefined) throw unfit('calendar', `${system.name} has no calendar "${ask.calendar}"`);
   const signal = AbortSignal.timeout(PATIENCE);
   const window = windowOfCounts(ask, zone);
-  const items = new Map<string, Countable>();
+  const tally = new Map<string, Required<Countable>>();
+  const seen = new Set<string>();
+  const turns = new Turns({ most: LONGEST, signal });
+  let count = 0;
+  const note = ({ text }: StoredEvent): void => {
+    const values = valuesIn(text, app);
+    if (values?.when == null) return;
+    const day = dayOf(app, values.when, zone);
+    for (const group of ask.by === undefined ? [found.name] : groupsOf(ask.by, (values as unknown as Record<string, unknown>)[ask.by])) {
+      const known = tally.get(`${day} ${group}`) ?? { day, group, count: 0 };
+      known.count++;
+      tally.set(`${day} ${group}`, known);
+      count++;
+    }
+  };
   for await (const page of calendars.changes(found.href, null, signal)) {
-    const hrefs = page.changed.map((c) => c.href);
-    for (let at = 0; at < hrefs.length; at += CHUNK)
-      for (const { href, text } of occurring(await calendars.read(found.href, hrefs.slice(at, at + CHUNK), signal), window, app)) {
-        const values = valuesIn(text, app);
-        if (values?.when == null) continue;
-        const day = dayOf(app, values.when, zone);
-        const groups = ask.by === undefined ? [found.name] : groupsOf(ask.by, (values as unknown as Record<string, unknown>)[ask.by]);
-        for (const [i, group] of groups.entries()) items.set(`${href} ${i}`, { day, group });
-      }
-    if (items.size >= MOST) return { items: [...items.values()], complete: false };
+    // One that changes meanwhile may be listed again.
+    const hrefs = page.changed.map((c) => c.href).filter((href) => !seen.has(href));
+    for (const href of hrefs) seen.add(href);
+    for (let at = 0; at < hrefs.length; at += CHUNK) {
+      const read = [...(await calendars.read(found.href, hrefs.slice(at, at + CHUNK), signal)).values()].filter((e) => e !== null);
+      for await (const events of takeApart(read, window, app.zones, turns)) await turns.map(events, note);
+      if (count >= MOST) return { items: [...tally.values()], complete: false };
+    }
   }
-  return { items: [...items.values()], complete: true };
+  return { items: [...tally.values()], complete: true };
 }

@@ -5,7 +5,7 @@ import { OutsideError } from '@monsoon/systems';
 import { and, eq, inArray } from 'drizzle-orm';
 import type { App } from '../app.ts';
 import { withDirectories } from '../run/directories.ts';
-import { takeApart } from '../run/take-apart.ts';
+import { takenApart } from '../run/take-apart.ts';
 import { asksWhichEvent } from '../storage/run-store.ts';
 import { holds, lanes, pairs } from '../storage/schema.ts';
 import { formerLanesOf } from './context.ts';
@@ -73,7 +73,7 @@ export async function preview(app: App, ask: PreviewRequest, signal: AbortSignal
       )) ?? context;
 
   const judged = records === null || collection === null ? null : judgeAll(context, records);
-  const apart = events === null ? null : takenApart(context, events);
+  const apart = events === null ? null : await asFound(context, events);
   const arrived = apart === null ? null : lookAtEvents(context, apart, await knownEvents(app, lane?.id, apart));
   const names = { records: collection?.label ?? 'the records', calendar: calendar?.name ?? 'the calendar' };
   return {
@@ -110,10 +110,10 @@ async function knownEvents(app: App, lane: string | undefined, { events }: Sampl
 }
 
 /** As the lane would find them: series by their occurrences, where it takes each of them. */
-function takenApart(context: LaneContext, sampled: SampledEvents): SampledEvents {
+async function asFound(context: LaneContext, sampled: SampledEvents): Promise<SampledEvents> {
   const window = windowOf(context);
   if (context.definition.events.repeating !== 'each occurrence' || window === null) return sampled;
-  return { ...sampled, events: takeApart(sampled.events, { ...window, home: context.zone }, context.zones) };
+  return { ...sampled, events: await takenApart(sampled.events, { ...window, home: context.zone }, context.zones) };
 }
 
 type Looked = FoundSides & { definition: LaneContext['definition'] };

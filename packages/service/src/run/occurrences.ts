@@ -14,10 +14,11 @@ import {
   windowOf,
 } from '@monsoon/core';
 import type { CalendarChanges, CalendarInfo, Calendars, ProbeStep, Scheduling, StoredEvent } from '@monsoon/systems';
+import { Turns } from '@monsoon/systems';
 import { mapConcurrent } from './map-concurrent.ts';
 import { SeriesWriter } from './series-writer.ts';
 import type { KnownSeries, RunStore } from './store.ts';
-import { asEvent, seriesIn, takeApart } from './take-apart.ts';
+import { asEvent, seriesIn, takenApart } from './take-apart.ts';
 
 /** Series that are remembered together. */
 const ROWS = 200;
@@ -111,6 +112,7 @@ export class OccurrenceCalendars implements Calendars {
 
   async #everyOccurrence(page: CalendarChanges, signal: AbortSignal): Promise<CalendarChanges> {
     const result: CalendarChanges = { ...page, changed: [] };
+    const turns = new Turns({ signal });
     for (let at = 0; at < page.changed.length; at += ROWS) {
       const part = page.changed.slice(at, at + ROWS);
       const pairs = await this.#store.pairs({ objects: part.map((c) => c.href) });
@@ -124,7 +126,7 @@ export class OccurrenceCalendars implements Calendars {
       for (const { href, etag } of part) {
         const stored = read.get(href) ?? null;
         const followed = new Set(places.flatMap((p) => (p.object === href && p.id !== null ? [p.id] : [])));
-        const series = stored === null ? null : this.#work(stored, followed);
+        const series = stored === null ? null : await turns.step(() => this.#work(stored, followed));
         const whole = series === null || places.some((p) => p.object === href && p.id === null);
         result.changed.push(...(whole ? [{ href, etag }] : []), ...(series === null ? [] : listed(series).filter((o) => !whole || o.href !== href)));
       }
@@ -148,7 +150,9 @@ export class OccurrenceCalendars implements Calendars {
       if (series !== undefined) this.#fresh.set(href, null);
     }
     const read = stale.length === 0 ? new Map<string, StoredEvent | null>() : await this.#inner.read(this.#calendar, stale, signal);
-    for (const href of stale) this.#compare(certain(known.get(href), 'what is stale is known'), read.get(href) ?? null, result);
+    const turns = new Turns({ signal });
+    for (const href of stale)
+      await turns.step(() => this.#compare(certain(known.get(href), 'what is stale is known'), read.get(href) ?? null, result));
     return result;
   }
 
@@ -192,12 +196,13 @@ export class OccurrenceCalendars implements Calendars {
       wanted.set(object, of);
     }
     const found = new Map<string, StoredEvent | null>();
+    const turns = new Turns({ signal });
     const stored = await this.#inner.read(calendar, [...wanted.keys()], signal);
     for (const [object, { whole, ids }] of wanted) {
       const event = stored.get(object) ?? null;
       if (whole) found.set(object, event);
       for (const id of ids) found.set(placeName(object, id), null);
-      if (event !== null && (ids.size > 0 || (whole && this.#each))) this.#readInto(found, event, { whole, ids });
+      if (event !== null && (ids.size > 0 || (whole && this.#each))) await turns.step(() => this.#readInto(found, event, { whole, ids }));
     }
     await this.#noteNew(found);
     return found;
@@ -227,8 +232,9 @@ export class OccurrenceCalendars implements Calendars {
     const series = whole.filter((e) => e !== null && seriesIn(e.text) !== null) as StoredEvent[];
     if (series.length === 0) return;
     const known = new Set((await this.#store.series(series.map((e) => e.href))).map((k) => k.href));
+    const turns = new Turns();
     for (const event of series) {
-      const worked = known.has(event.href) ? null : this.#work(event, new Set());
+      const worked = known.has(event.href) ? null : await turns.step(() => this.#work(event, new Set()));
       if (worked === null) continue;
       this.#fresh.set(event.href, worked);
       this.#found.push(...listed(worked).map((o) => o.href));
@@ -294,7 +300,7 @@ export class OccurrenceCalendars implements Calendars {
       const ids = places.flatMap((place) => (place.object === object ? [place.id] : []));
       const also = new Set(ids.filter((id) => id !== null));
       const whole = ids.includes(null) ? stored : [];
-      return also.size === 0 ? whole : [...whole, ...this.#occurrencesAmong(stored, { ...this.#window, from: 0, until: 0, also })];
+      return also.size === 0 ? whole : [...whole, ...(await this.#occurrencesAmong(stored, { ...this.#window, from: 0, until: 0, also }))];
     };
     return (await mapConcurrent([...new Set(places.map((p) => p.object))], read, { width: 8, done: () => false })).flatMap((found) => found ?? []);
   }
@@ -304,7 +310,7 @@ export class OccurrenceCalendars implements Calendars {
     return this.#each ? this.#occurrencesAmong(stored, { ...this.#window, from, until }) : stored;
   }
 
-  #occurrencesAmong = (stored: readonly StoredEvent[], window: Window): StoredEvent[] => takeApart(stored, window, this.#context.zones);
+  #occurrencesAmong = (stored: readonly StoredEvent[], window: Window): Promise<StoredEvent[]> => takenApart(stored, window, this.#context.zones);
 
   create = (calendar: string, uid: string, text: string, signal: AbortSignal): Promise<{ href: string }> =>
     this.#writer.create(calendar, uid, text, signal);

@@ -9,7 +9,7 @@ import {
   type Window,
   type ZoneTable,
 } from '@monsoon/core';
-import type { StoredEvent } from '@monsoon/systems';
+import { type StoredEvent, Turns } from '@monsoon/systems';
 
 /** An occurrence as an event of its own. */
 export function asEvent({ href, etag }: StoredEvent, series: Series, occurrence: SeriesOccurrence, zones: ZoneTable): StoredEvent {
@@ -22,18 +22,39 @@ export function asEvent({ href, etag }: StoredEvent, series: Series, occurrence:
   };
 }
 
-/** Events with the occurrences of series in their place. One that cannot be taken apart says why. */
-export function takeApart(events: readonly StoredEvent[], window: Window, zones: ZoneTable): StoredEvent[] {
-  return events.flatMap((event) => {
-    const series = seriesIn(event.text);
-    if (series === null) return [event];
+/** Characters of all the occurrences of one series, each as an event of its own. */
+const LARGEST = 20_000_000;
+
+/**
+ * Events with the occurrences of series in their place, worked out in turns, those of one series after the other: all of them together
+ * may be large. One that cannot be taken apart says why.
+ */
+export async function* takeApart(
+  events: readonly StoredEvent[],
+  window: Window,
+  zones: ZoneTable,
+  turns = new Turns(),
+): AsyncIterable<StoredEvent[]> {
+  for (const event of events) {
     try {
-      return occurrencesOf(series, window, zones).map((o) => asEvent(event, series, o, zones));
+      const series = await turns.step(() => seriesIn(event.text));
+      const occurrences = series === null ? null : await turns.step(() => occurrencesOf(series, window, zones));
+      if (series === null || occurrences === null) yield [event];
+      else if (occurrences.length * event.text.length > LARGEST)
+        throw new UnreadableEvent(`its ${occurrences.length} occurrences would be more than ${LARGEST} characters`);
+      else yield await turns.map(occurrences, (o) => asEvent(event, series, o, zones));
     } catch (error) {
       if (!(error instanceof UnreadableEvent)) throw error;
-      return [{ ...event, unfit: error.message }];
+      yield [{ ...event, unfit: error.message }];
     }
-  });
+  }
+}
+
+/** The same, all at once: of some few events. */
+export async function takenApart(events: readonly StoredEvent[], window: Window, zones: ZoneTable, turns = new Turns()): Promise<StoredEvent[]> {
+  const found: StoredEvent[] = [];
+  for await (const some of takeApart(events, window, zones, turns)) found.push(...some);
+  return found;
 }
 
 /** What cannot be read at all is no series: its reader says what is wrong with it. */
