@@ -150,9 +150,18 @@ describe('guests, invitations and replies', function () {
     expect(await (await post(link, { answer: 'declined', sequence })).text()).to.include('you cannot come');
     // The link is the guest's own: a mail in their name that comes after it does not replace it.
     await room.deliver(
-      [`From: ${ada.email}`, 'To: visits@alder-wren.example', 'Subject: x', 'Content-Type: text/calendar; method=REPLY', '']
+      [
+        `From: ${ada.email}`,
+        'To: visits@alder-wren.example',
+        'Subject: x',
+        'MIME-Version: 1.0',
+        'Content-Type: multipart/mixed; boundary=b',
+        '',
+        '--b',
+      ]
+        .concat(['Content-Type: text/plain', '', 'Hello', '--b', 'Content-Type: text/calendar; method=REPLY', ''])
         .concat(['BEGIN:VCALENDAR', 'VERSION:2.0', 'METHOD:REPLY', 'BEGIN:VEVENT', `UID:${readItip(mail!).uid}`, `SEQUENCE:${sequence}`])
-        .concat(['DTSTAMP:20990101T000000Z', `ATTENDEE;PARTSTAT=ACCEPTED:mailto:${ada.email}`, 'END:VEVENT', 'END:VCALENDAR', ''])
+        .concat(['DTSTAMP:20990101T000000Z', `ATTENDEE;PARTSTAT=ACCEPTED:mailto:${ada.email}`, 'END:VEVENT', 'END:VCALENDAR', '--b--', ''])
         .join('\r\n'),
     );
     await eventually('the mail is noted', async () => {

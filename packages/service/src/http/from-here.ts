@@ -68,11 +68,11 @@ export const checkContent: RequestHandler = (request, _response, next) => {
     if (depth > DEEPEST) throw new HttpProblem(422, 'Nested too deep', `the body is nested more than ${DEEPEST} deep; nothing that is asked for is`);
     const below: unknown[] = [];
     for (const value of level) {
-      if (typeof value === 'string') check(value);
       if (value === null || typeof value !== 'object') continue;
       for (const [name, inner] of Object.entries(value)) {
         if (!Array.isArray(value)) check(name);
         // A name stands on one line, wherever it is shown or sent.
+        if (typeof inner === 'string') check(inner);
         if (name === 'name' && typeof inner === 'string' && /\p{Cc}/u.test(inner))
           throw new HttpProblem(422, 'The body does not fit', 'a name holds a control character, such as a line break: leave it out', [
             { pointer: '/name', reason: 'it holds a control character, such as a line break: leave it out' },

@@ -30,9 +30,33 @@ export async function agendaAnswer(app: App, caller: Caller, ask: AgendaAsk): Pr
     }
     return { item, start: startOf(item) };
   });
-  const inOrder = placed.sort((a, b) => a.start - b.start || (a.item.label < b.item.label ? -1 : 1));
-  const items = ask.counts === true ? [] : inOrder.slice(0, MOST_ITEMS).map((p) => p.item);
+  const items = ask.counts === true ? [] : await firstOf(placed, turns);
   return { zone: zone.name, days, items, complete: found.length <= MOST_ITEMS };
+}
+
+interface Placed {
+  item: AgendaItem;
+  /** seconds since 1970 */
+  start: number;
+}
+
+/** The first items in order, sorted day by day. */
+async function firstOf(placed: readonly Placed[], turns: Turns): Promise<AgendaItem[]> {
+  const byDay = new Map<number, Placed[]>();
+  for (const one of placed) {
+    const day = Math.floor(one.start / DAY);
+    const those = byDay.get(day);
+    if (those === undefined) byDay.set(day, [one]);
+    else those.push(one);
+  }
+  const items: AgendaItem[] = [];
+  for (const day of [...byDay.keys()].sort((a, b) => a - b)) {
+    if (items.length >= MOST_ITEMS) break;
+    const those = byDay.get(day) ?? [];
+    await turns.step(() => those.sort((a, b) => a.start - b.start || (a.item.label < b.item.label ? -1 : 1)));
+    items.push(...those.map((p) => p.item));
+  }
+  return items.slice(0, MOST_ITEMS);
 }
 
 function daysBetween(from: string, until: string, zone: Zone): AgendaAnswer['days'] {

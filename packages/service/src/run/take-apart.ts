@@ -10,6 +10,7 @@ import {
   type ZoneTable,
 } from '@monsoon/core';
 import { type StoredEvent, Turns } from '@monsoon/systems';
+import { chunks } from './chunks.ts';
 
 /** An occurrence as an event of its own. */
 export function asEvent({ href, etag }: StoredEvent, series: Series, occurrence: SeriesOccurrence, zones: ZoneTable): StoredEvent {
@@ -22,12 +23,12 @@ export function asEvent({ href, etag }: StoredEvent, series: Series, occurrence:
   };
 }
 
-/** Characters of all the occurrences of one series, each as an event of its own. */
-const LARGEST = 20_000_000;
+/** Characters of the occurrences that are made events of their own at once: each has a text as long as its series'. */
+const PART = 500_000;
 
 /**
- * Events with the occurrences of series in their place, worked out in turns, those of one series after the other: all of them together
- * may be large. One that cannot be taken apart says why.
+ * Events with the occurrences of series in their place, worked out in turns, and some at a time: all of them together may be large. One
+ * that cannot be taken apart says why.
  */
 export async function* takeApart(
   events: readonly StoredEvent[],
@@ -40,9 +41,9 @@ export async function* takeApart(
       const series = await turns.step(() => seriesIn(event.text));
       const occurrences = series === null ? null : await turns.step(() => occurrencesOf(series, window, zones));
       if (series === null || occurrences === null) yield [event];
-      else if (occurrences.length * event.text.length > LARGEST)
-        throw new UnreadableEvent(`its ${occurrences.length} occurrences would be more than ${LARGEST} characters`);
-      else yield await turns.map(occurrences, (o) => asEvent(event, series, o, zones));
+      else
+        for (const part of chunks(occurrences, Math.max(1, Math.floor(PART / event.text.length))))
+          yield await turns.map(part, (o) => asEvent(event, series, o, zones));
     } catch (error) {
       if (!(error instanceof UnreadableEvent)) throw error;
       yield [{ ...event, unfit: error.message }];
