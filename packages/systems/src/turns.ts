@@ -9,7 +9,7 @@ export class TookTooLong extends Error {
 }
 
 /**
- * Works through outside input in small steps, and lets everything else go on between them: however much there is, nobody waits for
+ * Works through outside input in small steps, and lets everything else go on between them: however much there is, no one waits for
  * it. Looks at the deadline and at the signal before each step.
  */
 export class Turns {

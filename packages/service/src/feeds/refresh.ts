@@ -55,7 +55,7 @@ async function look(app: App, feed: FeedRow): Promise<void> {
   const [row] = await app.db.select().from(systems).where(eq(systems.id, feed.system));
   const opened = row === undefined ? undefined : app.systems.open(row).calendars;
   if (opened === undefined) throw new OutsideError('gone', 'the system of this feed is gone');
-  // Whoever looks: what a feed shows is settled by its own settings.
+  // What a feed shows is set by its own settings, not by who asks.
   const calendars = seenByOwner(opened, null);
   const signal = AbortSignal.timeout(LONGEST);
   // Its own even if it breaks off: what that one took in, and has gone since, is not what this one saw.

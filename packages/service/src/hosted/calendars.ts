@@ -51,7 +51,7 @@ export class HostedCalendars implements Calendars {
     this.#seer = seer;
   }
 
-  /** The same calendars, as somebody else sees them, whoever asks. */
+  /** The same calendars, always as this person sees them. */
   seenBy(seer: Seer): HostedCalendars {
     return new HostedCalendars(this.#pool, this.#zones, this.#disguise, () => seer);
   }

@@ -41,7 +41,7 @@ export async function formerLanesOf(app: App, self: string | undefined): Promise
   return new Set(rows.map((r) => r.id).filter((id) => id !== self));
 }
 
-/** Whose rights a lane has; null: those of the installation, where whoever it belonged to is no more. */
+/** Whose rights a lane has; null: full rights, where its owner was removed. */
 async function ownerOf(app: App, { owner }: LaneRow): Promise<Person | null> {
   if (owner === null) return null;
   const [person] = await app.db.select({ person: people.id, role: people.role }).from(people).where(eq(people.id, owner));

@@ -117,7 +117,7 @@ function oddKeys(doc: Document.Parsed): { reason: string; offset: number }[] {
 
 /** What a lane file is to say. */
 export interface Writing {
-  /** as a person wrote it for an earlier version; null: nobody did */
+  /** as a person wrote it for an earlier version; null: there is no such file */
   file: string | null;
   /** the comment at the beginning of a new file */
   heading: string;
